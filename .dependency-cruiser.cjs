@@ -1,0 +1,38 @@
+/** Imports go one way: app → ui, server; ui → workers, core; workers, server → core; simulators, demo → server, core. */
+const layer = (name, from, allowed) => ({
+  name,
+  severity: 'error',
+  from: { path: from },
+  to: { path: '^src/', pathNot: [from, ...allowed] },
+});
+
+module.exports = {
+  forbidden: [
+    layer('core-imports-nothing-of-ours', '^src/core/', []),
+    layer('ui-imports-core-and-workers', '^src/ui/', ['^src/core/', '^src/workers/']),
+    layer('workers-import-core', '^src/workers/', ['^src/core/']),
+    layer('server-imports-core', '^src/server/', ['^src/core/']),
+    layer('simulators-import-server-and-core', '^src/simulators/', ['^src/core/', '^src/server/']),
+    layer('demo-imports-server-core-simulators', '^src/demo/', ['^src/core/', '^src/server/', '^src/simulators/']),
+    layer('app-imports-ui-and-server', '^src/app/', ['^src/core/', '^src/server/', '^src/ui/', '^src/simulators/']),
+    {
+      name: 'core-uses-pure-packages-only',
+      severity: 'error',
+      from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
+      to: { path: 'node_modules', pathNot: ['node_modules/@noble/hashes', 'node_modules/temporal-polyfill'] },
+    },
+    {
+      name: 'core-has-no-input-or-output',
+      severity: 'error',
+      from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
+      to: { dependencyTypes: ['core'] },
+    },
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    tsConfig: { fileName: 'tsconfig.json' },
+    tsPreCompilationDeps: true,
+    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'require', 'node', 'default', 'types'], extensions: ['.ts', '.tsx', '.mjs', '.js', '.cjs', '.json'] },
+  },
+};

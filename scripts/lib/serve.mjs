@@ -1,0 +1,110 @@
+import { spawn } from 'node:child_process';
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync } from 'node:fs';
+import path from 'node:path';
+import { data, Plain, root, run, say } from './machine.mjs';
+
+const marker = path.join(data, 'running.json');
+
+/** Refuses a second start in the same clone, and names the first. */
+export function refuseSecondStart() {
+  mkdirSync(data, { recursive: true });
+  if (!existsSync(marker)) return;
+  let first = null;
+  try {
+    first = JSON.parse(readFileSync(marker, 'utf8'));
+    const command = readFileSync(`/proc/${first.pid}/cmdline`, 'utf8');
+    if (!/scripts\/(demo|start)\.mjs/.test(command)) first = null;
+  } catch {
+    first = null;
+  }
+  if (first) throw new Plain(`Avenda is already running from this folder, at ${first.url ?? 'an address it will print'} (process ${first.pid}). Stop it there with Ctrl+C first.`);
+  rmSync(marker, { force: true });
+}
+
+export function noteRunning(url) {
+  writeFileSync(marker, JSON.stringify({ pid: process.pid, url }));
+}
+
+export function forgetRunning() {
+  rmSync(marker, { force: true });
+}
+
+/** Runs one of the built processes to its end, with its output shown. */
+export function runEntry(name, env, args = [], minutes = 10) {
+  return run(process.execPath, ['--enable-source-maps', path.join(root, '.build', `${name}.mjs`), ...args], { env, minutes, what: name });
+}
+
+/** Starts one of the built processes and gives it when it says READY. */
+export function startEntry(name, env, { seconds = 90 } = {}) {
+  const child = spawn(process.execPath, ['--enable-source-maps', path.join(root, '.build', `${name}.mjs`)], {
+    cwd: root,
+    env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production', ...env },
+    stdio: ['ignore', 'pipe', 'inherit'],
+    // Its own group, so that Ctrl+C reaches only this script, which then ends everything in order.
+    detached: true,
+  });
+  return new Promise((resolve, reject) => {
+    const late = setTimeout(() => {
+      child.kill('SIGKILL');
+      reject(new Plain(`${name} was not ready within ${seconds} seconds.`));
+    }, seconds * 1000);
+    child.once('exit', (code) => {
+      clearTimeout(late);
+      reject(new Plain(`${name} ended before it was ready (exit code ${code}).`));
+    });
+    let ready = false;
+    child.stdout.on('data', (chunk) => {
+      const text = String(chunk);
+      if (!ready && text.includes('READY')) {
+        ready = true;
+        clearTimeout(late);
+        resolve(child);
+      }
+      const rest = text.replace(/READY\n?/, '');
+      if (rest.trim()) process.stdout.write(rest);
+    });
+  });
+}
+
+/** Ends processes gently, then for good. */
+export async function endAll(children) {
+  await Promise.all(
+    children.map(
+      (child) =>
+        new Promise((resolve) => {
+          if (child.exitCode !== null || child.signalCode !== null) return resolve();
+          const hard = setTimeout(() => child.kill('SIGKILL'), 8000);
+          child.once('exit', () => {
+            clearTimeout(hard);
+            resolve();
+          });
+          child.kill('SIGTERM');
+        }),
+    ),
+  );
+}
+
+/** Waits for Ctrl+C, a termination, or one of the processes ending by itself; then runs `close`. */
+export function untilStopped(children, close) {
+  return new Promise((resolve) => {
+    let stopping = false;
+    const stop = async (why) => {
+      if (stopping) return;
+      stopping = true;
+      if (why) say(why);
+      await close();
+      resolve();
+    };
+    process.on('SIGINT', () => void stop('\nStopping ...'));
+    process.on('SIGTERM', () => void stop('Stopping ...'));
+    process.on('SIGHUP', () => void stop());
+    for (const child of children)
+      child.once('exit', (code) => {
+        if (!stopping) {
+          process.exitCode = 1;
+          void stop(`A part of Avenda ended by itself (exit code ${code}); stopping the rest.`);
+        }
+      });
+  });
+}

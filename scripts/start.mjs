@@ -1,0 +1,48 @@
+import { build } from './lib/build.mjs';
+import { ensureDatabase, freePort, keptSecret, startCluster } from './lib/cluster.mjs';
+import { ensureDisk, ensurePackages, ensurePrograms, main, Plain, root, say } from './lib/machine.mjs';
+import { endAll, forgetRunning, noteRunning, refuseSecondStart, runEntry, startEntry, untilStopped } from './lib/serve.mjs';
+
+/** `npm start`: a real installation, with a cluster of its own unless DATABASE_URL is set. */
+await main(async () => {
+  refuseSecondStart();
+  if (process.env.AVENDA_MODE === 'demo') throw new Plain('The demonstration is started with "npm run demo".');
+  const own = !process.env.DATABASE_URL;
+  if (!own && !process.env.AVENDA_SECRET)
+    throw new Plain('AVENDA_SECRET is missing. Set it to at least 32 random characters and keep it: links and sessions depend on it. For example: openssl rand -hex 32');
+  noteRunning(null);
+  ensureDisk(root, 1500);
+  ensurePackages();
+  if (own) ensurePrograms('postgres');
+  await build();
+  const cluster = own ? await startCluster({ name: 'cluster', firstPort: 54_210 }) : null;
+  const children = [];
+  const close = async () => {
+    await endAll(children);
+    cluster?.stop();
+    forgetRunning();
+  };
+  try {
+    const port = process.env.PORT ? Number(process.env.PORT) : await freePort(3000);
+    const host = process.env.HOST ?? '127.0.0.1';
+    const url = process.env.AVENDA_URL ?? `http://localhost:${port}`;
+    const env = {
+      AVENDA_MODE: 'real',
+      AVENDA_SECRET: process.env.AVENDA_SECRET ?? keptSecret('avenda'),
+      AVENDA_URL: url,
+      DATABASE_URL: process.env.DATABASE_URL ?? ensureDatabase(cluster, 'avenda'),
+      PORT: String(port),
+      HOST: host,
+    };
+    runEntry('migrate', env);
+    children.push(await startEntry('worker', env));
+    children.push(await startEntry('server', env));
+    noteRunning(url);
+    if (!process.env.SMTP_URL) say('SMTP_URL is not set: mail is kept queued until it is.');
+    say(`\nAvenda is ready: ${url}\nCtrl+C ends everything.`);
+    await untilStopped(children, close);
+  } catch (error) {
+    await close();
+    throw error;
+  }
+});

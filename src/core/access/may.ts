@@ -1,0 +1,102 @@
+import { type Circulation, holdersOf, seatAt } from '../circulation/state';
+
+/** Who acts: a member signed in, an outside person through the link of one seat, the system itself, or nobody. */
+export type Actor =
+  | { readonly kind: 'member'; readonly person: string; readonly roles: readonly Role[] }
+  | { readonly kind: 'link'; readonly person: string; readonly circulation: string; readonly seat: string; readonly epoch: number }
+  | { readonly kind: 'system' }
+  | { readonly kind: 'nobody' };
+
+export type Role = 'administrator' | 'controller';
+
+export type Action =
+  | 'signIn'
+  | 'desk.read'
+  | 'people.read'
+  | 'people.manage'
+  | 'record.read'
+  | 'record.create'
+  | 'record.change'
+  | 'draft.read'
+  | 'draft.write'
+  | 'circulation.read'
+  | 'circulation.steer'
+  | 'circulation.act'
+  | 'circulation.remark'
+  | 'seat.act'
+  | 'post.read'
+  | 'demo.use';
+
+export type Subject =
+  | { readonly kind: 'organization' }
+  | { readonly kind: 'circulation'; readonly id: string; readonly controller: string; readonly author: string; readonly involved: readonly string[] }
+  | { readonly kind: 'draft'; readonly controller: string; readonly author: string }
+  | { readonly kind: 'demo'; readonly on: boolean };
+
+/** What of a list an actor sees; becomes a condition in SQL. */
+export type Scope = { readonly kind: 'none' } | { readonly kind: 'all' } | { readonly kind: 'involving'; readonly person: string };
+
+/** The one table of rights: for each action, who may do it to which subject. */
+const table: { readonly [A in Action]: (actor: Actor, subject: Subject) => boolean } = {
+  signIn: (actor) => actor.kind === 'nobody' || actor.kind === 'member',
+  'desk.read': isMember,
+  'people.read': isMember,
+  'people.manage': (actor) => has(actor, 'administrator'),
+  'record.read': isMember,
+  'record.create': isMember,
+  'record.change': (actor) => has(actor, 'controller'),
+  'draft.read': (actor, subject) =>
+    subject.kind === 'draft' && actor.kind === 'member' && (actor.person === subject.author || actor.person === subject.controller),
+  'draft.write': (actor, subject) => subject.kind === 'draft' && actor.kind === 'member' && actor.person === subject.author,
+  'circulation.read': (actor, subject) => subject.kind === 'circulation' && covers(scopeOf(actor, 'circulation.read'), subject),
+  'circulation.steer': (actor, subject) =>
+    subject.kind === 'circulation' && actor.kind === 'member' && actor.person === subject.controller,
+  'circulation.act': (actor, subject) =>
+    subject.kind === 'circulation' && actor.kind === 'member' && subject.involved.includes(actor.person),
+  'circulation.remark': (actor, subject) =>
+    subject.kind === 'circulation' && actor.kind === 'member' && covers(scopeOf(actor, 'circulation.read'), subject),
+  'seat.act': (actor, subject) => subject.kind === 'circulation' && actor.kind === 'link' && actor.circulation === subject.id,
+  'post.read': (actor, subject) => subject.kind === 'demo' && subject.on && actor.kind !== 'system',
+  'demo.use': (actor, subject) => subject.kind === 'demo' && subject.on && actor.kind !== 'system',
+};
+
+function isMember(actor: Actor): boolean {
+  return actor.kind === 'member';
+}
+
+function has(actor: Actor, role: Role): boolean {
+  return actor.kind === 'member' && actor.roles.includes(role);
+}
+
+/** Whether the actor may do the action to the subject. Total: what the table does not grant is refused. */
+export function may(actor: Actor, action: Action, subject: Subject): boolean {
+  return table[action](actor, subject);
+}
+
+/** Which circulations (and drafts with them) an actor sees in lists. Agrees with `may` on each of them. */
+export function scopeOf(actor: Actor, action: 'circulation.read'): Scope {
+  if (actor.kind !== 'member' || action !== 'circulation.read') return { kind: 'none' };
+  return actor.roles.includes('controller') ? { kind: 'all' } : { kind: 'involving', person: actor.person };
+}
+
+/** Whether a scope holds a circulation. */
+export function covers(scope: Scope, subject: { readonly involved: readonly string[] }): boolean {
+  if (scope.kind === 'all') return true;
+  return scope.kind === 'involving' && subject.involved.includes(scope.person);
+}
+
+/**
+ * The people a circulation concerns: its controller and author, everybody who has been asked and still holds the
+ * seat, and whoever decided. Somebody whose seat was given to another is no longer among them.
+ */
+export function involvedIn(state: Circulation): string[] {
+  const people = new Set([state.controller, state.author]);
+  for (const seat of state.seats)
+    if (seat.status !== 'idle' || state.decisions.some((decision) => decision.seat === seat.id))
+      for (const person of holdersOf(seat)) people.add(person);
+  for (const decision of state.decisions) {
+    const seat = seatAt(state, decision.seat);
+    if (seat && !seat.barred.includes(decision.by)) people.add(decision.by);
+  }
+  return [...people].sort();
+}

@@ -1,0 +1,64 @@
+import type { Place } from '../page/places';
+import type { Instant, Series, Who } from '../route/route';
+import type { Aside, Filled, Outcome, Spot, Times, Version } from './events';
+
+/**
+ * What can be asked of a circulation. Commands on a seat carry the epoch and the content hash they were made on,
+ * so that a command from an old page or an old link dies instead of deciding on something else.
+ */
+export type Command =
+  | {
+      readonly type: 'create';
+      /** What the circulation is called by, unique in its organization. */
+      readonly number: string;
+      readonly record: string;
+      readonly change: string;
+      readonly controller: string;
+      readonly author: string;
+      readonly route: Series;
+    }
+  | { readonly type: 'plan'; readonly route: Series; readonly words: Aside | null }
+  | { readonly type: 'putPlaces'; readonly file: string; readonly places: readonly Place[] }
+  | { readonly type: 'attach'; readonly version: Version }
+  | { readonly type: 'send' }
+  | { readonly type: 'see'; readonly seat: string; readonly epoch: number; readonly scope: string }
+  | {
+      readonly type: 'decide';
+      readonly seat: string;
+      readonly epoch: number;
+      readonly scope: string;
+      readonly outcome: Outcome;
+      readonly words: Aside | null;
+      readonly filled: readonly Filled[];
+      readonly evidence: Aside | null;
+    }
+  | { readonly type: 'remark'; readonly remark: string; readonly thread: string | null; readonly file: string; readonly spot: Spot | null; readonly words: Aside }
+  | { readonly type: 'settleRemark'; readonly remark: string }
+  | { readonly type: 'proposeRound' }
+  | {
+      readonly type: 'confirmRound';
+      readonly revision: number;
+      readonly version: number;
+      readonly decisions: number;
+      /** Seats whose decisions are kept; every other seat is asked. */
+      readonly keep: readonly string[];
+      readonly times: readonly Times[];
+    }
+  | { readonly type: 'extend'; readonly seat: string; readonly due: Instant | null; readonly closes: Instant | null }
+  | { readonly type: 'remind'; readonly seat: string }
+  | { readonly type: 'handOver'; readonly seat: string; readonly epoch: number; readonly to: string; readonly words: Aside | null }
+  | {
+      readonly type: 'reassign';
+      readonly seat: string;
+      readonly to: Who;
+      readonly due: Instant | null;
+      readonly closes: Instant | null;
+      readonly words: Aside | null;
+    }
+  | { readonly type: 'addCoHolder'; readonly seat: string; readonly person: string }
+  | { readonly type: 'dropCoHolder'; readonly seat: string; readonly person: string }
+  | { readonly type: 'withdraw'; readonly words: Aside }
+  | { readonly type: 'keepFinal'; readonly file: string; readonly identifier: string }
+  | { readonly type: 'complete'; readonly revision: string; readonly effective: Instant }
+  /** A timer's: only catches up with what is due. */
+  | { readonly type: 'wake' };

@@ -1,0 +1,92 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { displayedSize, type PageGeometry, quarterTurn, toDisplayed, toUserSpace, uprightMatrix } from './geometry';
+import { inReadingOrder, lintPlaces, type Place, placesMissing, type PlaceValue, valueFaults } from './places';
+
+const page: fc.Arbitrary<PageGeometry> = fc.record({
+  x: fc.integer({ min: -200, max: 200 }),
+  y: fc.integer({ min: -200, max: 200 }),
+  width: fc.integer({ min: 50, max: 2000 }),
+  height: fc.integer({ min: 50, max: 2000 }),
+  rotate: fc.constantFrom(0, 90, 180, 270),
+});
+
+describe('page geometry', () => {
+  it('takes displayed points into user space and back, inside the crop box', () => {
+    fc.assert(
+      fc.property(page, fc.float({ min: 0, max: 1, noNaN: true }), fc.float({ min: 0, max: 1, noNaN: true }), (geometry, u, v) => {
+        const shown = displayedSize(geometry);
+        const point = { x: u * shown.width, y: v * shown.height };
+        const user = toUserSpace(geometry, point);
+        const back = toDisplayed(geometry, user);
+        expect(back.x).toBeCloseTo(point.x, 6);
+        expect(back.y).toBeCloseTo(point.y, 6);
+        expect(user.x).toBeGreaterThanOrEqual(geometry.x - 1e-6);
+        expect(user.x).toBeLessThanOrEqual(geometry.x + geometry.width + 1e-6);
+        expect(user.y).toBeGreaterThanOrEqual(geometry.y - 1e-6);
+        expect(user.y).toBeLessThanOrEqual(geometry.y + geometry.height + 1e-6);
+      }),
+    );
+  });
+
+  it('draws upright without stretching, with the lower left corner where it is shown', () => {
+    fc.assert(
+      fc.property(page, (geometry) => {
+        const rect = { x: 10, y: 12, width: 20, height: 8 };
+        const [a, b, c, d, e, f] = uprightMatrix(geometry, rect);
+        expect(a * d - b * c).toBeCloseTo(1, 9);
+        expect(toDisplayed(geometry, { x: e, y: f })).toEqual({ x: 10, y: 20 });
+        const top = toDisplayed(geometry, { x: a * 20 + c * 8 + e, y: b * 20 + d * 8 + f });
+        expect(top.x).toBeCloseTo(30, 9);
+        expect(top.y).toBeCloseTo(12, 9);
+      }),
+    );
+    expect([-90, 450, 0, 271].map(quarterTurn)).toEqual([270, 90, 0, 270]);
+  });
+});
+
+const place = (id: string, more: Partial<Place> = {}): Place => ({
+  id, seat: 's1', kind: 'signature', page: 0, x: 100, y: 100, width: 120, height: 40, needed: true, label: '', ...more,
+});
+
+describe('places', () => {
+  it('finds what is off the page, too small, in the way, or nobody’s', () => {
+    const pages = [{ width: 595, height: 842 }];
+    const seats = new Set(['s1', 's2']);
+    expect(lintPlaces([place('a'), place('b', { y: 200, seat: 's2' })], pages, seats)).toEqual([]);
+    expect(lintPlaces([place('a'), place('b', { x: 150 })], pages, seats)).toEqual([{ code: 'overlap', place: 'a', other: 'b' }]);
+    expect(lintPlaces([place('a', { x: 500 })], pages, seats)).toEqual([{ code: 'off-page', place: 'a' }]);
+    expect(lintPlaces([place('a', { page: 3 })], pages, seats)).toEqual([{ code: 'off-page', place: 'a' }]);
+    expect(lintPlaces([place('a', { height: 4 })], pages, seats)).toEqual([{ code: 'too-small', place: 'a' }]);
+    expect(lintPlaces([place('a', { seat: 'x' })], pages, seats)).toEqual([{ code: 'nobody', place: 'a' }]);
+  });
+
+  it('tells who has no signature place', () => {
+    const places = [place('a'), place('b', { seat: 's2', kind: 'date' }), place('c', { seat: 's3', needed: false })];
+    expect(placesMissing(['s1', 's2', 's3'], places)).toEqual(['s2', 's3']);
+  });
+
+  it('reads line by line, page by page', () => {
+    const places = [place('d', { page: 1, y: 10 }), place('c', { y: 300 }), place('b', { x: 300, y: 102 }), place('a', { x: 20, y: 100 })];
+    expect(inReadingOrder(places).map((p) => p.id)).toEqual(['a', 'b', 'c', 'd']);
+  });
+
+  it('takes exactly the values a seat owes', () => {
+    const places = [place('sig'), place('day', { kind: 'date' }), place('note', { kind: 'words', needed: false }), place('ok', { kind: 'choice' })];
+    const drawn: PlaceValue = { kind: 'drawn', strokes: [[1, 1, 2, 2]], width: 10, height: 10 };
+    const good = new Map<string, PlaceValue>([['sig', drawn], ['day', { kind: 'text', text: '3 Dec' }], ['ok', { kind: 'ticked', ticked: true }]]);
+    expect(valueFaults(places, good)).toEqual([]);
+    const fault = (id: string, value: PlaceValue | null) => {
+      const values = new Map(good);
+      if (value) values.set(id, value);
+      else values.delete(id);
+      return valueFaults(places, values);
+    };
+    expect(fault('sig', null)).toEqual([{ place: 'sig', code: 'missing' }]);
+    expect(fault('sig', { kind: 'drawn', strokes: [[1, 1]], width: 1, height: 1 })).toEqual([{ place: 'sig', code: 'missing' }]);
+    expect(fault('sig', { kind: 'text', text: 'x' })).toEqual([{ place: 'sig', code: 'wrong-kind' }]);
+    expect(fault('ok', { kind: 'ticked', ticked: false })).toEqual([{ place: 'ok', code: 'missing' }]);
+    expect(fault('note', { kind: 'text', text: 'x'.repeat(501) })).toEqual([{ place: 'note', code: 'too-long' }]);
+    expect(fault('other', { kind: 'text', text: 'x' })).toEqual([{ place: 'other', code: 'not-a-place' }]);
+  });
+});

@@ -1,0 +1,74 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { nextNumber, nextRevision, schemeFits } from './numbering';
+import { changeInWork, comingRevision, currentRevision, foldRecord, type RecordEvent, recordRefusal } from './record';
+
+describe('numbering', () => {
+  it('never gives a number that is taken, and counts upwards', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 1, max: 3000 }), { maxLength: 30 }), (numbers) => {
+        const taken = numbers.map((n) => `MR-PRO-${String(n).padStart(3, '0')}`);
+        const next = nextNumber('MR-PRO-000', taken);
+        expect(taken).not.toContain(next);
+        expect(next).toBe(`MR-PRO-${String(Math.max(0, ...numbers) + 1).padStart(3, '0')}`);
+      }),
+    );
+    expect(nextNumber('MR-PRO-000', ['MR-WI-052', 'MR-PRO-19x', 'odd'])).toBe('MR-PRO-001');
+    expect(schemeFits('MR-PRO-000')).toBe(true);
+    expect(schemeFits('00-00')).toBe(false);
+  });
+
+  it('goes through the revisions without a repeat', () => {
+    let revision: string | null = null;
+    const seen = new Set<string>();
+    for (let i = 0; i < 800; i += 1) {
+      revision = nextRevision(revision);
+      expect(seen.has(revision)).toBe(false);
+      seen.add(revision);
+    }
+    expect([...seen].slice(0, 3)).toEqual(['A', 'B', 'C']);
+    expect([...seen].slice(25, 28)).toEqual(['Z', 'AA', 'AB']);
+  });
+});
+
+const at = (n: number) => ({ at: n, actor: 'ines', onBehalfOf: null }) as const;
+const main = { file: 'f'.repeat(64), name: 'a.pdf', role: 'main', mediaType: 'application/pdf', bytes: 10 } as const;
+const life: RecordEvent[] = [
+  { type: 'record.created', ...at(1), data: { number: 'MR-PRO-019', title: 'Brake test', kind: 'PRO', owner: 'rufus', complete: true } },
+  { type: 'change.started', ...at(2), data: { change: 'c1', circulation: 'x1', revision: 'A', reason: 'w', author: 'rufus', controller: 'ines' } },
+  { type: 'version.made', ...at(3), data: { change: 'c1', number: 1, source: 'text', text: 'e'.repeat(64), files: [], words: null } },
+  { type: 'version.rendered', ...at(4), data: { change: 'c1', number: 1, file: main } },
+  { type: 'revision.released', ...at(5), data: { change: 'c1', circulation: 'x1', revision: 'A', version: 1, frozen: main.file, file: main.file, effective: 5 } },
+];
+
+describe('a record', () => {
+  it('keeps what is released and what is in work apart', () => {
+    const before = foldRecord(life.slice(0, 4));
+    const after = foldRecord(life);
+    if (!before || !after) throw new Error('no record');
+    expect(currentRevision(before)).toBeNull();
+    expect(changeInWork(before)?.versions[0]?.files).toEqual([main]);
+    expect(changeInWork(after)).toBeNull();
+    expect(currentRevision(after)?.revision).toBe('A');
+    expect(comingRevision(after)).toBe('B');
+  });
+
+  it('refuses a second change, a version out of turn, a version without a file, and work on what is over', () => {
+    const open = foldRecord(life.slice(0, 2));
+    const over = foldRecord(life);
+    const [, start, made, rendered] = life;
+    if (!start || !made || !rendered) throw new Error('no life');
+    expect(recordRefusal(null, start)).toBe('record-not-found');
+    expect(recordRefusal(open, start)).toBe('in-work-already');
+    expect(recordRefusal(over, start)).toBeNull();
+    expect(recordRefusal(open, made)).toBeNull();
+    expect(recordRefusal(over, made)).toBe('change-over');
+    const make = (number: number, source: 'file' | 'text', files: (typeof main)[]) =>
+      recordRefusal(open, { type: 'version.made', data: { change: 'c1', number, source, text: null, files, words: null } });
+    expect(make(2, 'text', [])).toBe('version-order');
+    expect(make(1, 'file', [])).toBe('no-main-file');
+    expect(make(1, 'text', [main])).toBe('no-main-file');
+    expect(make(1, 'file', [main])).toBeNull();
+    expect(recordRefusal(foldRecord(life.slice(0, 4)), rendered)).toBe('rendered-already');
+  });
+});

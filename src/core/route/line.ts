@@ -1,0 +1,393 @@
+import type { Circulation, SeatState } from '../circulation/state';
+import { needed, type Rule, type Route, type Series, type Stage, type Verb } from './route';
+
+/**
+ * The line: a route drawn like a ropeway seen from the side. This module turns a route (and, once sent, its state)
+ * into a model of what is to be drawn, and the model into coordinates. It knows no colours and no words of its own.
+ */
+export type LineStatus = 'ahead' | 'underWay' | 'done' | 'passedBy';
+export type LineMark = 'none' | 'tick' | 'return' | 'cross' | 'late' | 'missed';
+
+export interface LineSeat {
+  readonly id: string;
+  readonly person: string;
+  readonly status: LineStatus;
+  readonly mark: LineMark;
+}
+
+export interface LineStage {
+  readonly kind: 'stage';
+  readonly id: string;
+  readonly verb: Verb;
+  readonly order: Stage['order'];
+  /** How many of the seats are needed, where not all are. */
+  readonly quota: number | null;
+  readonly status: LineStatus;
+  /** Waits for the controller: held before signing, or out of reach. */
+  readonly stopped: boolean;
+  readonly seats: readonly LineSeat[];
+}
+
+export interface LineSeries {
+  readonly kind: 'series';
+  readonly parts: readonly LinePart[];
+}
+
+export interface LineParallel {
+  readonly kind: 'parallel';
+  readonly id: string;
+  readonly name: string;
+  readonly quota: number | null;
+  readonly branches: readonly { readonly name: string; readonly line: LineSeries }[];
+}
+
+export type LinePart = LineStage | LineSeries | LineParallel;
+
+export interface LineModel {
+  readonly root: LineSeries;
+  /** Whether everything has been passed and the document is released, or waits to be. */
+  readonly ended: 'no' | 'sealing' | 'completed' | 'withdrawn';
+}
+
+function partial(rule: Rule, n: number): number | null {
+  const quota = needed(rule, n);
+  return quota < n ? quota : null;
+}
+
+/** The model of a route: as planned, or with the state of its circulation at `now` (milliseconds). */
+export function lineOf(route: Series, state: Circulation | null, now: number): LineModel {
+  const live = state && state.phase !== 'new' ? state : null;
+  const stageModel = (stage: Stage): LineStage => {
+    const at = live?.index.get(stage.id);
+    const node = at === undefined ? undefined : live?.nodes[at];
+    const status: LineStatus =
+      node?.kind !== 'stage' || node.status === 'idle' || node.status === 'held'
+        ? 'ahead'
+        : node.status === 'open'
+          ? 'underWay'
+          : node.status === 'done'
+            ? 'done'
+            : 'passedBy';
+    return {
+      kind: 'stage',
+      id: stage.id,
+      verb: stage.verb,
+      order: stage.order,
+      quota: partial(stage.rule, stage.seats.length),
+      status,
+      stopped: node?.kind === 'stage' && (node.stuck || node.status === 'held'),
+      seats: stage.seats.map((seat) => {
+        const seatAt = live?.index.get(seat.id);
+        const own = seatAt === undefined ? undefined : live?.seats[seatAt];
+        return {
+          id: seat.id,
+          person: own?.holder ?? seat.who.person,
+          status: own ? seatStatus(own) : 'ahead',
+          mark: own ? markOf(own, now) : 'none',
+        };
+      }),
+    };
+  };
+  const visit = (part: Route): LinePart => {
+    if (part.kind === 'stage') return stageModel(part);
+    if (part.kind === 'series') return { kind: 'series', parts: part.parts.map(visit) };
+    return {
+      kind: 'parallel',
+      id: part.id,
+      name: part.name,
+      quota: partial(part.join, part.branches.length),
+      branches: part.branches.map((branch) => ({
+        name: branch.name,
+        line: { kind: 'series', parts: branch.route.parts.map(visit) },
+      })),
+    };
+  };
+  const ended =
+    live?.phase === 'sealing' || live?.phase === 'completed' || live?.phase === 'withdrawn' ? live.phase : 'no';
+  return { root: { kind: 'series', parts: route.parts.map(visit) }, ended };
+}
+
+function seatStatus(seat: SeatState): LineStatus {
+  if (seat.status === 'idle') return 'ahead';
+  if (seat.status === 'decided') return 'done';
+  if (seat.status === 'released') return 'passedBy';
+  return 'underWay';
+}
+
+function markOf(seat: SeatState, now: number): LineMark {
+  if (seat.status === 'decided') return 'tick';
+  if (seat.status === 'returned') return 'return';
+  if (seat.status === 'declined') return 'cross';
+  if (seat.status === 'missed') return 'missed';
+  if (seat.status === 'asked' && seat.due !== null && seat.due < now) return 'late';
+  return 'none';
+}
+
+export interface Point {
+  readonly x: number;
+  readonly y: number;
+}
+
+/** A rope between two points, as a quadratic curve through `control`. */
+export interface Rope {
+  readonly stage: string;
+  readonly status: LineStatus;
+  readonly stopped: boolean;
+  readonly from: Point;
+  readonly control: Point;
+  readonly to: Point;
+}
+
+export interface Tower {
+  readonly top: Point;
+  /** Where it stands on the ground; null for a saddle inside a branch, which carries the rope without a mast. */
+  readonly base: number | null;
+  readonly reached: boolean;
+  /** How many are needed, where the tower waits for fewer than all. */
+  readonly quota: number | null;
+}
+
+export interface HangingSeat {
+  readonly seat: LineSeat;
+  readonly stage: string;
+  /** Where the hanger leaves the rope. */
+  readonly rope: Point;
+  /** The middle of the tile. */
+  readonly tile: Point;
+}
+
+export interface Step {
+  readonly from: Point;
+  readonly to: Point;
+  readonly reached: boolean;
+}
+
+export interface StageLabel {
+  readonly stage: string;
+  readonly verb: Verb;
+  readonly at: Point;
+  /** How much room the label has. */
+  readonly width: number;
+}
+
+export interface Drawing {
+  readonly width: number;
+  readonly height: number;
+  readonly ropes: readonly Rope[];
+  readonly towers: readonly Tower[];
+  readonly seats: readonly HangingSeat[];
+  readonly steps: readonly Step[];
+  readonly labels: readonly StageLabel[];
+  readonly branches: readonly { readonly name: string; readonly at: Point }[];
+  /** Seats that found no room, folded into a count. */
+  readonly folded: readonly { readonly stage: string; readonly count: number; readonly at: Point }[];
+  readonly cabin: Point;
+  /** The ground's surface from left to right. */
+  readonly ground: readonly Point[];
+  readonly end: Point;
+}
+
+export interface LineSpace {
+  readonly width: number;
+  readonly density: 'tiny' | 'large';
+}
+
+const large = { edge: 40, top: 74, lane: 78, tile: 28, gap: 12, hanger: 18, drop: 30, sag: 10, rise: 64, legs: 96 };
+const tiny = { edge: 3, top: 6, lane: 6, tile: 0, gap: 0, hanger: 0, drop: 0, sag: 2.5, rise: 0, legs: 5 };
+
+/** How much of the width a part asks for: a stage by its seats, branches by the longest of them. */
+function weight(part: LinePart): number {
+  if (part.kind === 'stage') return Math.max(2.2, Math.min(part.seats.length, 6) * 0.9 + 0.8);
+  if (part.kind === 'series') return Math.max(1, part.parts.reduce((sum, inner) => sum + weight(inner), 0));
+  return Math.max(...part.branches.map((branch) => weight(branch.line))) + 0.6;
+}
+
+/** How many lanes of hanging seats a part needs below one another. */
+function lanes(part: LinePart): number {
+  if (part.kind === 'stage') return 1;
+  if (part.kind === 'series') return Math.max(1, ...part.parts.map(lanes));
+  return part.branches.reduce((sum, branch) => sum + lanes(branch.line), 0);
+}
+
+/** The longest one-by-one staircase hanging in the lowest lane, in seats beyond the first. */
+function deepestDrop(part: LinePart): number {
+  if (part.kind === 'stage') return part.order === 'oneByOne' ? Math.min(part.seats.length, 6) - 1 : 0;
+  if (part.kind === 'series') return Math.max(0, ...part.parts.map(deepestDrop));
+  return Math.max(0, ...part.branches.map((branch) => deepestDrop(branch.line)));
+}
+
+/** Coordinates for a line of the given width. Height follows from what hangs on it. */
+export function layoutLine(model: LineModel, space: LineSpace): Drawing {
+  const size = space.density === 'large' ? large : tiny;
+  const ropes: Rope[] = [];
+  const towers: Tower[] = [];
+  const seats: HangingSeat[] = [];
+  const steps: Step[] = [];
+  const labels: StageLabel[] = [];
+  const branches: { name: string; at: Point }[] = [];
+  const folded: { stage: string; count: number; at: Point }[] = [];
+
+  const laneCount = Math.max(1, lanes(model.root));
+  const drop = size.drop * Math.min(3, deepestDrop(model.root)) * 0.7;
+  const bottom = size.top + size.lane * laneCount + drop + size.legs * 0.55;
+  const height = space.density === 'large' ? bottom + 24 : 22;
+  const groundAt = (x: number) => height - 10 - size.rise * ((x / space.width) ** 2 * 0.8 + (x / space.width) * 0.2);
+  const left = size.edge;
+  const right = space.width - size.edge;
+
+  let cabin: Point | null = null;
+  const dock = (at: Point) => {
+    if (!cabin || at.x < cabin.x) cabin = at;
+  };
+
+  const place = (part: LinePart, from: Point, to: Point, laneY: number): void => {
+    if (part.kind === 'stage') {
+      hang(part, from, to, laneY);
+      return;
+    }
+    if (part.kind === 'series') {
+      const total = part.parts.reduce((sum, inner) => sum + weight(inner), 0) || 1;
+      let x = from.x;
+      let start = from;
+      part.parts.forEach((inner, i) => {
+        x += ((to.x - from.x) * weight(inner)) / total;
+        const last = i === part.parts.length - 1;
+        const stop = last ? to : { x, y: laneY };
+        place(inner, start, stop, laneY);
+        if (!last)
+          towers.push({
+            top: stop,
+            base: laneY === size.top ? groundAt(stop.x) : null,
+            reached: isOver(inner),
+            quota: quotaOf(inner),
+          });
+        start = stop;
+      });
+      return;
+    }
+    let y = laneY;
+    const inset = Math.min(14, (to.x - from.x) * 0.08);
+    for (const branch of part.branches) {
+      place(branch.line, from, to, y);
+      branches.push({ name: branch.name, at: { x: from.x + inset + 14, y: y === laneY ? laneY - 12 : y + size.lane * 0.18 } });
+      y += size.lane * lanes(branch.line);
+    }
+  };
+
+  const hang = (stage: LineStage, from: Point, to: Point, laneY: number): void => {
+    // Branches below the first hang deep, so that each carries its seats in a lane of its own.
+    const middle = laneY + size.sag + (laneY === size.top ? 0 : -size.lane * 0.22);
+    const control = { x: (from.x + to.x) / 2, y: 2 * middle - (from.y + to.y) / 2 };
+    ropes.push({ stage: stage.id, status: stage.status, stopped: stage.stopped, from, control, to });
+    if (stage.status === 'underWay' || (stage.stopped && stage.status === 'ahead')) dock(from);
+    labels.push({ stage: stage.id, verb: stage.verb, at: { x: (from.x + to.x) / 2, y: laneY }, width: to.x - from.x - 8 });
+    if (space.density === 'tiny') return;
+    const n = stage.seats.length;
+    const room = to.x - from.x - 44;
+    const fits = Math.max(1, Math.floor(room / (size.tile + size.gap)));
+    const shown = n <= fits ? n : Math.max(0, fits - 1);
+    const slots = n <= fits ? n : shown + 1;
+    const stride = Math.min(size.tile + size.gap + 14, room / Math.max(1, slots));
+    const begin = (from.x + to.x) / 2 - (stride * (slots - 1)) / 2;
+    const drop = Math.min(size.drop, (size.drop * 3) / Math.max(1, slots - 1)) * 0.7;
+    let before: Point | null = null;
+    for (let i = 0; i < slots; i += 1) {
+      const x = begin + stride * i;
+      const rope = onCurve(from, control, to, x);
+      const tile = { x, y: rope.y + size.hanger + size.tile / 2 + (stage.order === 'oneByOne' ? drop * i : 0) };
+      const seat = stage.seats[i];
+      if (i < shown && seat) {
+        seats.push({ seat, stage: stage.id, rope, tile });
+        if (before && stage.order === 'oneByOne') steps.push({ from: before, to: tile, reached: seat.status !== 'ahead' });
+      } else folded.push({ stage: stage.id, count: n - shown, at: tile });
+      before = tile;
+    }
+  };
+
+  const begin = { x: left, y: size.top };
+  const end = { x: right, y: size.top };
+  const begun = model.ended !== 'no' || anyBegun(model.root);
+  towers.unshift({ top: begin, base: groundAt(begin.x), reached: begun, quota: null });
+  if (model.root.parts.length === 0)
+    ropes.push({
+      stage: '',
+      status: 'ahead',
+      stopped: false,
+      from: begin,
+      control: { x: (left + right) / 2, y: size.top + size.sag * 3 },
+      to: end,
+    });
+  else place(model.root, begin, end, size.top);
+  const lastPart = model.root.parts[model.root.parts.length - 1];
+  towers.push({
+    top: end,
+    base: groundAt(end.x),
+    reached: model.ended === 'completed',
+    quota: lastPart ? quotaOf(lastPart) : null,
+  });
+  const atEnd = model.ended === 'completed' || model.ended === 'sealing';
+  const ground = Array.from({ length: 13 }, (_, i) => ({ x: (space.width * i) / 12, y: groundAt((space.width * i) / 12) }));
+  return {
+    width: space.width,
+    height,
+    ropes,
+    towers,
+    seats,
+    steps,
+    labels,
+    branches,
+    folded,
+    cabin: atEnd ? end : (cabin ?? begin),
+    ground,
+    end,
+  };
+}
+
+function onCurve(from: Point, control: Point, to: Point, x: number): Point {
+  // The control point stands midway, so x runs evenly along the curve.
+  const t = (x - from.x) / (to.x - from.x || 1);
+  return { x, y: (1 - t) ** 2 * from.y + 2 * (1 - t) * t * control.y + t ** 2 * to.y };
+}
+
+function quotaOf(part: LinePart): number | null {
+  if (part.kind === 'series') {
+    const last = part.parts[part.parts.length - 1];
+    return last ? quotaOf(last) : null;
+  }
+  return part.quota;
+}
+
+function isOver(part: LinePart): boolean {
+  if (part.kind === 'stage') return part.status === 'done' || part.status === 'passedBy';
+  if (part.kind === 'series') return part.parts.every(isOver);
+  const over = part.branches.filter((branch) => isOver(branch.line)).length;
+  return over >= (part.quota ?? part.branches.length);
+}
+
+function anyBegun(part: LinePart): boolean {
+  if (part.kind === 'stage') return part.status !== 'ahead' || part.stopped;
+  if (part.kind === 'series') return part.parts.some(anyBegun);
+  return part.branches.some((branch) => anyBegun(branch.line));
+}
+
+/** Words for one stage of the line, given how to name people, verbs and states. */
+export interface LineWords {
+  readonly verb: (verb: Verb) => string;
+  readonly person: (id: string) => string;
+  readonly seat: (seat: LineSeat) => string;
+  readonly order: (stage: LineStage) => string;
+  readonly branch: (name: string) => string;
+}
+
+/** The line in words, stage by stage: the text alternative of the drawing. */
+export function lineInWords(model: LineModel, words: LineWords): string {
+  const say = (part: LinePart): string[] => {
+    if (part.kind === 'stage') {
+      const people = part.seats.map((seat) => `${words.person(seat.person)} ${words.seat(seat)}`.trim());
+      return [`${words.verb(part.verb)}${words.order(part)}: ${people.join(', ') || '–'}`];
+    }
+    if (part.kind === 'series') return part.parts.flatMap(say);
+    return part.branches.flatMap((branch) => say(branch.line).map((line) => `${words.branch(branch.name)} ${line}`));
+  };
+  return say(model.root).join('; ');
+}

@@ -1,0 +1,61 @@
+import { type Place, placesMissing } from '../page/places';
+import { type Instant, type RouteFault, routeFaults, seatsOf, type Series, stagesOf } from './route';
+
+export type FindingCode =
+  | RouteFault['code']
+  | 'no-stage'
+  | 'nobody'
+  | 'author-decides'
+  | 'twice-in-stage'
+  | 'place-missing'
+  | 'due-past'
+  | 'closes-past'
+  | 'no-version';
+
+/** One thing the check before sending found. What `stops` must be mended; what `warns` may be sent all the same. */
+export interface Finding {
+  readonly code: FindingCode;
+  readonly severity: 'stops' | 'warns';
+  readonly stage: string | null;
+  readonly seat: string | null;
+}
+
+export interface PreflightSubject {
+  readonly route: Series;
+  readonly author: string;
+  readonly hasVersion: boolean;
+  /** Places on the newest version. */
+  readonly places: readonly Place[];
+  readonly now: Instant;
+}
+
+/** Everything that would go wrong, or probably is not meant, if the route were sent now; worst first. */
+export function preflight(subject: PreflightSubject): Finding[] {
+  const { route, author, hasVersion, places, now } = subject;
+  const findings: Finding[] = [];
+  const add = (code: FindingCode, severity: Finding['severity'], stage: string | null = null, seat: string | null = null) =>
+    findings.push({ code, severity, stage, seat });
+
+  for (const fault of routeFaults(route)) add(fault.code, 'stops', 'id' in fault ? fault.id : null);
+  const stages = stagesOf(route);
+  if (stages.length === 0) add('no-stage', 'stops');
+  if (!hasVersion) add('no-version', 'stops');
+
+  for (const stage of stages) {
+    if (stage.seats.length === 0) add('nobody', 'stops', stage.id);
+    const met = new Set<string>();
+    for (const seat of stage.seats) {
+      if (met.has(seat.who.person)) add('twice-in-stage', 'stops', stage.id, seat.id);
+      met.add(seat.who.person);
+      if (stage.verb === 'approve' && seat.who.person === author) add('author-decides', 'stops', stage.id, seat.id);
+    }
+    if (stage.closes !== null && stage.closes <= now) add('closes-past', 'stops', stage.id);
+    if (stage.due !== null && stage.due <= now) add('due-past', 'warns', stage.id);
+  }
+
+  const signing = seatsOf(route).filter(({ stage }) => stage.verb === 'sign');
+  for (const seat of placesMissing(signing.map(({ seat: { id } }) => id), places))
+    add('place-missing', 'warns', signing.find((entry) => entry.seat.id === seat)?.stage.id ?? null, seat);
+
+  return findings.sort((a, b) => Number(a.severity === 'warns') - Number(b.severity === 'warns'));
+}

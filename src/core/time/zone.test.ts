@@ -1,0 +1,38 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { dayIn, daysBetween, instantOf, isZone, momentIn, nearDay, wallClock } from './zone';
+
+const zones = ['Europe/Oslo', 'America/St_Johns', 'Asia/Kathmandu', 'Pacific/Auckland', 'UTC'];
+const now = Date.UTC(2026, 10, 24, 12);
+
+describe('times in a zone', () => {
+  it('reads back the wall clock it shows, outside the repeated hour', () => {
+    fc.assert(
+      fc.property(fc.constantFrom(...zones), fc.integer({ min: 0, max: 2_000_000_000 }), (zone, minutes) => {
+        const instant = minutes * 60_000;
+        const read = instantOf(zone, wallClock(zone, instant)) as number;
+        // In the repeated hour the earlier instant is meant; it shows the same wall clock.
+        expect(wallClock(zone, read)).toBe(wallClock(zone, instant));
+        expect(Math.abs(read - instant)).toBeLessThanOrEqual(3_600_000);
+      }),
+    );
+  });
+
+  it('says days as people do', () => {
+    expect(dayIn('Europe/Oslo', Date.UTC(2026, 11, 3, 15), now)).toBe('Thu 3 Dec');
+    expect(dayIn('Europe/Oslo', Date.UTC(2027, 0, 4, 15), now)).toBe('Mon 4 Jan 2027');
+    expect(momentIn('Europe/Oslo', Date.UTC(2026, 11, 3, 15), now)).toBe('Thu 3 Dec, 16:00');
+    expect(momentIn('Europe/Oslo', now + 3_600_000, now)).toBe('today, 14:00');
+    expect(nearDay('Pacific/Auckland', now + 3_600_000, now)).toBe('today');
+    expect(nearDay('Europe/Oslo', now + 12 * 3_600_000, now)).toBe('tomorrow');
+    expect(daysBetween('Europe/Oslo', now, now - 24 * 3_600_000)).toBe(-1);
+    expect(dayIn('Europe/Oslo', Date.UTC(2026, 8, 3, 15), now)).toBe('Thu 3 Sep');
+  });
+
+  it('knows zones, skipped times and nonsense', () => {
+    expect(isZone('Europe/Oslo')).toBe(true);
+    expect(isZone('Middle/Nowhere')).toBe(false);
+    expect(instantOf('Europe/Oslo', '2026-03-29T02:30')).toBe(Date.UTC(2026, 2, 29, 1, 30));
+    expect(instantOf('Europe/Oslo', 'next week')).toBeNull();
+  });
+});

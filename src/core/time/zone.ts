@@ -1,0 +1,78 @@
+import { Temporal } from 'temporal-polyfill';
+
+/** Whether a name is a time zone of the IANA database. */
+export function isZone(zone: string): boolean {
+  try {
+    new Intl.DateTimeFormat('en-GB', { timeZone: zone });
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+const formats = new Map<string, Intl.DateTimeFormat>();
+function format(zone: string, kind: 'day' | 'year' | 'time'): Intl.DateTimeFormat {
+  const key = `${zone} ${kind}`;
+  let found = formats.get(key);
+  if (!found) {
+    const shape: Intl.DateTimeFormatOptions =
+      kind === 'time'
+        ? { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' }
+        : { weekday: 'short', day: 'numeric', month: 'short', ...(kind === 'year' ? { year: 'numeric' } : {}) };
+    found = new Intl.DateTimeFormat('en-GB', { ...shape, timeZone: zone });
+    formats.set(key, found);
+  }
+  return found;
+}
+
+/** "Thu 3 Dec", with the year when it is not that of `now`. */
+export function dayIn(zone: string, instant: number, now: number): string {
+  const year = (at: number) => Temporal.Instant.fromEpochMilliseconds(at).toZonedDateTimeISO(zone).year;
+  const kind = year(instant) === year(now) ? 'day' : 'year';
+  const parts = new Map(format(zone, kind).formatToParts(instant).map((part) => [part.type, part.value]));
+  const words = [parts.get('weekday'), parts.get('day'), (parts.get('month') ?? '').slice(0, 3)];
+  if (kind === 'year') words.push(parts.get('year'));
+  return words.join(' ');
+}
+
+/** "16:00". */
+export function timeIn(zone: string, instant: number): string {
+  return format(zone, 'time').format(instant);
+}
+
+/** "Thu 3 Dec, 16:00", "today, 16:00", "yesterday, 09:12" or "tomorrow, 10:00". */
+export function momentIn(zone: string, instant: number, now: number): string {
+  return `${nearDay(zone, instant, now)}, ${timeIn(zone, instant)}`;
+}
+
+/** "today", "yesterday", "tomorrow", or the day. */
+export function nearDay(zone: string, instant: number, now: number): string {
+  const days = daysBetween(zone, now, instant);
+  if (days === 0) return 'today';
+  if (days === 1) return 'tomorrow';
+  if (days === -1) return 'yesterday';
+  return dayIn(zone, instant, now);
+}
+
+/** Calendar days in the zone from one instant to the other; negative when it lies before. */
+export function daysBetween(zone: string, from: number, to: number): number {
+  const date = (at: number) => Temporal.Instant.fromEpochMilliseconds(at).toZonedDateTimeISO(zone).toPlainDate();
+  return date(from).until(date(to), { largestUnit: 'days' }).days;
+}
+
+/** The wall clock in the zone as "2026-12-03T16:00", for a date and time field. */
+export function wallClock(zone: string, instant: number): string {
+  return Temporal.Instant.fromEpochMilliseconds(instant).toZonedDateTimeISO(zone).toPlainDateTime().toString({ smallestUnit: 'minute' });
+}
+
+/**
+ * The instant of a wall clock in a zone, or null when the text is none. A time that a clock change skips gives the
+ * instant just after the gap, one that it repeats the earlier of the two.
+ */
+export function instantOf(zone: string, wall: string): number | null {
+  try {
+    return Temporal.PlainDateTime.from(wall).toZonedDateTime(zone, { disambiguation: 'compatible' }).epochMilliseconds;
+  } catch {
+    return null;
+  }
+}

@@ -1,0 +1,28 @@
+/** Values that JSON can carry. */
+export type Json = null | boolean | number | string | readonly Json[] | { readonly [key: string]: Json | undefined };
+
+/**
+ * The canonical JSON text of a value (RFC 8785): keys sorted by UTF-16 code units, numbers as ECMAScript prints
+ * them, no white space. Keys whose value is undefined are left out. Throws TypeError on what JSON cannot carry
+ * (NaN, infinities, lone surrogates), because such a value could not be hashed the same everywhere.
+ */
+export function canonical(value: Json): string {
+  if (value === null || typeof value === 'boolean') return String(value);
+  if (typeof value === 'number') {
+    if (!Number.isFinite(value)) throw new TypeError('canonical JSON has no NaN and no infinity');
+    return JSON.stringify(value);
+  }
+  if (typeof value === 'string') {
+    if (/[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/.test(value))
+      throw new TypeError('canonical JSON has no lone surrogates');
+    return JSON.stringify(value);
+  }
+  if (Array.isArray(value)) return `[${value.map((item) => canonical(item as Json)).join(',')}]`;
+  const object = value as { readonly [key: string]: Json | undefined };
+  const members: string[] = [];
+  for (const key of Object.keys(object).sort()) {
+    const member = object[key];
+    if (member !== undefined) members.push(`${canonical(key)}:${canonical(member)}`);
+  }
+  return `{${members.join(',')}}`;
+}

@@ -1,0 +1,162 @@
+import { createHash, randomBytes, randomUUID } from 'node:crypto';
+import Joi from 'joi';
+import type { Role } from '@/core/access/may';
+import { isZone } from '@/core/time/zone';
+import { inGeneral } from '../circulation/claims';
+import { closeSession, closeSessionsOf, doorKey } from '../auth/sessions';
+import type { Tx } from '../db/connect';
+import { enqueue } from '../jobs/queue';
+import { hint } from '../events/streams';
+import { operation, personOf } from '../operations/operation';
+import { email, id } from '../operations/schemas';
+import { refuse } from '../refused';
+import { everybody, personNamed, tileOf } from './people';
+import { settings } from '../settings';
+
+const week = 7 * 86_400_000;
+const name = Joi.string().trim().min(2).max(120);
+const zone = Joi.string().max(60).custom((value: string, helpers) => (isZone(value) ? value : helpers.error('any.invalid')));
+
+export function tokenKey(token: string): string {
+  return createHash('sha256').update(token).digest('hex');
+}
+
+/** Adds a person; a member's address also opens the door for signing in. */
+export async function addPerson(
+  tx: Tx,
+  person: { id?: string; kind: 'member' | 'outside'; name: string; email: string; work: string; company: string; zone: string; roles: readonly Role[]; state: 'active' | 'invited'; password?: string | null },
+): Promise<string> {
+  const [taken] = await tx.sql`
+    select 1 from person where organization = ${tx.organization} and email = ${person.email} and kind = ${person.kind}`;
+  if (taken) refuse('address-taken');
+  const given = person.id ?? randomUUID();
+  await tx.sql`
+    insert into person (organization, id, kind, name, tile, email, work, company, zone, roles, password, state, created)
+    values (${tx.organization}, ${given}, ${person.kind}, ${person.name}, ${tileOf(person.name)}, ${person.email}, ${person.work},
+            ${person.company}, ${person.zone}, ${person.roles as string[]}, ${person.password ?? null}, ${person.state}, ${tx.now})`;
+  if (person.kind === 'member')
+    await tx.sql`insert into door (address, organization) values (${doorKey(person.email)}, ${tx.organization}) on conflict do nothing`;
+  return given;
+}
+
+/** Makes an invitation and leaves it to the post. Its token stands in the job until it has been sent. */
+async function invite(tx: Tx, person: string): Promise<void> {
+  const token = randomBytes(24).toString('base64url');
+  await tx.sql`delete from invitation where organization = ${tx.organization} and person = ${person}`;
+  await tx.sql`
+    insert into invitation (organization, token, person, expires) values (${tx.organization}, ${tokenKey(token)}, ${person}, ${tx.now + week})`;
+  await enqueue(tx, 'mail', { template: 'invitation', person, token });
+}
+
+export const adminOperations = [
+  operation<Record<string, never>, unknown>({
+    name: 'session.me',
+    kind: 'query',
+    where: 'member',
+    input: Joi.object({}),
+    access: inGeneral('desk.read'),
+    run: async (tx, _input, actor) => {
+      const me = await personNamed(tx, personOf(actor));
+      const [profile] = await tx.sql<{ name: string; zone: string }[]>`select name, zone from profile where organization = ${tx.organization}`;
+      return { me, organization: profile, mode: settings().mode, now: tx.now, uploadLimit: settings().uploadLimit };
+    },
+  }),
+
+  operation<Record<string, never>, null>({
+    name: 'session.end',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({}),
+    access: inGeneral('desk.read'),
+    run: async (tx, _input, _actor, caller) => {
+      await closeSession(tx, caller.sessionCookie);
+      caller.setCookie({ name: 'avenda_session', value: '', path: '/', maxAge: 0 });
+      return null;
+    },
+  }),
+
+  operation<Record<string, never>, unknown>({
+    name: 'people.list',
+    kind: 'query',
+    where: 'member',
+    input: Joi.object({}),
+    access: inGeneral('people.read'),
+    run: async (tx) => everybody(tx),
+  }),
+
+  operation<{ name: string; email: string; work: string; zone: string; roles: Role[] }, { person: string }>({
+    name: 'people.add',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({
+      name: name.required(),
+      email: email.required(),
+      work: Joi.string().trim().max(120).allow('').default(''),
+      zone: zone.required(),
+      roles: Joi.array().items(Joi.valid('administrator', 'controller')).unique().default([]),
+    }),
+    access: inGeneral('people.manage'),
+    run: async (tx, input) => {
+      const person = await addPerson(tx, { ...input, kind: 'member', company: '', state: 'invited' });
+      await invite(tx, person);
+      await hint(tx, 'people');
+      return { person };
+    },
+  }),
+
+  operation<{ person: string }, null>({
+    name: 'people.inviteAgain',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({ person: id.required() }),
+    access: inGeneral('people.manage'),
+    run: async (tx, input) => {
+      const person = await personNamed(tx, input.person);
+      if (person?.state !== 'invited') refuse('unknown-person');
+      await invite(tx, input.person);
+      return null;
+    },
+  }),
+
+  operation<{ person: string; left: boolean }, null>({
+    name: 'people.leave',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({ person: id.required(), left: Joi.boolean().required() }),
+    access: inGeneral('people.manage'),
+    run: async (tx, input, actor) => {
+      const person = await personNamed(tx, input.person);
+      if (person?.kind !== 'member' || person.id === personOf(actor)) refuse('unknown-person');
+      await tx.sql`
+        update person set state = ${input.left ? 'left' : 'active'} where organization = ${tx.organization} and id = ${input.person}`;
+      // Whoever has left is signed out everywhere at once.
+      if (input.left) await closeSessionsOf(tx, input.person);
+      await hint(tx, 'people');
+      return null;
+    },
+  }),
+
+  operation<{ name: string; email: string; work: string; company: string; zone: string }, { person: string }>({
+    name: 'people.addOutside',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({
+      name: name.required(),
+      email: email.required(),
+      work: Joi.string().trim().max(120).allow('').default(''),
+      company: Joi.string().trim().max(120).allow('').default(''),
+      zone: zone.required(),
+    }),
+    access: inGeneral('record.create'),
+    run: async (tx, input) => {
+      // The same address is the same person; whoever sends first gives the name.
+      const [known] = await tx.sql<{ id: string }[]>`
+        select id from person where organization = ${tx.organization} and email = ${input.email} and kind = 'outside'`;
+      if (known) return { person: known.id };
+      const person = await addPerson(tx, { ...input, kind: 'outside', roles: [], state: 'active' });
+      await hint(tx, 'people');
+      return { person };
+    },
+  }),
+];
+

@@ -1,0 +1,53 @@
+import { createHmac, randomUUID } from 'node:crypto';
+import type { Role } from '@/core/access/may';
+import { inOrganization, outsideOrganizations, type Tx } from '../db/connect';
+import { settings } from '../settings';
+import { addPerson } from './operations';
+
+/** The code that the console prints while an installation has no administrator yet. */
+export function setUpCode(): string {
+  const digits = createHmac('sha256', settings().secret).update('first administrator').digest('hex').slice(0, 12);
+  return digits.replace(/(.{4})(?=.)/g, '$1-');
+}
+
+export async function organizations(): Promise<string[]> {
+  return outsideOrganizations(async (sql) => (await sql<{ id: string }[]>`select id::text from organization order by id`).map((row) => row.id));
+}
+
+/** Makes an organization with its profile and the kinds of document it begins with. */
+export async function foundOrganization(input: { id?: string; name: string; zone: string; letters: string }, at?: number): Promise<string> {
+  const id = input.id ?? randomUUID();
+  await outsideOrganizations((sql) => sql`insert into organization (id) values (${id})`);
+  await inOrganization(
+    id,
+    async (tx) => {
+      await tx.sql`
+        insert into profile (organization, name, zone, letters) values (${id}, ${input.name}, ${input.zone}, ${input.letters})`;
+      const rows = firstKinds.map(([code, name], i) => ({
+        organization: id, code, name, scheme: `${input.letters}-${code}-000`, position: i, usual: code === 'DOC',
+      }));
+      await tx.sql`insert into kind ${tx.sql(rows)}`;
+    },
+    at === undefined ? {} : { at },
+  );
+  return id;
+}
+
+const firstKinds = [
+  ['PRO', 'Procedure'],
+  ['PLN', 'Plan'],
+  ['WI', 'Work instruction'],
+  ['AGR', 'Agreement'],
+  ['CER', 'Certificate'],
+  ['POL', 'Policy'],
+  ['LOG', 'Log'],
+  ['BRF', 'Briefing'],
+  ['FRM', 'Form'],
+  ['DOC', 'Other document'],
+] as const;
+
+/** The first person of an installation, who is its administrator and controller. */
+export async function addFirstAdministrator(tx: Tx, person: { name: string; email: string; zone: string; password: string }): Promise<string> {
+  const roles: Role[] = ['administrator', 'controller'];
+  return addPerson(tx, { ...person, kind: 'member', work: 'Administrator', company: '', roles, state: 'active' });
+}

@@ -1,0 +1,69 @@
+import { createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
+import type { Tx } from '../db/connect';
+import { settings } from '../settings';
+
+/**
+ * Links of outside people. A link is a handle (organization and nonce, no secret) and a code: the HMAC (RFC 2104)
+ * of what the link opens under the server's secret. The code is derived when the link is delivered or copied and
+ * stands in no table, job, event or log.
+ */
+export interface LinkRow {
+  readonly nonce: string;
+  readonly circulation: string;
+  readonly seat: string;
+  readonly epoch: number;
+}
+
+const linkCookiePrefix = 'avenda_seat_';
+
+/** The cookie that holds the code of a link, for its own path only. */
+export function linkCookie(handle: string): string {
+  return `${linkCookiePrefix}${handle.slice(-8).replace(/[^A-Za-z0-9]/g, '0')}`;
+}
+
+/** The link of a seat at its present epoch, made when it is wanted first. */
+export async function linkFor(tx: Tx, circulation: string, seat: string, epoch: number): Promise<LinkRow> {
+  const nonce = randomBytes(12).toString('base64url');
+  await tx.sql`
+    insert into link (organization, nonce, circulation, seat, epoch, created)
+    values (${tx.organization}, ${nonce}, ${circulation}, ${seat}, ${epoch}, ${tx.now})
+    on conflict (organization, circulation, seat, epoch) do nothing`;
+  const [row] = await tx.sql<LinkRow[]>`
+    select nonce, circulation, seat, epoch from link
+    where organization = ${tx.organization} and circulation = ${circulation} and seat = ${seat} and epoch = ${epoch}`;
+  return row as LinkRow;
+}
+
+/** The address to open, with its code. */
+export function linkAddress(organization: string, link: LinkRow): string {
+  return `${settings().url}/s/${handleOf(organization, link.nonce)}.${codeOf(organization, link)}`;
+}
+
+function handleOf(organization: string, nonce: string): string {
+  return `${Buffer.from(organization.replaceAll('-', ''), 'hex').toString('base64url')}${nonce}`;
+}
+
+function codeOf(organization: string, link: LinkRow): string {
+  return createHmac('sha256', settings().secret)
+    .update(['seat link', organization, link.circulation, link.seat, link.epoch, link.nonce].join('\n'))
+    .digest('base64url')
+    .slice(0, 32);
+}
+
+/** The organization in a handle, or null when it is no handle. */
+export function organizationOfHandle(handle: string): string | null {
+  if (!/^[A-Za-z0-9_-]{38}$/.test(handle)) return null;
+  const hex = Buffer.from(handle.slice(0, 22), 'base64url').toString('hex');
+  if (hex.length !== 32) return null;
+  return [hex.slice(0, 8), hex.slice(8, 12), hex.slice(12, 16), hex.slice(16, 20), hex.slice(20)].join('-');
+}
+
+/** The link of a handle when the code is its own; null otherwise. */
+export async function openLink(tx: Tx, handle: string, code: string): Promise<LinkRow | null> {
+  const [row] = await tx.sql<LinkRow[]>`
+    select nonce, circulation, seat, epoch from link where organization = ${tx.organization} and nonce = ${handle.slice(22)}`;
+  if (!row) return null;
+  const right = Buffer.from(codeOf(tx.organization, row));
+  const given = Buffer.from(code);
+  return right.length === given.length && timingSafeEqual(right, given) ? row : null;
+}

@@ -1,0 +1,34 @@
+import { hash, verify } from '@node-rs/argon2';
+
+/** argon2id (RFC 9106) with the parameters of its second recommendation; about 60 ms and 64 MB each. */
+const parameters = { memoryCost: 65_536, timeCost: 3, parallelism: 1 } as const;
+
+// Few at a time, so that a burst of sign-ins cannot take all memory.
+let busy = 0;
+const waiting: (() => void)[] = [];
+
+async function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  if (busy >= 4) await new Promise<void>((resolve) => waiting.push(resolve));
+  busy += 1;
+  try {
+    return await work();
+  } finally {
+    busy -= 1;
+    waiting.shift()?.();
+  }
+}
+
+export function hashPassword(password: string): Promise<string> {
+  return inTurn(() => hash(password, parameters));
+}
+
+// A hash that no password has, so that an unknown address takes as long to refuse as a wrong password.
+let nobody: Promise<string> | null = null;
+
+/** Whether the password is the one that was hashed; false for people without one. */
+export async function passwordFits(hashed: string | null, password: string): Promise<boolean> {
+  nobody ??= hashPassword(`${Math.random()}`);
+  const against = hashed ?? (await nobody);
+  const fits = await inTurn(() => verify(against, password));
+  return hashed !== null && fits;
+}

@@ -1,0 +1,64 @@
+import { createHash, createHmac, randomBytes } from 'node:crypto';
+import type { Actor, Role } from '@/core/access/may';
+import type { Sql, Tx } from '../db/connect';
+import { settings } from '../settings';
+
+export const sessionCookie = 'avenda_session';
+const day = 86_400_000;
+const lifetime = 14 * day;
+
+function tokenHash(token: string): string {
+  return createHash('sha256').update(token).digest('hex');
+}
+
+/** Opens a session and gives the cookie's value: the organization and a secret of which only the hash is kept. */
+export async function openSession(tx: Tx, person: string, address: string): Promise<string> {
+  const token = randomBytes(24).toString('base64url');
+  await tx.sql`
+    insert into session (organization, token, person, created, expires, address)
+    values (${tx.organization}, ${tokenHash(token)}, ${person}, ${tx.now}, ${tx.now + lifetime}, ${address})`;
+  return `${tx.organization}.${token}`;
+}
+
+/** The organization a session cookie names, or null when it is none. Says nothing about whether it still holds. */
+export function organizationIn(cookie: string | undefined): string | null {
+  const organization = cookie?.split('.')[0] ?? '';
+  return /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/.test(organization) ? organization : null;
+}
+
+/** Who a session cookie stands for in this organization. */
+export async function actorOf(tx: Tx, cookie: string | undefined): Promise<Actor> {
+  const token = cookie?.split('.')[1];
+  if (!token) return { kind: 'nobody' };
+  const [row] = await tx.sql<{ person: string; roles: Role[] }[]>`
+    select s.person, p.roles from session s join person p on p.organization = s.organization and p.id = s.person
+    where s.organization = ${tx.organization} and s.token = ${tokenHash(token)} and s.expires > ${tx.now}
+      and p.state = 'active'`;
+  return row ? { kind: 'member', person: row.person, roles: row.roles } : { kind: 'nobody' };
+}
+
+export async function closeSession(tx: Tx, cookie: string | undefined): Promise<void> {
+  const token = cookie?.split('.')[1];
+  if (token) await tx.sql`delete from session where organization = ${tx.organization} and token = ${tokenHash(token)}`;
+}
+
+export async function closeSessionsOf(tx: Tx, person: string): Promise<void> {
+  await tx.sql`delete from session where organization = ${tx.organization} and person = ${person}`;
+}
+
+/** The key under which an address's organizations are found before anybody is signed in. */
+export function doorKey(email: string): string {
+  return createHmac('sha256', settings().secret).update(`door ${email.trim().toLowerCase()}`).digest('hex');
+}
+
+const quarter = 900_000;
+
+/** Counts a try under a key; false when there were more than `limit` in this quarter of an hour. */
+export async function countTry(sql: Sql, now: number, key: string, limit: number): Promise<boolean> {
+  const hashed = createHmac('sha256', settings().secret).update(`try ${key}`).digest('hex');
+  const since = now - (now % quarter);
+  const [row] = await sql<{ count: number }[]>`
+    insert into attempt (key, since, count) values (${hashed}, ${since}, 1)
+    on conflict (key, since) do update set count = attempt.count + 1 returning count`;
+  return (row?.count ?? 0) <= limit;
+}

@@ -1,0 +1,345 @@
+import { randomUUID } from 'node:crypto';
+import Joi from 'joi';
+import { scopeOf } from '@/core/access/may';
+import type { Command } from '@/core/circulation/commands';
+import { seatAt } from '@/core/circulation/state';
+import { lintPlaces, type Place } from '@/core/page/places';
+import { seatsOf, type Series, type Who } from '@/core/route/route';
+import { needPeople } from '../admin/people';
+import { linkAddress, linkFor } from '../auth/links';
+import type { Tx } from '../db/connect';
+import { asides, setAside, setAsideIfAny } from '../events/streams';
+import { findFile } from '../files/store';
+import { operation, personOf } from '../operations/operation';
+import { hash, id, instantOrNone, places, reason, route, who, words } from '../operations/schemas';
+import { refuse } from '../refused';
+import { actOnRecord } from '../register/act';
+import { act, nextCirculationNumber } from './act';
+import { inGeneral, onCirculation } from './claims';
+import { circulationState, recordState } from './load';
+import { circulationView } from './view';
+
+/** An operation that only puts one engine command, made from its input. */
+function steering<I extends { circulation: string }>(
+  name: string,
+  input: Record<string, Joi.Schema>,
+  toCommand: (tx: Tx, input: I) => Promise<Command> | Command,
+) {
+  return operation<I, null>({
+    name,
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({ circulation: id.required(), ...input }),
+    access: onCirculation('circulation.steer'),
+    run: async (tx, given, actor) => {
+      await act(tx, given.circulation, await toCommand(tx, given), personOf(actor));
+      return null;
+    },
+  });
+}
+
+function acting<I extends { circulation: string }>(
+  name: string,
+  input: Record<string, Joi.Schema>,
+  toCommand: (tx: Tx, input: I) => Promise<Command> | Command,
+) {
+  return operation<I, null>({
+    name,
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({ circulation: id.required(), ...input }),
+    access: onCirculation('circulation.act'),
+    run: async (tx, given, actor) => {
+      await act(tx, given.circulation, await toCommand(tx, given), personOf(actor));
+      return null;
+    },
+  });
+}
+
+/** Checks places against the pages they stand on; what the engine cannot know. */
+async function checkPlaces(tx: Tx, file: string, wanted: readonly Place[], seats: ReadonlySet<string>): Promise<void> {
+  const stored = await findFile(tx, file);
+  if (!stored?.facts.pages) refuse('file-unknown');
+  const finding = lintPlaces(wanted, stored.facts.pages, seats)[0];
+  if (finding) refuse('places-unfit', { finding: finding.code, place: finding.place });
+}
+
+export const circulationOperations = [
+  operation<{ circulation: string }, unknown>({
+    name: 'circulation.view',
+    kind: 'query',
+    where: 'member',
+    input: Joi.object({ circulation: id.required() }),
+    access: onCirculation('circulation.read'),
+    run: async (tx, input) => circulationView(tx, input.circulation),
+  }),
+
+  operation<{ state: 'live' | 'ended' | 'all' }, unknown>({
+    name: 'circulation.list',
+    kind: 'query',
+    where: 'member',
+    input: Joi.object({ state: Joi.valid('live', 'ended', 'all').default('live') }),
+    access: inGeneral('desk.read'),
+    run: async (tx, input, actor) => {
+      const scope = scopeOf(actor, 'circulation.read');
+      if (scope.kind === 'none') return [];
+      return tx.sql`
+        select c.id, c.number, c.phase, c.round, c.version, c.stops, c.seats, c.decided, c.next_due, c.sent, c.ended, c.last, c.line,
+               c.controller, c.author, r.number as document, r.title, coalesce(r.coming, r.revision) as revision
+        from circulation c join register r on r.organization = c.organization and r.record = c.record
+        where c.organization = ${tx.organization}
+          ${scope.kind === 'all' ? tx.sql`` : tx.sql`and exists (select 1 from involvement i where i.organization = c.organization and i.circulation = c.id and i.person = ${scope.person})`}
+          ${input.state === 'live' ? tx.sql`and c.ended is null` : input.state === 'ended' ? tx.sql`and c.ended is not null` : tx.sql``}
+        order by c.last desc limit 1000`;
+    },
+  }),
+
+  steering<{ circulation: string; route: Series; words: string | null }>('circulation.plan', { route: route.required(), words }, async (tx, input) => {
+    await needPeople(tx, seatsOf(input.route).map(({ seat }) => seat.who));
+    // The same words again are not put aside a second time.
+    const state = await circulationState(tx, input.circulation);
+    const before = state?.words ? (await asides(tx, [state.words])).get(state.words) : undefined;
+    const kept = state?.words && before === input.words?.trim() ? state.words : await setAsideIfAny(tx, input.words);
+    return { type: 'plan', route: input.route, words: kept };
+  }),
+
+  steering<{ circulation: string; file: string; places: Place[] }>('circulation.putPlaces', { file: hash.required(), places: places.required() }, async (tx, input) => {
+    const state = await circulationState(tx, input.circulation);
+    await checkPlaces(tx, input.file, input.places, new Set(state?.seats.map((seat) => seat.id)));
+    return { type: 'putPlaces', file: input.file, places: input.places };
+  }),
+
+  steering<{ circulation: string }>('circulation.send', {}, () => ({ type: 'send' })),
+
+  acting<{ circulation: string; seat: string; epoch: number; scope: string }>(
+    'circulation.see',
+    { seat: id.required(), epoch: Joi.number().integer().min(1).required(), scope: hash.required() },
+    (_tx, { seat, epoch, scope }) => ({ type: 'see', seat, epoch, scope }),
+  ),
+
+  acting<{ circulation: string; seat: string; epoch: number; scope: string; outcome: 'done'; words: string | null }>(
+    'circulation.decide',
+    {
+      seat: id.required(),
+      epoch: Joi.number().integer().min(1).required(),
+      scope: hash.required(),
+      outcome: Joi.valid('done', 'approved', 'approvedWithRemarks', 'returned', 'declined', 'confirmed').required(),
+      words,
+    },
+    async (tx, { seat, epoch, scope, outcome, words: text }) => ({
+      type: 'decide', seat, epoch, scope, outcome, words: await setAsideIfAny(tx, text), filled: [], evidence: null,
+    }),
+  ),
+
+  operation<{ circulation: string; remark: string; thread: string | null; file: string; spot: { page: number; x: number; y: number } | null; words: string }, null>({
+    name: 'circulation.remark',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({
+      circulation: id.required(),
+      remark: id.required(),
+      thread: id.allow(null).default(null),
+      file: hash.required(),
+      spot: Joi.object({
+        page: Joi.number().integer().min(0).max(10_000).required(),
+        x: Joi.number().min(0).max(20_000).required(),
+        y: Joi.number().min(0).max(20_000).required(),
+      }).allow(null).default(null),
+      words: Joi.string().trim().min(1).max(4000).required(),
+    }),
+    access: onCirculation('circulation.remark'),
+    run: async (tx, { circulation, words: text, ...input }, actor) => {
+      await act(tx, circulation, { type: 'remark', ...input, words: await setAside(tx, text) }, personOf(actor));
+      return null;
+    },
+  }),
+
+  operation<{ circulation: string; remark: string }, null>({
+    name: 'circulation.settleRemark',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({ circulation: id.required(), remark: id.required() }),
+    access: onCirculation('circulation.remark'),
+    run: async (tx, { circulation, remark }, actor) => {
+      await act(tx, circulation, { type: 'settleRemark', remark }, personOf(actor));
+      return null;
+    },
+  }),
+
+  steering<{ circulation: string }>('circulation.proposeRound', {}, () => ({ type: 'proposeRound' })),
+
+  steering<Omit<Extract<Command, { type: 'confirmRound' }>, 'type'> & { circulation: string }>(
+    'circulation.confirmRound',
+    {
+      revision: Joi.number().integer().min(1).required(),
+      version: Joi.number().integer().min(1).required(),
+      decisions: Joi.number().integer().min(0).required(),
+      keep: Joi.array().max(400).items(id).required(),
+      times: Joi.array().max(100).items(Joi.object({ stage: id.required(), due: instantOrNone, closes: instantOrNone })).default([]),
+    },
+    (_tx, { revision, version, decisions, keep, times }) => ({ type: 'confirmRound', revision, version, decisions, keep, times }),
+  ),
+
+  steering<{ circulation: string; seat: string; due: number | null; closes: number | null }>(
+    'circulation.extend',
+    { seat: id.required(), due: instantOrNone, closes: instantOrNone },
+    (_tx, { seat, due, closes }) => ({ type: 'extend', seat, due, closes }),
+  ),
+
+  steering<{ circulation: string; seat: string }>('circulation.remind', { seat: id.required() }, (_tx, { seat }) => ({ type: 'remind', seat })),
+
+  acting<{ circulation: string; seat: string; epoch: number; to: string; words: string | null }>(
+    'circulation.handOver',
+    { seat: id.required(), epoch: Joi.number().integer().min(1).required(), to: id.required(), words },
+    async (tx, { seat, epoch, to, words: text }) => {
+      await needPeople(tx, [{ person: to, kind: 'person' }]);
+      return { type: 'handOver', seat, epoch, to, words: await setAsideIfAny(tx, text) };
+    },
+  ),
+
+  steering<{ circulation: string; seat: string; to: Who; due: number | null; closes: number | null; words: string | null }>(
+    'circulation.reassign',
+    { seat: id.required(), to: who.required(), due: instantOrNone, closes: instantOrNone, words },
+    async (tx, { seat, to, due, closes, words: text }) => {
+      await needPeople(tx, [to]);
+      return { type: 'reassign', seat, to, due, closes, words: await setAsideIfAny(tx, text) };
+    },
+  ),
+
+  steering<{ circulation: string; seat: string; person: string }>('circulation.addCoHolder', { seat: id.required(), person: id.required() }, async (tx, { seat, person }) => {
+    await needPeople(tx, [{ person, kind: 'person' }]);
+    return { type: 'addCoHolder', seat, person };
+  }),
+
+  steering<{ circulation: string; seat: string; person: string }>(
+    'circulation.dropCoHolder',
+    { seat: id.required(), person: id.required() },
+    (_tx, { seat, person }) => ({ type: 'dropCoHolder', seat, person }),
+  ),
+
+  operation<{ circulation: string; reason: string }, null>({
+    name: 'circulation.withdraw',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({ circulation: id.required(), reason }),
+    access: onCirculation('circulation.steer'),
+    run: async (tx, input, actor) => {
+      const person = personOf(actor);
+      const { state } = await act(tx, input.circulation, { type: 'withdraw', words: await setAside(tx, input.reason) }, person);
+      await actOnRecord(tx, state.record, { type: 'change.ended', data: { change: state.change } }, person);
+      return null;
+    },
+  }),
+
+  operation<{ circulation: string }, null>({
+    name: 'circulation.release',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({ circulation: id.required() }),
+    access: onCirculation('circulation.steer'),
+    run: async (tx, input, actor) => {
+      const person = personOf(actor);
+      const before = await circulationState(tx, input.circulation);
+      if (!before) refuse('not-found');
+      const record = await recordState(tx, before.record);
+      const change = record?.changes.find((candidate) => candidate.id === before.change);
+      if (!change) refuse('not-found');
+      // One transaction appends to both streams, the circulation's first.
+      const { state } = await act(tx, input.circulation, { type: 'complete', revision: change.revision, effective: tx.now }, person);
+      const version = state.versions[state.versions.length - 1];
+      if (!state.final || !version) refuse('not-found');
+      await actOnRecord(
+        tx,
+        state.record,
+        {
+          type: 'revision.released',
+          data: {
+            change: change.id,
+            circulation: input.circulation,
+            revision: change.revision,
+            version: version.number,
+            frozen: version.files.find((file) => file.role === 'main')?.file ?? '',
+            file: state.final.file,
+            effective: tx.now,
+          },
+        },
+        person,
+      );
+      return null;
+    },
+  }),
+
+  operation<{ circulation: string }, { circulation: string }>({
+    name: 'circulation.startAfresh',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({ circulation: id.required() }),
+    access: onCirculation('circulation.steer'),
+    run: async (tx, input, actor) => {
+      const person = personOf(actor);
+      const before = await circulationState(tx, input.circulation);
+      if (before?.phase !== 'withdrawn') refuse('not-withdrawn');
+      const record = await recordState(tx, before.record);
+      const change = record?.changes.find((candidate) => candidate.id === before.change);
+      if (!change) refuse('not-found');
+      const fresh = await startChange(tx, {
+        record: before.record,
+        revision: change.revision,
+        reason: change.reason,
+        author: before.author,
+        controller: person,
+        route: freshIds(before.route),
+        words: before.words,
+      });
+      await tx.sql`
+        update draft set source = old.source, story = old.story, main = old.main, attachments = old.attachments
+        from draft old
+        where draft.organization = ${tx.organization} and draft.change = ${fresh.change}
+          and old.organization = ${tx.organization} and old.change = ${before.change}`;
+      return { circulation: fresh.circulation };
+    },
+  }),
+
+  operation<{ circulation: string; seat: string }, { address: string }>({
+    name: 'circulation.copyLink',
+    kind: 'query',
+    where: 'member',
+    input: Joi.object({ circulation: id.required(), seat: id.required() }),
+    access: onCirculation('circulation.steer'),
+    run: async (tx, input) => {
+      const state = await circulationState(tx, input.circulation);
+      const seat = state && seatAt(state, input.seat);
+      if (!seat) refuse('not-found');
+      if (!seat.outside) refuse('not-outside');
+      return { address: linkAddress(tx.organization, await linkFor(tx, input.circulation, seat.id, seat.epoch)) };
+    },
+  }),
+];
+
+/** The same route with ids of its own, for a fresh circulation. */
+function freshIds(route: Series): Series {
+  const renewed = new Map<string, string>();
+  return JSON.parse(JSON.stringify(route), (key, value) => {
+    if (key !== 'id') return value;
+    if (!renewed.has(value)) renewed.set(value, randomUUID());
+    return renewed.get(value);
+  });
+}
+
+/** Starts a change of a record with its circulation and its working copy; all three or none. */
+export async function startChange(
+  tx: Tx,
+  input: { record: string; revision: string; reason: string; author: string; controller: string; route?: Series; words?: string | null },
+): Promise<{ change: string; circulation: string }> {
+  const change = randomUUID();
+  const circulation = randomUUID();
+  const { record, revision, reason: why, author, controller } = input;
+  const empty: Series = { kind: 'series', id: randomUUID(), parts: [] };
+  await act(tx, circulation, { type: 'create', number: await nextCirculationNumber(tx), record, change, controller, author, route: empty }, controller);
+  if (input.route) await act(tx, circulation, { type: 'plan', route: input.route, words: input.words ?? null }, controller);
+  await actOnRecord(tx, record, { type: 'change.started', data: { change, circulation, revision, reason: why, author, controller } }, controller);
+  await tx.sql`
+    insert into draft (organization, change, record, circulation, author, controller, saved)
+    values (${tx.organization}, ${change}, ${record}, ${circulation}, ${author}, ${controller}, ${tx.now})`;
+  return { change, circulation };
+}

@@ -1,0 +1,123 @@
+import type { CirculationEvent } from '@/core/circulation/events';
+import { fold } from '@/core/circulation/evolve';
+import { keepable } from '@/core/circulation/round';
+import { currentScope, decisionOf, newest, scopeOf, seatsWithoutPlace, type SeatState, stageNodes, stageOf, stopsOf } from '@/core/circulation/state';
+import { placesWanted, tasksOf } from '@/core/circulation/tasks';
+import { changeInWork, comingRevision } from '@/core/record/record';
+import { lineOf } from '@/core/route/line';
+import type { Tx } from '../db/connect';
+import { asides, readStream } from '../events/streams';
+import { circulationStream, recordState } from './load';
+
+/** Everything the pages of one circulation show, with the words that stand aside filled in. */
+export async function circulationView(tx: Tx, id: string) {
+  const stream = await readStream<CirculationEvent>(tx, circulationStream(id));
+  const state = fold(stream.events);
+  if (!state) return null;
+  const record = await recordState(tx, state.record);
+  const change = record?.changes.find((candidate) => candidate.id === state.change);
+  const words = await asides(tx, [
+    state.words,
+    change?.reason,
+    ...state.decisions.map((decision) => decision.words),
+    ...state.remarks.map((remark) => remark.words),
+    ...stream.events.map(wordsIn),
+  ]);
+  const said = (hash: string | null | undefined) => (hash ? (words.get(hash) ?? null) : null);
+  const withdrawal = stream.events.findLast((event) => event.type === 'circulation.withdrawn');
+  const decisionView = (seat: SeatState) => {
+    const decision = decisionOf(state, seat);
+    return decision && { outcome: decision.outcome, by: decision.by, onBehalfOf: decision.onBehalfOf, at: decision.at, round: decision.round, version: decision.version, words: said(decision.words) };
+  };
+  const hashes = state.versions.flatMap((version) => version.files.map((file) => file.file));
+  const facts = hashes.length
+    ? await tx.sql<{ hash: string; facts: { pages?: { width: number; height: number }[] } }[]>`
+        select hash, facts from file where organization = ${tx.organization} and hash = any(${hashes})`
+    : [];
+  const pages = new Map(facts.map((row) => [row.hash, row.facts.pages ?? null]));
+  return {
+    id,
+    number: state.number,
+    record: { id: state.record, number: record?.number ?? '', title: record?.title ?? '', kind: record?.kind ?? '', complete: record?.complete ?? true },
+    change: state.change,
+    revision: state.revision ?? (change?.revision || (record ? comingRevision(record) : '')),
+    inWork: record ? changeInWork(record)?.circulation === id : false,
+    reason: said(change?.reason),
+    controller: state.controller,
+    author: state.author,
+    phase: state.phase,
+    round: state.round,
+    created: state.created,
+    sent: state.sent,
+    ended: state.ended,
+    withdrawn: withdrawal?.type === 'circulation.withdrawn' ? { words: said(withdrawal.data.words), at: withdrawal.at } : null,
+    words: said(state.words),
+    route: state.route,
+    line: lineOf(state.route, state, tx.now),
+    stages: stageNodes(state).map((node) => ({
+      id: node.plan.id,
+      verb: node.plan.verb,
+      order: node.plan.order,
+      rule: node.plan.rule,
+      handOver: node.plan.handOver,
+      status: node.status,
+      stuck: node.stuck,
+      due: node.due,
+      closes: node.closes,
+      since: node.since,
+      ended: node.ended,
+      seats: node.seats.map((at) => (state.seats[at] as SeatState).id),
+    })),
+    seats: state.seats.map((seat) => ({
+      id: seat.id,
+      stage: stageOf(state, seat).plan.id,
+      verb: stageOf(state, seat).plan.verb,
+      holder: seat.holder,
+      coHolders: seat.coHolders,
+      outside: seat.outside,
+      epoch: seat.epoch,
+      status: seat.status,
+      since: seat.since,
+      due: seat.due,
+      closes: seat.closes,
+      seen: seat.seen,
+      reminded: seat.reminded,
+      kept: seat.kept,
+      keepable: keepable(state, seat),
+      decision: decisionView(seat),
+    })),
+    versions: state.versions.map((version) => ({
+      ...version,
+      scope: scopeOf(version),
+      pages: pages.get(version.files.find((file) => file.role === 'main')?.file ?? '') ?? [],
+      at: stream.events.find((event) => event.type === 'version.attached' && event.data.version.number === version.number)?.at ?? state.created,
+    })),
+    scope: currentScope(state),
+    newest: newest(state)?.number ?? null,
+    places: state.places,
+    placesOn: state.placesOn,
+    placesWanted: placesWanted(state),
+    seatsWithoutPlace: seatsWithoutPlace(state),
+    frozen: state.frozen,
+    final: state.final,
+    rework: state.rework && { ...state.rework, words: state.rework.seat ? reworkWords(state.rework.seat) : null },
+    plan: state.plan,
+    decisions: state.decisions.length,
+    stops: stopsOf(state),
+    tasks: tasksOf(state),
+    remarks: state.remarks.map((remark) => ({ ...remark, words: said(remark.words) })),
+    trail: stream.events.map((event, i) => ({ sequence: i + 1, type: event.type, at: event.at, actor: event.actor, onBehalfOf: event.onBehalfOf, data: event.data, words: said(wordsIn(event)) })),
+  };
+
+  function reworkWords(seat: string): string | null {
+    const decision = state?.decisions.findLast((candidate) => candidate.seat === seat && candidate.outcome === 'returned');
+    return said(decision?.words);
+  }
+}
+
+/** The words that an event points to. */
+function wordsIn(event: CirculationEvent): string | null {
+  return 'words' in event.data ? event.data.words : null;
+}
+
+export type CirculationView = NonNullable<Awaited<ReturnType<typeof circulationView>>>;

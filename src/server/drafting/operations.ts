@@ -1,0 +1,157 @@
+import Joi from 'joi';
+import { newest } from '@/core/circulation/state';
+import { readStory, type Story, storyLimits } from '@/core/text/story';
+import { circulationState, recordState } from '../circulation/load';
+import type { Tx } from '../db/connect';
+import { asides } from '../events/streams';
+import { findFile } from '../files/store';
+import { type Claim, operation, personOf } from '../operations/operation';
+import { hash, id, words } from '../operations/schemas';
+import { refuse } from '../refused';
+import { type DraftRow, draftFile, draftOf, handInVersion, makeVersion, saveDraft } from './draft';
+
+const change = { change: id.required() };
+const seen = { revision: Joi.number().integer().min(0).required() };
+const fileName = Joi.string().trim().min(1).max(200);
+
+async function claim(tx: Tx, given: string, action: 'draft.read' | 'draft.write'): Promise<Claim | null> {
+  const row = await draftOf(tx, given);
+  return row && { action, subject: { kind: 'draft', author: row.author, controller: row.controller } };
+}
+
+const write = (tx: Tx, _actor: unknown, input: { change: string }) => claim(tx, input.change, 'draft.write');
+
+async function needDraft(tx: Tx, given: string): Promise<DraftRow> {
+  return (await draftOf(tx, given)) ?? refuse('not-found');
+}
+
+export const draftingOperations = [
+  operation<{ change: string }, unknown>({
+    name: 'draft.view',
+    kind: 'query',
+    where: 'member',
+    input: Joi.object(change),
+    access: (tx, _actor, input) => claim(tx, input.change, 'draft.read'),
+    run: async (tx, input) => {
+      const row = await needDraft(tx, input.change);
+      const record = await recordState(tx, row.record);
+      const own = record?.changes.find((candidate) => candidate.id === input.change);
+      if (!record || !own) refuse('not-found');
+      const state = await circulationState(tx, row.circulation);
+      const main = row.main ? (JSON.parse(row.main) as { file: string }) : null;
+      const stored = main ? await findFile(tx, main.file) : null;
+      const said = await asides(tx, [own.reason, ...own.versions.map((version) => version.words)]);
+      const [failed] = await tx.sql<{ error: string }[]>`
+        select error from job where organization = ${tx.organization} and kind = 'render' and state = 'failed'
+          and data ->> 'change' = ${input.change} order by created desc limit 1`;
+      const returned = state?.decisions.findLast((decision) => decision.outcome === 'returned');
+      const why = returned?.words ? (await asides(tx, [returned.words])).get(returned.words) : null;
+      return {
+        change: row.change,
+        circulation: row.circulation,
+        record: { id: row.record, number: record.number, title: record.title },
+        revision: own.revision,
+        reason: said.get(own.reason) ?? null,
+        author: row.author,
+        controller: row.controller,
+        phase: state?.phase ?? 'new',
+        handedIn: (state && newest(state)?.number) ?? null,
+        returned: state?.phase === 'rework' && returned ? { by: returned.by, words: why ?? null, at: returned.at } : null,
+        source: row.source,
+        story: row.story ? (JSON.parse(row.story) as Story) : null,
+        main: main && { ...main, pages: stored?.facts.pages ?? [] },
+        attachments: row.attachments,
+        draftRevision: row.revision,
+        saved: row.saved,
+        versions: own.versions.map((version) => ({
+          number: version.number,
+          source: version.source,
+          at: version.at,
+          by: version.by,
+          words: version.words ? (said.get(version.words) ?? null) : null,
+          rendered: version.files.some((file) => file.role === 'main'),
+          file: version.files.find((file) => file.role === 'main')?.file ?? null,
+        })),
+        fault: failed?.error ?? null,
+      };
+    },
+  }),
+
+  operation<{ change: string; revision: number; story: Story }, { revision: number }>({
+    name: 'draft.saveText',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({ ...change, ...seen, story: Joi.object({ blocks: Joi.array().max(storyLimits.blocks).required() }).unknown(false).required() }),
+    access: write,
+    run: async (tx, input) => {
+      const story = readStory(input.story);
+      if (typeof story === 'string') refuse(story === 'too-large' ? 'too-large' : 'bad-input', { fault: story });
+      return { revision: await saveDraft(tx, input.change, input.revision, { story: JSON.stringify(story) }) };
+    },
+  }),
+
+  operation<{ change: string; revision: number; source: 'text' | 'file' }, { revision: number }>({
+    name: 'draft.choose',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({ ...change, ...seen, source: Joi.valid('text', 'file').required() }),
+    access: write,
+    run: async (tx, input) => ({ revision: await saveDraft(tx, input.change, input.revision, { source: input.source }) }),
+  }),
+
+  operation<{ change: string; revision: number; file: string; name: string }, { revision: number }>({
+    name: 'draft.setFile',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({ ...change, ...seen, file: hash.required(), name: fileName.required() }),
+    access: write,
+    run: async (tx, input) => {
+      const file = await draftFile(tx, input);
+      if (file.mediaType !== 'application/pdf') refuse('file-not-pdf');
+      return { revision: await saveDraft(tx, input.change, input.revision, { source: 'file', main: JSON.stringify(file) }) };
+    },
+  }),
+
+  operation<{ change: string; revision: number; files: { file: string; name: string }[] }, { revision: number }>({
+    name: 'draft.setAttachments',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({
+      ...change,
+      ...seen,
+      files: Joi.array().max(50).items(Joi.object({ file: hash.required(), name: fileName.required() })).required(),
+    }),
+    access: write,
+    run: async (tx, input) => {
+      const attachments = [];
+      for (const file of input.files) attachments.push(await draftFile(tx, file));
+      return { revision: await saveDraft(tx, input.change, input.revision, { attachments }) };
+    },
+  }),
+
+  operation<{ change: string; words: string | null }, { version: number }>({
+    name: 'draft.makeVersion',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({ ...change, words }),
+    access: write,
+    run: async (tx, input, actor) => ({
+      version: (await makeVersion(tx, await needDraft(tx, input.change), input.words, personOf(actor), false)).number,
+    }),
+  }),
+
+  operation<{ change: string; words: string | null }, { version: number; rendering: boolean }>({
+    name: 'draft.handIn',
+    kind: 'command',
+    where: 'member',
+    input: Joi.object({ ...change, words }),
+    access: write,
+    run: async (tx, input, actor) => {
+      const row = await needDraft(tx, input.change);
+      const version = await makeVersion(tx, row, input.words, personOf(actor), true);
+      // A text is handed in by the job that renders it; a file at once.
+      if (version.source === 'file') await handInVersion(tx, row.circulation, version, personOf(actor));
+      return { version: version.number, rendering: version.source === 'text' };
+    },
+  }),
+];

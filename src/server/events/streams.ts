@@ -1,0 +1,111 @@
+import { randomBytes } from 'node:crypto';
+import type { CirculationEvent } from '@/core/circulation/events';
+import { circulationEventVersions } from '@/core/circulation/events';
+import { type RecordEvent, recordEventVersions } from '@/core/record/record';
+import type { Json } from '@/core/trail/canonical';
+import { chained, type Link, origin } from '@/core/trail/chain';
+import { hashOf } from '@/core/trail/sha256';
+import type { Tx } from '../db/connect';
+
+export type AnyEvent = CirculationEvent | RecordEvent;
+
+/** A stream as read: its events, and the head that the next append must follow. */
+export interface Stream<E extends AnyEvent> {
+  readonly id: string;
+  readonly events: readonly E[];
+  readonly head: { readonly sequence: number; readonly hash: string };
+}
+
+const versions: Readonly<Record<string, number>> = { ...circulationEventVersions, ...recordEventVersions };
+
+/** The links of a stream as they are kept, oldest first. */
+export async function linksOf(tx: Tx, stream: string): Promise<Link[]> {
+  return tx.sql<Link[]>`
+    select organization::text, stream, sequence, type, version, at, actor, on_behalf_of, data, previous, hash
+    from event where organization = ${tx.organization} and stream = ${stream} order by sequence`;
+}
+
+/** The event in a link. Throws on a type or version that this program does not know. */
+export function eventIn<E extends AnyEvent>(link: Link): E {
+  if (versions[link.type] !== link.version) throw new Error(`unknown event ${link.type} version ${link.version}`);
+  return { type: link.type, at: link.at, actor: link.actor, onBehalfOf: link.onBehalfOf, data: JSON.parse(link.data) } as E;
+}
+
+// What a transaction has read or written of a stream, so that checking rights and acting read it once.
+const known = new WeakMap<Tx, Map<string, Stream<AnyEvent>>>();
+
+function remember<E extends AnyEvent>(tx: Tx, stream: Stream<E>): Stream<E> {
+  let streams = known.get(tx);
+  if (!streams) {
+    streams = new Map();
+    known.set(tx, streams);
+  }
+  streams.set(stream.id, stream as unknown as Stream<AnyEvent>);
+  return stream;
+}
+
+export async function readStream<E extends AnyEvent>(tx: Tx, stream: string): Promise<Stream<E>> {
+  const before = known.get(tx)?.get(stream);
+  if (before) return before as unknown as Stream<E>;
+  const links = await linksOf(tx, stream);
+  const last = links[links.length - 1];
+  return remember(tx, {
+    id: stream,
+    events: links.map((link) => eventIn<E>(link)),
+    head: last ? { sequence: last.sequence, hash: last.hash } : { sequence: 0, hash: origin },
+  });
+}
+
+/**
+ * Adds events after the head that was read. When somebody else appended meanwhile the primary key refuses, and the
+ * transaction is tried again from its beginning.
+ */
+export async function append<E extends AnyEvent>(tx: Tx, stream: Stream<E>, events: readonly E[]): Promise<Stream<E>> {
+  if (events.length === 0) return stream;
+  let head = stream.head;
+  const links: Link[] = [];
+  for (const event of events) {
+    const link = chained(head, {
+      organization: tx.organization,
+      stream: stream.id,
+      type: event.type,
+      version: versions[event.type] as number,
+      at: event.at,
+      actor: event.actor,
+      onBehalfOf: event.onBehalfOf,
+      data: event.data as unknown as Json,
+    });
+    links.push(link);
+    head = link;
+  }
+  await tx.sql`insert into event ${tx.sql(links as unknown as Record<string, string>[])}`;
+  return remember(tx, { id: stream.id, events: [...stream.events, ...events], head: { sequence: head.sequence, hash: head.hash } });
+}
+
+/** Puts words aside under a salted hash, and gives the hash. */
+export async function setAside(tx: Tx, content: string): Promise<string> {
+  const salt = randomBytes(16).toString('hex');
+  const hash = hashOf(`${salt}\n${content}`);
+  await tx.sql`insert into aside (organization, hash, salt, content) values (${tx.organization}, ${hash}, ${salt}, ${content})`;
+  return hash;
+}
+
+/** Puts words aside when there are any. */
+export async function setAsideIfAny(tx: Tx, content: string | null | undefined): Promise<string | null> {
+  const text = content?.trim();
+  return text ? setAside(tx, text) : null;
+}
+
+/** The contents behind hashes; an erased one is missing. */
+export async function asides(tx: Tx, hashes: Iterable<string | null | undefined>): Promise<ReadonlyMap<string, string>> {
+  const wanted = [...new Set([...hashes].filter((hash): hash is string => !!hash))];
+  if (wanted.length === 0) return new Map();
+  const rows = await tx.sql<{ hash: string; content: string | null }[]>`
+    select hash, content from aside where organization = ${tx.organization} and hash = any(${wanted})`;
+  return new Map(rows.filter((row) => row.content !== null).map((row) => [row.hash, row.content as string]));
+}
+
+/** Tells every process, once and after the commit, that something of this organization has changed. */
+export async function hint(tx: Tx, about: string): Promise<void> {
+  await tx.sql`select pg_notify('avenda_hint', ${`${tx.organization} ${about}`})`;
+}

@@ -1,0 +1,49 @@
+/** Thrown to end an operation with a refusal; whatever its transaction had written is undone. */
+export class Refused extends Error {
+  readonly code: string;
+  readonly facts: Readonly<Record<string, string | number | boolean | null>>;
+  constructor(code: string, sentence: string, facts: Refused['facts'] = {}) {
+    super(sentence);
+    this.code = code;
+    this.facts = facts;
+  }
+}
+
+/** One sentence per refusal that is not the engine's own. */
+export const refusedSentences = {
+  'not-found': 'There is nothing here, or it is not yours to see.',
+  'not-allowed': 'You may not do that.',
+  'signed-out': 'You are signed out. Please sign in again.',
+  'wrong-sign-in': 'The mail address or the password is not right.',
+  'too-often': 'Too many tries. Please wait a quarter of an hour.',
+  'other-origin': 'This request came from another site and was refused.',
+  'bad-input': 'Something that was sent is missing or too long.',
+  'too-large': 'This is too large.',
+  'command-reused': 'This was already sent with other content. Please reload the page.',
+  'unknown-person': 'There is no such person.',
+  'person-left': 'This person no longer works here.',
+  'address-taken': 'Somebody with this mail address is already here.',
+  'unknown-kind': 'There is no such kind of document.',
+  'invitation-over': 'This invitation has been used or is out of date. Ask an administrator for a new one.',
+  'weak-password': 'A password needs at least 12 characters.',
+  'set-up-over': 'This installation already has its first administrator.',
+  'wrong-code': 'That is not the code on the console.',
+  'draft-moved': 'This draft was changed in another window meanwhile. Nothing of yours is lost: copy it, then reload.',
+  'no-draft': 'There is nothing to hand in yet.',
+  'draft-empty': 'The text is still empty.',
+  'file-unknown': 'That file is not here; please send it again.',
+  'file-not-pdf': 'Only a PDF can be circulated. Other files can travel with it as attachments.',
+  'places-unfit': 'A place lies outside its page, overlaps another or belongs to nobody who signs.',
+  'values-unfit': 'Something is missing, or does not fit its place.',
+  'link-unknown': 'This link is not valid. Please check that it was copied whole.',
+  'link-moved': 'This seat went to somebody else, so there is nothing more to do here.',
+  'link-stale': 'This link is out of date. You can ask for a new one.',
+  'not-outside': 'This seat is held by a member, who signs in.',
+  'not-withdrawn': 'Only a withdrawn circulation can be started afresh.',
+} as const;
+
+export type RefusedCode = keyof typeof refusedSentences;
+
+export function refuse(code: RefusedCode, facts: Refused['facts'] = {}): never {
+  throw new Refused(code, refusedSentences[code], facts);
+}

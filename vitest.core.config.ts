@@ -1,0 +1,8 @@
+import path from 'node:path';
+import { defineConfig } from 'vitest/config';
+
+/** Unit and property tests that need neither database nor browser. */
+export default defineConfig({
+  resolve: { alias: { '@': path.resolve(import.meta.dirname, 'src') } },
+  test: { include: ['src/**/*.test.ts', 'test/properties/**/*.test.ts'], testTimeout: 120_000 },
+});

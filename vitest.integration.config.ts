@@ -1,0 +1,14 @@
+import path from 'node:path';
+import { defineConfig } from 'vitest/config';
+
+/** Tests against a real PostgreSQL: a database per file, cloned from a migrated template. */
+export default defineConfig({
+  resolve: { alias: { '@': path.resolve(import.meta.dirname, 'src') } },
+  test: {
+    include: ['test/integration/**/*.test.ts'],
+    globalSetup: ['test/integration/cluster.ts'],
+    testTimeout: 120_000,
+    hookTimeout: 120_000,
+    maxWorkers: 2,
+  },
+});
