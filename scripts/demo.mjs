@@ -3,7 +3,15 @@ import path from 'node:path';
 import { build } from './lib/build.mjs';
 import { ensureDatabase, freePort, keptSecret, startCluster } from './lib/cluster.mjs';
 import { data, ensureDisk, ensurePackages, ensurePrograms, main, root, say } from './lib/machine.mjs';
-import { endAll, forgetRunning, noteRunning, refuseSecondStart, runEntry, startEntry, untilStopped } from './lib/serve.mjs';
+import {
+  endAll,
+  forgetRunning,
+  noteRunning,
+  refuseSecondStart,
+  runEntry,
+  startEntry,
+  untilStopped,
+} from './lib/serve.mjs';
 
 /** `npm run demo`: everything from a bare machine to the demonstration organization in the browser. */
 await main(async () => {
@@ -46,7 +54,9 @@ await main(async () => {
     children.push(await startEntry('worker', env));
     children.push(await startEntry('server', env));
     noteRunning(url);
-    say(`\nAvenda is ready: ${url}\nThe demonstration organization is Marrowfell Ropeway; choose a person on the first page.\nCtrl+C ends everything. Data are kept; "npm run demo -- --fresh" begins anew.`);
+    say(
+      `\nAvenda is ready: ${url}\nThe demonstration organization is Marrowfell Ropeway; choose a person on the first page.\nCtrl+C ends everything. Data are kept; "npm run demo -- --fresh" begins anew.`,
+    );
     await untilStopped(children, close);
   } catch (error) {
     await close();

@@ -1,7 +1,15 @@
 import { build } from './lib/build.mjs';
 import { ensureDatabase, freePort, keptSecret, startCluster } from './lib/cluster.mjs';
 import { ensureDisk, ensurePackages, ensurePrograms, main, Plain, root, say } from './lib/machine.mjs';
-import { endAll, forgetRunning, noteRunning, refuseSecondStart, runEntry, startEntry, untilStopped } from './lib/serve.mjs';
+import {
+  endAll,
+  forgetRunning,
+  noteRunning,
+  refuseSecondStart,
+  runEntry,
+  startEntry,
+  untilStopped,
+} from './lib/serve.mjs';
 
 /** `npm start`: a real installation, with a cluster of its own unless DATABASE_URL is set. */
 await main(async () => {
@@ -9,7 +17,9 @@ await main(async () => {
   if (process.env.AVENDA_MODE === 'demo') throw new Plain('The demonstration is started with "npm run demo".');
   const own = !process.env.DATABASE_URL;
   if (!own && !process.env.AVENDA_SECRET)
-    throw new Plain('AVENDA_SECRET is missing. Set it to at least 32 random characters and keep it: links and sessions depend on it. For example: openssl rand -hex 32');
+    throw new Plain(
+      'AVENDA_SECRET is missing. Set it to at least 32 random characters and keep it: links and sessions depend on it. For example: openssl rand -hex 32',
+    );
   noteRunning(null);
   ensureDisk(root, 1500);
   ensurePackages();

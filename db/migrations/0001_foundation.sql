@@ -2,7 +2,7 @@
 -- row-level security that is forced, so that even the owner sees no organization but the one that is set.
 
 create table installation (
-  only boolean primary key default true check (only),
+  singleton boolean primary key default true check (singleton),
   mode text not null check (mode in ('demo', 'real')),
   created timestamptz not null default now()
 );
@@ -15,7 +15,7 @@ create trigger installation_stays before update or delete on installation for ea
 
 -- The demo's clock may be moved; a real installation's may not.
 create table clock (
-  only boolean primary key default true check (only),
+  singleton boolean primary key default true check (singleton),
   forward_ms bigint not null check (forward_ms >= 0)
 );
 create function clock_in_demo_only() returns trigger language plpgsql as $$

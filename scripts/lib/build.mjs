@@ -16,9 +16,9 @@ function fingerprint() {
       else if (!name.endsWith('.test.ts')) hash.update(path.relative(root, file)).update(readFileSync(file));
     }
   };
-  for (const folder of ['src', 'public'])
-    if (existsSync(path.join(root, folder))) visit(path.join(root, folder));
-  for (const file of ['package-lock.json', 'next.config.ts', 'tsconfig.json']) hash.update(readFileSync(path.join(root, file)));
+  for (const folder of ['src', 'public']) if (existsSync(path.join(root, folder))) visit(path.join(root, folder));
+  for (const file of ['package-lock.json', 'next.config.ts', 'tsconfig.json'])
+    hash.update(readFileSync(path.join(root, file)));
   return hash.digest('hex');
 }
 
@@ -26,12 +26,17 @@ function fingerprint() {
 export async function build() {
   const mark = path.join(out, 'fingerprint');
   const now = fingerprint();
-  if (existsSync(mark) && readFileSync(mark, 'utf8') === now && existsSync(path.join(root, '.next', 'BUILD_ID'))) return;
+  if (existsSync(mark) && readFileSync(mark, 'utf8') === now && existsSync(path.join(root, '.next', 'BUILD_ID')))
+    return;
   rmSync(mark, { force: true });
   say('Building ...');
   await bundle();
-  run(process.execPath, [path.join(root, 'node_modules/next/dist/bin/next'), 'build'], { minutes: 20, what: 'The build of the pages' });
-  if (!existsSync(path.join(root, '.next', 'BUILD_ID'))) throw new Plain('The build of the pages ended without a result.');
+  run(process.execPath, [path.join(root, 'node_modules/next/dist/bin/next'), 'build'], {
+    minutes: 20,
+    what: 'The build of the pages',
+  });
+  if (!existsSync(path.join(root, '.next', 'BUILD_ID')))
+    throw new Plain('The build of the pages ended without a result.');
   writeFileSync(mark, now);
 }
 

@@ -8,11 +8,14 @@ import { data, Plain, postgresBin, root } from './machine.mjs';
 /** The first free port on loopback from `first` on. */
 export async function freePort(first, tries = 200) {
   for (let port = first; port < first + tries; port += 1)
-    if (await new Promise((resolve) => {
-      const probe = createServer();
-      probe.once('error', () => resolve(false));
-      probe.listen({ port, host: '127.0.0.1', exclusive: true }, () => probe.close(() => resolve(true)));
-    })) return port;
+    if (
+      await new Promise((resolve) => {
+        const probe = createServer();
+        probe.once('error', () => resolve(false));
+        probe.listen({ port, host: '127.0.0.1', exclusive: true }, () => probe.close(() => resolve(true)));
+      })
+    )
+      return port;
   throw new Plain(`No free port on 127.0.0.1 between ${first} and ${first + tries - 1}.`);
 }
 
@@ -21,7 +24,8 @@ function serverUser() {
   if (process.getuid?.() !== 0) return {};
   const id = (flag) => Number(String(spawnSync('id', [flag, 'postgres']).stdout).trim());
   const uid = id('-u');
-  if (!Number.isInteger(uid) || uid === 0) throw new Plain('The user postgres does not exist on this machine; is PostgreSQL installed?');
+  if (!Number.isInteger(uid) || uid === 0)
+    throw new Plain('The user postgres does not exist on this machine; is PostgreSQL installed?');
   return { uid, gid: id('-g') };
 }
 
@@ -67,14 +71,29 @@ export async function startCluster({ name, firstPort, careless = false }) {
     chmodSync(folder, 0o700);
     const made = spawnSync(
       path.join(bin, 'initdb'),
-      ['-D', folder, '-U', 'postgres', '--encoding=UTF8', '--locale=C.UTF-8', '--locale-provider=icu', '--icu-locale=und', '--auth=scram-sha-256', `--pwfile=${pwfile}`],
+      [
+        '-D',
+        folder,
+        '-U',
+        'postgres',
+        '--encoding=UTF8',
+        '--locale=C.UTF-8',
+        '--locale-provider=icu',
+        '--icu-locale=und',
+        '--auth=scram-sha-256',
+        `--pwfile=${pwfile}`,
+      ],
       { ...as, timeout: 120_000 },
     );
     rmSync(pwfile, { force: true });
     if (made.status !== 0) {
       rmSync(folder, { recursive: true, force: true });
       const why = String(made.stderr).trim();
-      throw new Plain(/No space left/.test(why) ? 'The disk is full. Please make room and start again.' : `The database cluster could not be made: ${why}`);
+      throw new Plain(
+        /No space left/.test(why)
+          ? 'The disk is full. Please make room and start again.'
+          : `The database cluster could not be made: ${why}`,
+      );
     }
   }
   clearStale(folder);
@@ -92,19 +111,47 @@ export async function startCluster({ name, firstPort, careless = false }) {
       `-c log_min_messages=warning`,
       ...(careless ? ['-c fsync=off', '-c synchronous_commit=off', '-c full_page_writes=off'] : []),
     ].join(' ');
-    const result = spawnSync(path.join(bin, 'pg_ctl'), ['-D', folder, '-l', log, '-w', '-t', '60', '-o', settings, 'start'], { ...as, stdio: 'ignore', timeout: 90_000 });
+    const result = spawnSync(
+      path.join(bin, 'pg_ctl'),
+      ['-D', folder, '-l', log, '-w', '-t', '60', '-o', settings, 'start'],
+      { ...as, stdio: 'ignore', timeout: 90_000 },
+    );
     started = result.status === 0;
     if (!started && attempt >= 2) throw new Plain(`The database server did not start. Its log: ${log}\n${tail(log)}`);
   }
   const stop = () => {
-    if (started) spawnSync(path.join(bin, 'pg_ctl'), ['-D', folder, '-m', 'fast', '-w', '-t', '30', 'stop'], { ...as, stdio: 'ignore', timeout: 60_000 });
+    if (started)
+      spawnSync(path.join(bin, 'pg_ctl'), ['-D', folder, '-m', 'fast', '-w', '-t', '30', 'stop'], {
+        ...as,
+        stdio: 'ignore',
+        timeout: 60_000,
+      });
   };
   const query = (database, text) => {
-    const result = spawnSync('psql', ['-h', '127.0.0.1', '-p', String(port), '-U', 'postgres', '-d', database, '-v', 'ON_ERROR_STOP=1', '-X', '-q', '-A', '-t'], {
-      input: text,
-      env: { ...process.env, PGPASSWORD: password },
-      timeout: 60_000,
-    });
+    const result = spawnSync(
+      'psql',
+      [
+        '-h',
+        '127.0.0.1',
+        '-p',
+        String(port),
+        '-U',
+        'postgres',
+        '-d',
+        database,
+        '-v',
+        'ON_ERROR_STOP=1',
+        '-X',
+        '-q',
+        '-A',
+        '-t',
+      ],
+      {
+        input: text,
+        env: { ...process.env, PGPASSWORD: password },
+        timeout: 60_000,
+      },
+    );
     if (result.status !== 0) throw new Plain(`The database refused a set-up step: ${String(result.stderr).trim()}`);
     return String(result.stdout).trim();
   };

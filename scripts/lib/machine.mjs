@@ -34,7 +34,9 @@ export function run(command, args, { minutes = 15, env = {}, quiet = false, what
 
 /** Installs the packages of the lock file when they are missing or the lock file has changed since. */
 export function ensurePackages() {
-  const lock = createHash('sha256').update(readFileSync(path.join(root, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(path.join(root, 'package-lock.json')))
+    .digest('hex');
   const mark = path.join(root, 'node_modules', '.avenda-lock');
   if (existsSync(mark) && readFileSync(mark, 'utf8') === lock) return;
   say('Installing the packages of the lock file ...');
@@ -46,7 +48,10 @@ const programs = {
   postgres: { packages: ['postgresql'], present: () => postgresBin() !== null },
   chromium: { packages: ['chromium'], present: () => existsSync('/usr/bin/chromium') },
   qpdf: { packages: ['qpdf'], present: () => onPath('qpdf') },
-  poppler: { packages: ['poppler-utils', 'poppler-data'], present: () => onPath('pdftotext') && existsSync('/usr/share/poppler') },
+  poppler: {
+    packages: ['poppler-utils', 'poppler-data'],
+    present: () => onPath('pdftotext') && existsSync('/usr/share/poppler'),
+  },
 };
 const everything = Object.values(programs).flatMap((program) => program.packages);
 
@@ -80,19 +85,26 @@ export function ensurePrograms(...names) {
   const env = { DEBIAN_FRONTEND: 'noninteractive' };
   const lock = ['-o', 'DPkg::Lock::Timeout=600'];
   run('apt-get', [...lock, 'update', '-q'], { minutes: 15, env, quiet: true, what: 'apt-get update' });
-  run('apt-get', [...lock, 'install', '-y', '-q', '--no-install-recommends', '-o', 'Dpkg::Options::=--force-confold', ...wanted], {
-    minutes: 30,
-    env,
-    quiet: true,
-    what: 'apt-get install',
-  });
+  run(
+    'apt-get',
+    [...lock, 'install', '-y', '-q', '--no-install-recommends', '-o', 'Dpkg::Options::=--force-confold', ...wanted],
+    {
+      minutes: 30,
+      env,
+      quiet: true,
+      what: 'apt-get install',
+    },
+  );
 }
 
 /** Refuses to begin with a disk so full that the work would stop half way. */
 export function ensureDisk(folder, megabytes) {
   const { bavail, bsize } = statfsSync(folder);
   const free = Math.floor((bavail * bsize) / 1024 / 1024);
-  if (free < megabytes) throw new Plain(`The disk is nearly full: ${free} MB free in ${folder}, ${megabytes} MB are needed. Please make room and start again.`);
+  if (free < megabytes)
+    throw new Plain(
+      `The disk is nearly full: ${free} MB free in ${folder}, ${megabytes} MB are needed. Please make room and start again.`,
+    );
 }
 
 /** Runs a script's body; what a person can mend is printed as one sentence, without a stack trace. */

@@ -1,6 +1,5 @@
 import { spawn } from 'node:child_process';
-import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { mkdirSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { data, Plain, root, run, say } from './machine.mjs';
 
@@ -18,7 +17,10 @@ export function refuseSecondStart() {
   } catch {
     first = null;
   }
-  if (first) throw new Plain(`Avenda is already running from this folder, at ${first.url ?? 'an address it will print'} (process ${first.pid}). Stop it there with Ctrl+C first.`);
+  if (first)
+    throw new Plain(
+      `Avenda is already running from this folder, at ${first.url ?? 'an address it will print'} (process ${first.pid}). Stop it there with Ctrl+C first.`,
+    );
   rmSync(marker, { force: true });
 }
 
@@ -32,7 +34,11 @@ export function forgetRunning() {
 
 /** Runs one of the built processes to its end, with its output shown. */
 export function runEntry(name, env, args = [], minutes = 10) {
-  return run(process.execPath, ['--enable-source-maps', path.join(root, '.build', `${name}.mjs`), ...args], { env, minutes, what: name });
+  return run(process.execPath, ['--enable-source-maps', path.join(root, '.build', `${name}.mjs`), ...args], {
+    env,
+    minutes,
+    what: name,
+  });
 }
 
 /** Starts one of the built processes and gives it when it says READY. */

@@ -46,7 +46,10 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
     postFolder: mode === 'demo' ? (env.AVENDA_POST ?? null) : null,
     port: number('PORT', 3000),
     host: env.HOST || '127.0.0.1',
-    proxies: (env.AVENDA_PROXIES ?? '').split(',').map((entry) => entry.trim()).filter(Boolean),
+    proxies: (env.AVENDA_PROXIES ?? '')
+      .split(',')
+      .map((entry) => entry.trim())
+      .filter(Boolean),
     uploadLimit: number('AVENDA_UPLOAD_MB', 100) * 1024 * 1024,
   };
 }

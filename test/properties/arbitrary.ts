@@ -87,7 +87,10 @@ export function randomRoute(draws: Draws, seats: number): Series {
           id: id('p'),
           name: '',
           join,
-          branches: Array.from({ length: branches }, (_, b) => ({ name: `branch ${b}`, route: series(depth + 1, signs && whole) })),
+          branches: Array.from({ length: branches }, (_, b) => ({
+            name: `branch ${b}`,
+            route: series(depth + 1, signs && whole),
+          })),
         };
         parts.push(parallel);
       } else parts.push(stage(signs));
@@ -100,7 +103,10 @@ export function randomRoute(draws: Draws, seats: number): Series {
 }
 
 /** One route and one seed for the commands. */
-export const scenario = fc.record({ seed: fc.integer({ min: 0, max: 2 ** 31 }), seats: fc.integer({ min: 1, max: 40 }) });
+export const scenario = fc.record({
+  seed: fc.integer({ min: 0, max: 2 ** 31 }),
+  seats: fc.integer({ min: 1, max: 40 }),
+});
 
 export function file(n: number): string {
   return n.toString(16).padStart(64, '0');
@@ -109,7 +115,9 @@ export function file(n: number): string {
 export function versionOf(n: number, content = n) {
   return {
     number: n,
-    files: [{ file: file(content), name: 'draft.pdf', role: 'main' as const, mediaType: 'application/pdf', bytes: 1000 }],
+    files: [
+      { file: file(content), name: 'draft.pdf', role: 'main' as const, mediaType: 'application/pdf', bytes: 1000 },
+    ],
   };
 }
 
@@ -117,7 +125,18 @@ function placesFor(state: Circulation): Place[] {
   return stageNodes(state)
     .filter((stage) => stage.plan.verb === 'sign')
     .flatMap((stage) => stage.plan.seats)
-    .map((seat, i) => ({ id: `place-${seat.id}`, seat: seat.id, kind: 'signature', page: i, x: 0, y: 0, width: 100, height: 40, needed: true, label: '' }));
+    .map((seat, i) => ({
+      id: `place-${seat.id}`,
+      seat: seat.id,
+      kind: 'signature',
+      page: i,
+      x: 0,
+      y: 0,
+      width: 100,
+      height: 40,
+      needed: true,
+      label: '',
+    }));
 }
 
 /** A command that may or may not make sense: right and wrong actors, old epochs and old versions among them. */
@@ -134,22 +153,40 @@ export function randomCommand(draws: Draws, state: Circulation): { command: Comm
   const time = () => (draws.chance(0.7) ? state.last + (1 + draws.below(200)) * hour : null);
   const kind = draws.below(100);
   if (kind < 42) {
-    const outcome = draws.chance(0.85) ? draws.pick(outcomesOf[stage.verb]) : draws.pick(['approved', 'signed', 'done', 'declined'] as const);
+    const outcome = draws.chance(0.85)
+      ? draws.pick(outcomesOf[stage.verb])
+      : draws.pick(['approved', 'signed', 'done', 'declined'] as const);
     const filled =
-      outcome === 'signed' ? state.places.filter((p) => p.seat === seat.id).map((p) => ({ place: p.id, value: file(7) })) : [];
+      outcome === 'signed'
+        ? state.places.filter((p) => p.seat === seat.id).map((p) => ({ place: p.id, value: file(7) }))
+        : [];
     return {
-      command: { type: 'decide', seat: seat.id, epoch, scope, outcome, words: draws.chance(0.9) ? 'w' : null, filled, evidence: null },
+      command: {
+        type: 'decide',
+        seat: seat.id,
+        epoch,
+        scope,
+        outcome,
+        words: draws.chance(0.9) ? 'w' : null,
+        filled,
+        evidence: null,
+      },
       actor: holder,
     };
   }
   if (kind < 50) return { command: { type: 'see', seat: seat.id, epoch, scope }, actor: holder };
   if (kind < 56) {
     const number = (newest(state)?.number ?? 0) + (draws.chance(0.9) ? 1 : 0);
-    return { command: { type: 'attach', version: versionOf(number, draws.chance(0.2) ? 1 : number) }, actor: draws.chance(0.9) ? author : someone };
+    return {
+      command: { type: 'attach', version: versionOf(number, draws.chance(0.2) ? 1 : number) },
+      actor: draws.chance(0.9) ? author : someone,
+    };
   }
   if (kind < 62) return { command: { type: 'proposeRound' }, actor: chief };
   if (kind < 70) {
-    const keep = state.plan ? state.plan.lines.filter((line) => (draws.chance(0.9) ? line.keep : !line.keep)).map((line) => line.seat) : [];
+    const keep = state.plan
+      ? state.plan.lines.filter((line) => (draws.chance(0.9) ? line.keep : !line.keep)).map((line) => line.seat)
+      : [];
     return {
       command: {
         type: 'confirmRound',
@@ -157,24 +194,46 @@ export function randomCommand(draws: Draws, state: Circulation): { command: Comm
         version: newest(state)?.number ?? 0,
         decisions: state.decisions.length,
         keep,
-        times: stageNodes(state).map((node) => ({ stage: node.plan.id, due: null, closes: draws.chance(0.2) ? state.last + 50 * hour : null })),
+        times: stageNodes(state).map((node) => ({
+          stage: node.plan.id,
+          due: null,
+          closes: draws.chance(0.2) ? state.last + 50 * hour : null,
+        })),
       },
       actor: chief,
     };
   }
   if (kind < 76) return { command: { type: 'extend', seat: seat.id, due: null, closes: time() }, actor: chief };
   if (kind < 79) return { command: { type: 'remind', seat: seat.id }, actor: chief };
-  if (kind < 83) return { command: { type: 'handOver', seat: seat.id, epoch, to: someone, words: null }, actor: holder };
+  if (kind < 83)
+    return { command: { type: 'handOver', seat: seat.id, epoch, to: someone, words: null }, actor: holder };
   if (kind < 88)
-    return { command: { type: 'reassign', seat: seat.id, to: { kind: 'person', person: someone }, due: time(), closes: null, words: null }, actor: chief };
+    return {
+      command: {
+        type: 'reassign',
+        seat: seat.id,
+        to: { kind: 'person', person: someone },
+        due: time(),
+        closes: null,
+        words: null,
+      },
+      actor: chief,
+    };
   if (kind < 91) return { command: { type: 'addCoHolder', seat: seat.id, person: someone }, actor: chief };
   if (kind < 93) return { command: { type: 'dropCoHolder', seat: seat.id, person: someone }, actor: chief };
   if (kind < 96) {
     const version = newest(state);
-    return { command: { type: 'putPlaces', file: version ? mainFile(version) : file(0), places: placesFor(state) }, actor: chief };
+    return {
+      command: { type: 'putPlaces', file: version ? mainFile(version) : file(0), places: placesFor(state) },
+      actor: chief,
+    };
   }
   if (kind < 97) return { command: { type: 'keepFinal', file: file(5), identifier: 'x' }, actor: system };
-  if (kind < 98) return { command: { type: 'remark', remark: `r${draws.below(1e6)}`, thread: null, file: file(1), spot: null, words: 'w' }, actor: someone };
+  if (kind < 98)
+    return {
+      command: { type: 'remark', remark: `r${draws.below(1e6)}`, thread: null, file: file(1), spot: null, words: 'w' },
+      actor: someone,
+    };
   if (kind < 99) return { command: { type: 'wake' }, actor: system };
   return { command: { type: 'complete', revision: 'B', effective: state.last }, actor: chief };
 }
@@ -202,7 +261,9 @@ export function sentRun(route: Series): Run {
   const must = (result: Decided) => {
     if (!result.ok) throw new Error(`${result.refusal.code}: ${result.refusal.sentence}`);
   };
-  must(step(run, { type: 'create', number: 'C-1', record: 'rec', change: 'chg', controller, author, route }, controller));
+  must(
+    step(run, { type: 'create', number: 'C-1', record: 'rec', change: 'chg', controller, author, route }, controller),
+  );
   must(step(run, { type: 'attach', version: versionOf(1) }, author));
   must(step(run, { type: 'send' }, controller));
   return run;
@@ -229,14 +290,19 @@ export function finish(run: Run, bound = 2000): number {
 export function sensible(state: Circulation, now: number): { command: Command; actor: string } | null {
   const timer = timersOf(state).find((entry) => entry.at <= now);
   if (timer) return { command: { type: 'wake' }, actor: system };
-  if (derivationWanted(state)) return { command: { type: 'keepFinal', file: file(4242), identifier: 'final' }, actor: system };
+  if (derivationWanted(state))
+    return { command: { type: 'keepFinal', file: file(4242), identifier: 'final' }, actor: system };
   for (const task of tasksOf(state)) {
     const { person: actor, seat: id } = task;
     switch (task.doing) {
       case 'rework':
         return { command: { type: 'attach', version: versionOf((newest(state)?.number ?? 0) + 1) }, actor };
       case 'confirmRound':
-        if (!state.plan || state.plan.version !== newest(state)?.number || state.plan.decisions !== state.decisions.length)
+        if (
+          !state.plan ||
+          state.plan.version !== newest(state)?.number ||
+          state.plan.decisions !== state.decisions.length
+        )
           return { command: { type: 'proposeRound' }, actor };
         return {
           command: {
@@ -251,7 +317,10 @@ export function sensible(state: Circulation, now: number): { command: Command; a
         };
       case 'putPlaces':
         if (seatsWithoutPlace(state).length === 0) break;
-        return { command: { type: 'putPlaces', file: mainFile(newest(state) as never), places: placesFor(state) }, actor };
+        return {
+          command: { type: 'putPlaces', file: mainFile(newest(state) as never), places: placesFor(state) },
+          actor,
+        };
       case 'putRight': {
         const seat = state.seats.find(
           (candidate) =>
@@ -259,9 +328,20 @@ export function sensible(state: Circulation, now: number): { command: Command; a
             stageOf(state, candidate).status === 'open',
         );
         if (!seat) throw new Error('a stop with nothing to put right');
-        if (seat.status === 'missed') return { command: { type: 'extend', seat: seat.id, due: null, closes: null }, actor };
+        if (seat.status === 'missed')
+          return { command: { type: 'extend', seat: seat.id, due: null, closes: null }, actor };
         const to = crew.find((person) => person !== seat.holder) as string;
-        return { command: { type: 'reassign', seat: seat.id, to: { kind: 'person', person: to }, due: null, closes: null, words: null }, actor };
+        return {
+          command: {
+            type: 'reassign',
+            seat: seat.id,
+            to: { kind: 'person', person: to },
+            due: null,
+            closes: null,
+            words: null,
+          },
+          actor,
+        };
       }
       case 'release':
         return { command: { type: 'complete', revision: 'B', effective: now }, actor };
@@ -271,9 +351,21 @@ export function sensible(state: Circulation, now: number): { command: Command; a
         const verb = stageOf(state, seat).plan.verb;
         const outcome = outcomesOf[verb].find(isPositive);
         if (!outcome) throw new Error(`no way to say yes to ${verb}`);
-        const filled = verb === 'sign' ? state.places.filter((p) => p.seat === seat.id).map((p) => ({ place: p.id, value: file(7) })) : [];
+        const filled =
+          verb === 'sign'
+            ? state.places.filter((p) => p.seat === seat.id).map((p) => ({ place: p.id, value: file(7) }))
+            : [];
         return {
-          command: { type: 'decide', seat: seat.id, epoch: seat.epoch, scope: currentScope(state) ?? '', outcome, words: null, filled, evidence: null },
+          command: {
+            type: 'decide',
+            seat: seat.id,
+            epoch: seat.epoch,
+            scope: currentScope(state) ?? '',
+            outcome,
+            words: null,
+            filled,
+            evidence: null,
+          },
           actor,
         };
       }

@@ -1,16 +1,42 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { fold } from '@/core/circulation/evolve';
 import { isPositive } from '@/core/circulation/events';
-import { type Circulation, currentScope, holdersOf, newest, type SeatState, scopeOf, seatAt, stageNodes } from '@/core/circulation/state';
+import { fold } from '@/core/circulation/evolve';
+import {
+  type Circulation,
+  currentScope,
+  holdersOf,
+  newest,
+  type SeatState,
+  scopeOf,
+  seatAt,
+  stageNodes,
+} from '@/core/circulation/state';
 import { derivationWanted, tasksOf, timersOf } from '@/core/circulation/tasks';
 import { needed, type Parallel } from '@/core/route/route';
-import { author, crew, drawsFrom, finish, hour, lastEvents, randomCommand, randomRoute, type Run, scenario, sentRun, step } from './arbitrary';
+import {
+  author,
+  crew,
+  drawsFrom,
+  finish,
+  hour,
+  lastEvents,
+  type Run,
+  randomCommand,
+  randomRoute,
+  scenario,
+  sentRun,
+  step,
+} from './arbitrary';
 
 const runs = Number(process.env.AVENDA_RUNS ?? 600);
 
 /** Plays random commands on a random route and shows every accepted one to `watch`. */
-function play(seed: number, seats: number, watch: (before: Circulation, run: Run, asked: ReturnType<typeof randomCommand>) => void): Run {
+function play(
+  seed: number,
+  seats: number,
+  watch: (before: Circulation, run: Run, asked: ReturnType<typeof randomCommand>) => void,
+): Run {
   const draws = drawsFrom(seed);
   const run = sentRun(randomRoute(draws, seats));
   const steps = draws.below(200);
@@ -95,7 +121,10 @@ describe('a circulation under random routes and commands', () => {
             const live = stage.status === 'open' && after.phase === 'running';
             hold(stage.status !== 'done' || yes >= quota, 'a stage was closed too early');
             hold(!live || yes < quota, 'a stage stays open although its rule is met');
-            hold(!live || stage.plan.verb !== 'sign' || after.frozen?.file === newest(after)?.files[0]?.file, 'signing on loose pages');
+            hold(
+              !live || stage.plan.verb !== 'sign' || after.frozen?.file === newest(after)?.files[0]?.file,
+              'signing on loose pages',
+            );
             hold(stage.status === 'open' || asked === 0, 'asked in a stage that is not open');
             // Reopened seats (extended or reassigned) may stand beside the one in turn, but never an untouched pair.
             const touched = run.events.some(

@@ -1,11 +1,21 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type Action, type Actor, covers, may, scopeOf, type Subject } from './may';
+import { type Action, type Actor, covers, may, type Subject, scopeOf } from './may';
 
 const people = ['ines', 'rufus', 'petra', 'yuki'];
 const actor: fc.Arbitrary<Actor> = fc.oneof(
-  fc.record({ kind: fc.constant('member' as const), person: fc.constantFrom(...people), roles: fc.subarray(['administrator', 'controller'] as const) }),
-  fc.record({ kind: fc.constant('link' as const), person: fc.constantFrom(...people), circulation: fc.constantFrom('c1', 'c2'), seat: fc.constant('s'), epoch: fc.constant(1) }),
+  fc.record({
+    kind: fc.constant('member' as const),
+    person: fc.constantFrom(...people),
+    roles: fc.subarray(['administrator', 'controller'] as const),
+  }),
+  fc.record({
+    kind: fc.constant('link' as const),
+    person: fc.constantFrom(...people),
+    circulation: fc.constantFrom('c1', 'c2'),
+    seat: fc.constant('s'),
+    epoch: fc.constant(1),
+  }),
   fc.constant({ kind: 'nobody' as const }),
   fc.constant({ kind: 'system' as const }),
 );
@@ -16,7 +26,24 @@ const circulation = fc.record({
   author: fc.constantFrom(...people),
   involved: fc.subarray(people),
 });
-const everyAction: Action[] = ['signIn', 'desk.read', 'people.read', 'people.manage', 'record.read', 'record.create', 'record.change', 'draft.read', 'draft.write', 'circulation.read', 'circulation.steer', 'circulation.act', 'circulation.remark', 'seat.act', 'post.read', 'demo.use'];
+const everyAction: Action[] = [
+  'signIn',
+  'desk.read',
+  'people.read',
+  'people.manage',
+  'record.read',
+  'record.create',
+  'record.change',
+  'draft.read',
+  'draft.write',
+  'circulation.read',
+  'circulation.steer',
+  'circulation.act',
+  'circulation.remark',
+  'seat.act',
+  'post.read',
+  'demo.use',
+];
 
 describe('rights', () => {
   it('answers for one circulation as the list does', () => {
@@ -41,7 +68,8 @@ describe('rights', () => {
             expect(about.kind === 'circulation' && about.id).toBe(who.circulation);
           }
           if (action === 'demo.use' || action === 'post.read') expect(allowed).toBe(false);
-          if (action === 'people.manage' && allowed) expect(who.kind === 'member' && who.roles).toContain('administrator');
+          if (action === 'people.manage' && allowed)
+            expect(who.kind === 'member' && who.roles).toContain('administrator');
           if (action === 'circulation.steer' && allowed)
             expect(who.kind === 'member' && about.kind === 'circulation' && who.person === about.controller).toBe(true);
         }

@@ -3,7 +3,13 @@ import { type Circulation, holdersOf, seatAt } from '../circulation/state';
 /** Who acts: a member signed in, an outside person through the link of one seat, the system itself, or nobody. */
 export type Actor =
   | { readonly kind: 'member'; readonly person: string; readonly roles: readonly Role[] }
-  | { readonly kind: 'link'; readonly person: string; readonly circulation: string; readonly seat: string; readonly epoch: number }
+  | {
+      readonly kind: 'link';
+      readonly person: string;
+      readonly circulation: string;
+      readonly seat: string;
+      readonly epoch: number;
+    }
   | { readonly kind: 'system' }
   | { readonly kind: 'nobody' };
 
@@ -29,12 +35,21 @@ export type Action =
 
 export type Subject =
   | { readonly kind: 'organization' }
-  | { readonly kind: 'circulation'; readonly id: string; readonly controller: string; readonly author: string; readonly involved: readonly string[] }
+  | {
+      readonly kind: 'circulation';
+      readonly id: string;
+      readonly controller: string;
+      readonly author: string;
+      readonly involved: readonly string[];
+    }
   | { readonly kind: 'draft'; readonly controller: string; readonly author: string }
   | { readonly kind: 'demo'; readonly on: boolean };
 
 /** What of a list an actor sees; becomes a condition in SQL. */
-export type Scope = { readonly kind: 'none' } | { readonly kind: 'all' } | { readonly kind: 'involving'; readonly person: string };
+export type Scope =
+  | { readonly kind: 'none' }
+  | { readonly kind: 'all' }
+  | { readonly kind: 'involving'; readonly person: string };
 
 /** The one table of rights: for each action, who may do it to which subject. */
 const table: { readonly [A in Action]: (actor: Actor, subject: Subject) => boolean } = {
@@ -46,16 +61,21 @@ const table: { readonly [A in Action]: (actor: Actor, subject: Subject) => boole
   'record.create': isMember,
   'record.change': (actor) => has(actor, 'controller'),
   'draft.read': (actor, subject) =>
-    subject.kind === 'draft' && actor.kind === 'member' && (actor.person === subject.author || actor.person === subject.controller),
-  'draft.write': (actor, subject) => subject.kind === 'draft' && actor.kind === 'member' && actor.person === subject.author,
-  'circulation.read': (actor, subject) => subject.kind === 'circulation' && covers(scopeOf(actor, 'circulation.read'), subject),
+    subject.kind === 'draft' &&
+    actor.kind === 'member' &&
+    (actor.person === subject.author || actor.person === subject.controller),
+  'draft.write': (actor, subject) =>
+    subject.kind === 'draft' && actor.kind === 'member' && actor.person === subject.author,
+  'circulation.read': (actor, subject) =>
+    subject.kind === 'circulation' && covers(scopeOf(actor, 'circulation.read'), subject),
   'circulation.steer': (actor, subject) =>
     subject.kind === 'circulation' && actor.kind === 'member' && actor.person === subject.controller,
   'circulation.act': (actor, subject) =>
     subject.kind === 'circulation' && actor.kind === 'member' && subject.involved.includes(actor.person),
   'circulation.remark': (actor, subject) =>
     subject.kind === 'circulation' && actor.kind === 'member' && covers(scopeOf(actor, 'circulation.read'), subject),
-  'seat.act': (actor, subject) => subject.kind === 'circulation' && actor.kind === 'link' && actor.circulation === subject.id,
+  'seat.act': (actor, subject) =>
+    subject.kind === 'circulation' && actor.kind === 'link' && actor.circulation === subject.id,
   'post.read': (actor, subject) => subject.kind === 'demo' && subject.on && actor.kind !== 'system',
   'demo.use': (actor, subject) => subject.kind === 'demo' && subject.on && actor.kind !== 'system',
 };

@@ -32,7 +32,14 @@ export type Command =
       readonly filled: readonly Filled[];
       readonly evidence: Aside | null;
     }
-  | { readonly type: 'remark'; readonly remark: string; readonly thread: string | null; readonly file: string; readonly spot: Spot | null; readonly words: Aside }
+  | {
+      readonly type: 'remark';
+      readonly remark: string;
+      readonly thread: string | null;
+      readonly file: string;
+      readonly spot: Spot | null;
+      readonly words: Aside;
+    }
   | { readonly type: 'settleRemark'; readonly remark: string }
   | { readonly type: 'proposeRound' }
   | {
@@ -46,7 +53,13 @@ export type Command =
     }
   | { readonly type: 'extend'; readonly seat: string; readonly due: Instant | null; readonly closes: Instant | null }
   | { readonly type: 'remind'; readonly seat: string }
-  | { readonly type: 'handOver'; readonly seat: string; readonly epoch: number; readonly to: string; readonly words: Aside | null }
+  | {
+      readonly type: 'handOver';
+      readonly seat: string;
+      readonly epoch: number;
+      readonly to: string;
+      readonly words: Aside | null;
+    }
   | {
       readonly type: 'reassign';
       readonly seat: string;

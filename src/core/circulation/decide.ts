@@ -12,11 +12,11 @@ import {
   holdersOf,
   mainFile,
   newest,
+  type SeatState,
   scopeOf,
   seatAt,
-  type SeatState,
-  standing,
   stageOf,
+  standing,
 } from './state';
 
 /** Everything a decision depends on besides the state. */
@@ -60,11 +60,7 @@ export function decide(state: Circulation | null, command: Command, context: Con
   return { ok: true, events, state: draft };
 }
 
-function create(
-  state: Circulation | null,
-  command: Extract<Command, { type: 'create' }>,
-  context: Context,
-): Decided {
+function create(state: Circulation | null, command: Extract<Command, { type: 'create' }>, context: Context): Decided {
   if (state) return { ok: false, refusal: refusal('exists-already') };
   if (routeFaults(command.route).length > 0) return { ok: false, refusal: refusal('route-unfit') };
   const { type: _, ...data } = command;
@@ -81,7 +77,12 @@ function create(
 type EmitAs = (actor: string, onBehalfOf: string | null) => Emit;
 
 /** Checks one command against the draft and emits its events; gives the refusal, or null when it went through. */
-function handle(draft: Draft, command: Exclude<Command, { type: 'create' }>, context: Context, emitAs: EmitAs): Refusal | null {
+function handle(
+  draft: Draft,
+  command: Exclude<Command, { type: 'create' }>,
+  context: Context,
+  emitAs: EmitAs,
+): Refusal | null {
   const emit = emitAs(context.actor, null);
   switch (command.type) {
     case 'wake':
@@ -225,7 +226,11 @@ const wrongPhase: { readonly [P in Circulation['phase']]: RefusalCode } = {
 function steering(draft: Draft, context: Context, phase: Circulation['phase']): Refusal | null {
   if (context.actor !== draft.controller) return refusal('not-controller');
   if (draft.phase === phase) return null;
-  return refusal(phase === 'rework' && draft.phase !== 'completed' && draft.phase !== 'withdrawn' ? 'phase-not-rework' : wrongPhase[draft.phase]);
+  return refusal(
+    phase === 'rework' && draft.phase !== 'completed' && draft.phase !== 'withdrawn'
+      ? 'phase-not-rework'
+      : wrongPhase[draft.phase],
+  );
 }
 
 /** Refuses everybody but the controller of a circulation that is under way or being reworked. */
@@ -287,7 +292,12 @@ function see(draft: Draft, command: Extract<Command, { type: 'see' }>, context: 
   return null;
 }
 
-function decideSeat(draft: Draft, command: Extract<Command, { type: 'decide' }>, context: Context, emitAs: EmitAs): Refusal | null {
+function decideSeat(
+  draft: Draft,
+  command: Extract<Command, { type: 'decide' }>,
+  context: Context,
+  emitAs: EmitAs,
+): Refusal | null {
   const seat = actable(draft, command.seat, command.epoch, context);
   if (isRefusal(seat)) return seat;
   const stage = stageOf(draft, seat);
@@ -307,13 +317,20 @@ function decideSeat(draft: Draft, command: Extract<Command, { type: 'decide' }>,
     context.actor,
     context.actor === seat.holder ? null : seat.holder,
   )({ type: 'seat.decided', data: { seat: seat.id, epoch: seat.epoch, outcome, scope, words, filled, evidence } });
-  if (outcome === 'returned') emitAs(system, null)({ type: 'rework.began', data: { cause: 'returned', seat: seat.id } });
+  if (outcome === 'returned')
+    emitAs(system, null)({ type: 'rework.began', data: { cause: 'returned', seat: seat.id } });
   return null;
 }
 
-function putPlaces(draft: Draft, command: Extract<Command, { type: 'putPlaces' }>, context: Context, emit: Emit): Refusal | null {
+function putPlaces(
+  draft: Draft,
+  command: Extract<Command, { type: 'putPlaces' }>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
   if (context.actor !== draft.controller) return refusal('not-controller');
-  if (draft.phase !== 'new' && draft.phase !== 'running' && draft.phase !== 'rework') return refusal(wrongPhase[draft.phase]);
+  if (draft.phase !== 'new' && draft.phase !== 'running' && draft.phase !== 'rework')
+    return refusal(wrongPhase[draft.phase]);
   if (draft.frozen) return refusal('places-frozen');
   const version = newest(draft);
   if (!version) return refusal('no-version');
@@ -328,9 +345,15 @@ function putPlaces(draft: Draft, command: Extract<Command, { type: 'putPlaces' }
   return null;
 }
 
-function attach(draft: Draft, command: Extract<Command, { type: 'attach' }>, context: Context, emit: Emit): Refusal | null {
+function attach(
+  draft: Draft,
+  command: Extract<Command, { type: 'attach' }>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
   if (context.actor !== draft.author && context.actor !== draft.controller) return refusal('not-author');
-  if (draft.phase !== 'new' && draft.phase !== 'running' && draft.phase !== 'rework') return refusal(wrongPhase[draft.phase]);
+  if (draft.phase !== 'new' && draft.phase !== 'running' && draft.phase !== 'rework')
+    return refusal(wrongPhase[draft.phase]);
   const before = newest(draft);
   if (before && command.version.number <= before.number) return refusal('version-order');
   const running = draft.phase === 'running';
@@ -339,7 +362,12 @@ function attach(draft: Draft, command: Extract<Command, { type: 'attach' }>, con
   return null;
 }
 
-function confirmRound(draft: Draft, command: Extract<Command, { type: 'confirmRound' }>, context: Context, emit: Emit): Refusal | null {
+function confirmRound(
+  draft: Draft,
+  command: Extract<Command, { type: 'confirmRound' }>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
   const bad = steering(draft, context, 'rework');
   if (bad) return bad;
   const version = newest(draft);
@@ -373,14 +401,20 @@ function confirmRound(draft: Draft, command: Extract<Command, { type: 'confirmRo
   return null;
 }
 
-function extend(draft: Draft, command: Extract<Command, { type: 'extend' }>, context: Context, emit: Emit): Refusal | null {
+function extend(
+  draft: Draft,
+  command: Extract<Command, { type: 'extend' }>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
   const bad = steering(draft, context, 'running');
   if (bad) return bad;
   const seat = seatAt(draft, command.seat);
   if (!seat) return refusal('no-such-seat');
   const stage = stageOf(draft, seat);
   if (stage.status === 'done' || stage.status === 'released') return refusal('stage-over');
-  if (seat.status !== 'asked' && seat.status !== 'missed') return alreadyDecided(draft, seat) ?? refusal('seat-not-asked');
+  if (seat.status !== 'asked' && seat.status !== 'missed')
+    return alreadyDecided(draft, seat) ?? refusal('seat-not-asked');
   const { due, closes } = command;
   if ((due !== null && due <= context.now) || (closes !== null && closes <= context.now)) return refusal('time-past');
   if (due !== null && closes !== null && closes < due) return refusal('closes-before-due');
@@ -388,7 +422,12 @@ function extend(draft: Draft, command: Extract<Command, { type: 'extend' }>, con
   return null;
 }
 
-function handOver(draft: Draft, command: Extract<Command, { type: 'handOver' }>, context: Context, emit: Emit): Refusal | null {
+function handOver(
+  draft: Draft,
+  command: Extract<Command, { type: 'handOver' }>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
   const seat = actable(draft, command.seat, command.epoch, context);
   if (isRefusal(seat)) return seat;
   if (!stageOf(draft, seat).plan.handOver || seat.holder !== context.actor || seat.outside)
@@ -403,7 +442,12 @@ function handOver(draft: Draft, command: Extract<Command, { type: 'handOver' }>,
   return null;
 }
 
-function reassign(draft: Draft, command: Extract<Command, { type: 'reassign' }>, context: Context, emit: Emit): Refusal | null {
+function reassign(
+  draft: Draft,
+  command: Extract<Command, { type: 'reassign' }>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
   const bad = open(draft, context);
   if (bad) return bad;
   const seat = seatAt(draft, command.seat);
@@ -421,7 +465,15 @@ function reassign(draft: Draft, command: Extract<Command, { type: 'reassign' }>,
   if (due !== null && closes !== null && closes < due) return refusal('closes-before-due');
   emit({
     type: 'seat.reassigned',
-    data: { seat: seat.id, from: seat.holder, to: command.to, epoch: seat.epoch + 1, due, closes, words: command.words },
+    data: {
+      seat: seat.id,
+      from: seat.holder,
+      to: command.to,
+      epoch: seat.epoch + 1,
+      due,
+      closes,
+      words: command.words,
+    },
   });
   return null;
 }

@@ -1,5 +1,5 @@
-import type { Instant, Series, Verb, Who } from '../route/route';
 import type { Place } from '../page/places';
+import type { Instant, Series, Verb, Who } from '../route/route';
 
 /** What a person wrote, an address or a device: kept aside under this salted hash, so that it can be erased. */
 export type Aside = string;
@@ -51,7 +51,14 @@ export interface RoundLine {
 }
 
 interface Bodies {
-  'circulation.created': { number: string; record: string; change: string; controller: string; author: string; route: Series };
+  'circulation.created': {
+    number: string;
+    record: string;
+    change: string;
+    controller: string;
+    author: string;
+    route: Series;
+  };
   'route.planned': { route: Series; words: Aside | null };
   'places.put': { file: string; places: readonly Place[] };
   'version.attached': { version: Version };

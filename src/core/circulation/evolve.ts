@@ -331,4 +331,3 @@ export function fold(events: Iterable<CirculationEvent>): Circulation | null {
   }
   return draft;
 }
-

@@ -28,14 +28,19 @@ function reasonFor(state: Circulation, seat: SeatState, scope: string | null): R
 }
 
 /** Whether two proposals say the same, whatever their revision. */
-export function samePlan(a: Pick<RoundPlan, 'version' | 'decisions' | 'lines'>, b: Pick<RoundPlan, 'version' | 'decisions' | 'lines'>): boolean {
+export function samePlan(
+  a: Pick<RoundPlan, 'version' | 'decisions' | 'lines'>,
+  b: Pick<RoundPlan, 'version' | 'decisions' | 'lines'>,
+): boolean {
   return (
     a.version === b.version &&
     a.decisions === b.decisions &&
     a.lines.length === b.lines.length &&
     a.lines.every((line, i) => {
       const other = b.lines[i];
-      return other !== undefined && line.seat === other.seat && line.why === other.why && line.decision === other.decision;
+      return (
+        other !== undefined && line.seat === other.seat && line.why === other.why && line.decision === other.decision
+      );
     })
   );
 }

@@ -9,8 +9,8 @@ import {
   quota,
   reachable,
   type SeatState,
-  seatsWithoutPlace,
   type StageNode,
+  seatsWithoutPlace,
 } from './state';
 
 export type Emit = (body: CirculationBody) => void;

@@ -1,20 +1,12 @@
-import { hashOf } from '../trail/sha256';
+import { type Place, placesMissing } from '../page/places';
+import { type Instant, needed, type Parallel, type Route, type Series, type Stage } from '../route/route';
 import { canonical } from '../trail/canonical';
-import { type Instant, type Parallel, type Route, type Series, type Stage, needed } from '../route/route';
-import { placesMissing, type Place } from '../page/places';
+import { hashOf } from '../trail/sha256';
 import { type Aside, type Filled, isPositive, type Outcome, type RoundLine, type Spot, type Version } from './events';
 
 export type Phase = 'new' | 'running' | 'rework' | 'sealing' | 'completed' | 'withdrawn';
 
-export type SeatStatus =
-  | 'idle'
-  | 'asked'
-  | 'suspended'
-  | 'decided'
-  | 'declined'
-  | 'returned'
-  | 'missed'
-  | 'released';
+export type SeatStatus = 'idle' | 'asked' | 'suspended' | 'decided' | 'declined' | 'returned' | 'missed' | 'released';
 
 export interface SeatState {
   readonly id: string;
@@ -288,7 +280,12 @@ export function stopsOf(state: Circulation): Stop[] {
       const seat = state.seats[at] as SeatState;
       const since = seat.since ?? state.last;
       if (seat.status === 'declined' && (node.plan.onDecline === 'stop' || node.stuck)) {
-        stops.push({ kind: 'declined', seat: seat.id, stage: node.plan.id, since: decisionOf(state, seat)?.at ?? since });
+        stops.push({
+          kind: 'declined',
+          seat: seat.id,
+          stage: node.plan.id,
+          since: decisionOf(state, seat)?.at ?? since,
+        });
         named = true;
       } else if (seat.status === 'missed' && (node.stuck || node.plan.rule.kind === 'all')) {
         stops.push({ kind: 'missed', seat: seat.id, stage: node.plan.id, since: seat.closes ?? since });

@@ -5,22 +5,13 @@ import {
   mainFile,
   newest,
   seatsWithoutPlace,
-  stageOf,
   stageNodes,
+  stageOf,
   stopsOf,
 } from './state';
 
 /** What a task asks for: a verb of a stage, or what the author or the controller does round it. */
-export type Doing =
-  | Verb
-  | 'write'
-  | 'rework'
-  | 'plan'
-  | 'send'
-  | 'putPlaces'
-  | 'putRight'
-  | 'confirmRound'
-  | 'release';
+export type Doing = Verb | 'write' | 'rework' | 'plan' | 'send' | 'putPlaces' | 'putRight' | 'confirmRound' | 'release';
 
 export interface Task {
   readonly person: string;
@@ -71,8 +62,12 @@ export function tasksOf(state: Circulation): Task[] {
 
 /** Whether somebody must still put places before signing can be asked for. */
 export function placesWanted(state: Circulation): boolean {
-  const signs = stageNodes(state).some((stage) => stage.plan.verb === 'sign' && stage.status !== 'done' && stage.status !== 'released');
-  return state.phase === 'running' && signs && !state.frozen && newest(state) !== null && seatsWithoutPlace(state).length > 0;
+  const signs = stageNodes(state).some(
+    (stage) => stage.plan.verb === 'sign' && stage.status !== 'done' && stage.status !== 'released',
+  );
+  return (
+    state.phase === 'running' && signs && !state.frozen && newest(state) !== null && seatsWithoutPlace(state).length > 0
+  );
 }
 
 export interface Timer {
@@ -86,7 +81,8 @@ export function timersOf(state: Circulation): Timer[] {
   if (state.phase !== 'running') return [];
   const timers: Timer[] = [];
   for (const seat of state.seats)
-    if (seat.status === 'asked' && seat.closes !== null) timers.push({ at: seat.closes, what: 'closes', seat: seat.id });
+    if (seat.status === 'asked' && seat.closes !== null)
+      timers.push({ at: seat.closes, what: 'closes', seat: seat.id });
   return timers;
 }
 

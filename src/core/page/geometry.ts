@@ -30,7 +30,10 @@ export function displayedSize(page: PageGeometry): PageSize {
 }
 
 /** A displayed point (from the top left corner, y downwards) in the page's user space (ISO 32000-2, 8.3). */
-export function toUserSpace(page: PageGeometry, point: { readonly x: number; readonly y: number }): { x: number; y: number } {
+export function toUserSpace(
+  page: PageGeometry,
+  point: { readonly x: number; readonly y: number },
+): { x: number; y: number } {
   switch (page.rotate) {
     case 0:
       return { x: page.x + point.x, y: page.y + page.height - point.y };
@@ -44,7 +47,10 @@ export function toUserSpace(page: PageGeometry, point: { readonly x: number; rea
 }
 
 /** The inverse of `toUserSpace`. */
-export function toDisplayed(page: PageGeometry, point: { readonly x: number; readonly y: number }): { x: number; y: number } {
+export function toDisplayed(
+  page: PageGeometry,
+  point: { readonly x: number; readonly y: number },
+): { x: number; y: number } {
   switch (page.rotate) {
     case 0:
       return { x: point.x - page.x, y: page.y + page.height - point.y };
@@ -61,7 +67,10 @@ export function toDisplayed(page: PageGeometry, point: { readonly x: number; rea
  * The matrix [a b c d e f] that draws a box's own coordinates (origin at its lower left as shown, y upwards) upright
  * into a displayed rectangle of the page, whatever the page's rotation.
  */
-export function uprightMatrix(page: PageGeometry, rect: Rect): readonly [number, number, number, number, number, number] {
+export function uprightMatrix(
+  page: PageGeometry,
+  rect: Rect,
+): readonly [number, number, number, number, number, number] {
   const corner = toUserSpace(page, { x: rect.x, y: rect.y + rect.height });
   const right = toUserSpace(page, { x: rect.x + 1, y: rect.y + rect.height });
   const up = toUserSpace(page, { x: rect.x, y: rect.y + rect.height - 1 });

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { displayedSize, type PageGeometry, quarterTurn, toDisplayed, toUserSpace, uprightMatrix } from './geometry';
-import { inReadingOrder, lintPlaces, type Place, placesMissing, type PlaceValue, valueFaults } from './places';
+import { inReadingOrder, lintPlaces, type Place, type PlaceValue, placesMissing, valueFaults } from './places';
 
 const page: fc.Arbitrary<PageGeometry> = fc.record({
   x: fc.integer({ min: -200, max: 200 }),
@@ -14,18 +14,23 @@ const page: fc.Arbitrary<PageGeometry> = fc.record({
 describe('page geometry', () => {
   it('takes displayed points into user space and back, inside the crop box', () => {
     fc.assert(
-      fc.property(page, fc.float({ min: 0, max: 1, noNaN: true }), fc.float({ min: 0, max: 1, noNaN: true }), (geometry, u, v) => {
-        const shown = displayedSize(geometry);
-        const point = { x: u * shown.width, y: v * shown.height };
-        const user = toUserSpace(geometry, point);
-        const back = toDisplayed(geometry, user);
-        expect(back.x).toBeCloseTo(point.x, 6);
-        expect(back.y).toBeCloseTo(point.y, 6);
-        expect(user.x).toBeGreaterThanOrEqual(geometry.x - 1e-6);
-        expect(user.x).toBeLessThanOrEqual(geometry.x + geometry.width + 1e-6);
-        expect(user.y).toBeGreaterThanOrEqual(geometry.y - 1e-6);
-        expect(user.y).toBeLessThanOrEqual(geometry.y + geometry.height + 1e-6);
-      }),
+      fc.property(
+        page,
+        fc.float({ min: 0, max: 1, noNaN: true }),
+        fc.float({ min: 0, max: 1, noNaN: true }),
+        (geometry, u, v) => {
+          const shown = displayedSize(geometry);
+          const point = { x: u * shown.width, y: v * shown.height };
+          const user = toUserSpace(geometry, point);
+          const back = toDisplayed(geometry, user);
+          expect(back.x).toBeCloseTo(point.x, 6);
+          expect(back.y).toBeCloseTo(point.y, 6);
+          expect(user.x).toBeGreaterThanOrEqual(geometry.x - 1e-6);
+          expect(user.x).toBeLessThanOrEqual(geometry.x + geometry.width + 1e-6);
+          expect(user.y).toBeGreaterThanOrEqual(geometry.y - 1e-6);
+          expect(user.y).toBeLessThanOrEqual(geometry.y + geometry.height + 1e-6);
+        },
+      ),
     );
   });
 
@@ -46,7 +51,17 @@ describe('page geometry', () => {
 });
 
 const place = (id: string, more: Partial<Place> = {}): Place => ({
-  id, seat: 's1', kind: 'signature', page: 0, x: 100, y: 100, width: 120, height: 40, needed: true, label: '', ...more,
+  id,
+  seat: 's1',
+  kind: 'signature',
+  page: 0,
+  x: 100,
+  y: 100,
+  width: 120,
+  height: 40,
+  needed: true,
+  label: '',
+  ...more,
 });
 
 describe('places', () => {
@@ -54,7 +69,9 @@ describe('places', () => {
     const pages = [{ width: 595, height: 842 }];
     const seats = new Set(['s1', 's2']);
     expect(lintPlaces([place('a'), place('b', { y: 200, seat: 's2' })], pages, seats)).toEqual([]);
-    expect(lintPlaces([place('a'), place('b', { x: 150 })], pages, seats)).toEqual([{ code: 'overlap', place: 'a', other: 'b' }]);
+    expect(lintPlaces([place('a'), place('b', { x: 150 })], pages, seats)).toEqual([
+      { code: 'overlap', place: 'a', other: 'b' },
+    ]);
     expect(lintPlaces([place('a', { x: 500 })], pages, seats)).toEqual([{ code: 'off-page', place: 'a' }]);
     expect(lintPlaces([place('a', { page: 3 })], pages, seats)).toEqual([{ code: 'off-page', place: 'a' }]);
     expect(lintPlaces([place('a', { height: 4 })], pages, seats)).toEqual([{ code: 'too-small', place: 'a' }]);
@@ -67,14 +84,28 @@ describe('places', () => {
   });
 
   it('reads line by line, page by page', () => {
-    const places = [place('d', { page: 1, y: 10 }), place('c', { y: 300 }), place('b', { x: 300, y: 102 }), place('a', { x: 20, y: 100 })];
+    const places = [
+      place('d', { page: 1, y: 10 }),
+      place('c', { y: 300 }),
+      place('b', { x: 300, y: 102 }),
+      place('a', { x: 20, y: 100 }),
+    ];
     expect(inReadingOrder(places).map((p) => p.id)).toEqual(['a', 'b', 'c', 'd']);
   });
 
   it('takes exactly the values a seat owes', () => {
-    const places = [place('sig'), place('day', { kind: 'date' }), place('note', { kind: 'words', needed: false }), place('ok', { kind: 'choice' })];
+    const places = [
+      place('sig'),
+      place('day', { kind: 'date' }),
+      place('note', { kind: 'words', needed: false }),
+      place('ok', { kind: 'choice' }),
+    ];
     const drawn: PlaceValue = { kind: 'drawn', strokes: [[1, 1, 2, 2]], width: 10, height: 10 };
-    const good = new Map<string, PlaceValue>([['sig', drawn], ['day', { kind: 'text', text: '3 Dec' }], ['ok', { kind: 'ticked', ticked: true }]]);
+    const good = new Map<string, PlaceValue>([
+      ['sig', drawn],
+      ['day', { kind: 'text', text: '3 Dec' }],
+      ['ok', { kind: 'ticked', ticked: true }],
+    ]);
     expect(valueFaults(places, good)).toEqual([]);
     const fault = (id: string, value: PlaceValue | null) => {
       const values = new Map(good);
@@ -83,7 +114,9 @@ describe('places', () => {
       return valueFaults(places, values);
     };
     expect(fault('sig', null)).toEqual([{ place: 'sig', code: 'missing' }]);
-    expect(fault('sig', { kind: 'drawn', strokes: [[1, 1]], width: 1, height: 1 })).toEqual([{ place: 'sig', code: 'missing' }]);
+    expect(fault('sig', { kind: 'drawn', strokes: [[1, 1]], width: 1, height: 1 })).toEqual([
+      { place: 'sig', code: 'missing' },
+    ]);
     expect(fault('sig', { kind: 'text', text: 'x' })).toEqual([{ place: 'sig', code: 'wrong-kind' }]);
     expect(fault('ok', { kind: 'ticked', ticked: false })).toEqual([{ place: 'ok', code: 'missing' }]);
     expect(fault('note', { kind: 'text', text: 'x'.repeat(501) })).toEqual([{ place: 'note', code: 'too-long' }]);

@@ -82,11 +82,7 @@ export function lintPlaces(
 
 export function overlaps(a: Place, b: Place): boolean {
   return (
-    a.page === b.page &&
-    a.x < b.x + b.width &&
-    b.x < a.x + a.width &&
-    a.y < b.y + b.height &&
-    b.y < a.y + a.height
+    a.page === b.page && a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height
   );
 }
 
@@ -102,7 +98,10 @@ export function inReadingOrder(places: readonly Place[]): Place[] {
   return places.slice().sort((a, b) => a.page - b.page || line(a) - line(b) || a.x - b.x || (a.id < b.id ? -1 : 1));
 }
 
-export type ValueFault = { readonly place: string; readonly code: 'missing' | 'wrong-kind' | 'too-long' | 'not-a-place' };
+export type ValueFault = {
+  readonly place: string;
+  readonly code: 'missing' | 'wrong-kind' | 'too-long' | 'not-a-place';
+};
 
 /** Checks what a signer filled in against the places of their seat: everything needed, nothing else, the right kinds. */
 export function valueFaults(places: readonly Place[], values: ReadonlyMap<string, PlaceValue>): ValueFault[] {

@@ -34,11 +34,35 @@ describe('numbering', () => {
 const at = (n: number) => ({ at: n, actor: 'ines', onBehalfOf: null }) as const;
 const main = { file: 'f'.repeat(64), name: 'a.pdf', role: 'main', mediaType: 'application/pdf', bytes: 10 } as const;
 const life: RecordEvent[] = [
-  { type: 'record.created', ...at(1), data: { number: 'MR-PRO-019', title: 'Brake test', kind: 'PRO', owner: 'rufus', complete: true } },
-  { type: 'change.started', ...at(2), data: { change: 'c1', circulation: 'x1', revision: 'A', reason: 'w', author: 'rufus', controller: 'ines' } },
-  { type: 'version.made', ...at(3), data: { change: 'c1', number: 1, source: 'text', text: 'e'.repeat(64), files: [], words: null } },
+  {
+    type: 'record.created',
+    ...at(1),
+    data: { number: 'MR-PRO-019', title: 'Brake test', kind: 'PRO', owner: 'rufus', complete: true },
+  },
+  {
+    type: 'change.started',
+    ...at(2),
+    data: { change: 'c1', circulation: 'x1', revision: 'A', reason: 'w', author: 'rufus', controller: 'ines' },
+  },
+  {
+    type: 'version.made',
+    ...at(3),
+    data: { change: 'c1', number: 1, source: 'text', text: 'e'.repeat(64), files: [], words: null },
+  },
   { type: 'version.rendered', ...at(4), data: { change: 'c1', number: 1, file: main } },
-  { type: 'revision.released', ...at(5), data: { change: 'c1', circulation: 'x1', revision: 'A', version: 1, frozen: main.file, file: main.file, effective: 5 } },
+  {
+    type: 'revision.released',
+    ...at(5),
+    data: {
+      change: 'c1',
+      circulation: 'x1',
+      revision: 'A',
+      version: 1,
+      frozen: main.file,
+      file: main.file,
+      effective: 5,
+    },
+  },
 ];
 
 describe('a record', () => {
@@ -64,7 +88,10 @@ describe('a record', () => {
     expect(recordRefusal(open, made)).toBeNull();
     expect(recordRefusal(over, made)).toBe('change-over');
     const make = (number: number, source: 'file' | 'text', files: (typeof main)[]) =>
-      recordRefusal(open, { type: 'version.made', data: { change: 'c1', number, source, text: null, files, words: null } });
+      recordRefusal(open, {
+        type: 'version.made',
+        data: { change: 'c1', number, source, text: null, files, words: null },
+      });
     expect(make(2, 'text', [])).toBe('version-order');
     expect(make(1, 'file', [])).toBe('no-main-file');
     expect(make(1, 'text', [main])).toBe('no-main-file');

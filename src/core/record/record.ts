@@ -170,7 +170,9 @@ export function comingRevision(state: RecordState): string {
   return nextRevision(currentRevision(state)?.revision ?? null);
 }
 
-export type RecordCommand = { readonly [T in RecordEventType]: { readonly type: T; readonly data: Readonly<Bodies[T]> } }[RecordEventType];
+export type RecordCommand = {
+  readonly [T in RecordEventType]: { readonly type: T; readonly data: Readonly<Bodies[T]> };
+}[RecordEventType];
 
 export const recordRefusals = {
   'record-not-found': 'There is no such record.',

@@ -1,5 +1,5 @@
 import type { Circulation, SeatState } from '../circulation/state';
-import { needed, type Rule, type Route, type Series, type Stage, type Verb } from './route';
+import { needed, type Route, type Rule, type Series, type Stage, type Verb } from './route';
 
 /**
  * The line: a route drawn like a ropeway seen from the side. This module turns a route (and, once sent, its state)
@@ -198,7 +198,11 @@ const tiny = { edge: 3, top: 6, lane: 6, tile: 0, gap: 0, hanger: 0, drop: 0, sa
 /** How much of the width a part asks for: a stage by its seats, branches by the longest of them. */
 function weight(part: LinePart): number {
   if (part.kind === 'stage') return Math.max(2.2, Math.min(part.seats.length, 6) * 0.9 + 0.8);
-  if (part.kind === 'series') return Math.max(1, part.parts.reduce((sum, inner) => sum + weight(inner), 0));
+  if (part.kind === 'series')
+    return Math.max(
+      1,
+      part.parts.reduce((sum, inner) => sum + weight(inner), 0),
+    );
   return Math.max(...part.branches.map((branch) => weight(branch.line))) + 0.6;
 }
 
@@ -269,7 +273,10 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
     const inset = Math.min(14, (to.x - from.x) * 0.08);
     for (const branch of part.branches) {
       place(branch.line, from, to, y);
-      branches.push({ name: branch.name, at: { x: from.x + inset + 14, y: y === laneY ? laneY - 12 : y + size.lane * 0.18 } });
+      branches.push({
+        name: branch.name,
+        at: { x: from.x + inset + 14, y: y === laneY ? laneY - 12 : y + size.lane * 0.18 },
+      });
       y += size.lane * lanes(branch.line);
     }
   };
@@ -280,7 +287,12 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
     const control = { x: (from.x + to.x) / 2, y: 2 * middle - (from.y + to.y) / 2 };
     ropes.push({ stage: stage.id, status: stage.status, stopped: stage.stopped, from, control, to });
     if (stage.status === 'underWay' || (stage.stopped && stage.status === 'ahead')) dock(from);
-    labels.push({ stage: stage.id, verb: stage.verb, at: { x: (from.x + to.x) / 2, y: laneY }, width: to.x - from.x - 8 });
+    labels.push({
+      stage: stage.id,
+      verb: stage.verb,
+      at: { x: (from.x + to.x) / 2, y: laneY },
+      width: to.x - from.x - 8,
+    });
     if (space.density === 'tiny') return;
     const n = stage.seats.length;
     const room = to.x - from.x - 44;
@@ -298,7 +310,8 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
       const seat = stage.seats[i];
       if (i < shown && seat) {
         seats.push({ seat, stage: stage.id, rope, tile });
-        if (before && stage.order === 'oneByOne') steps.push({ from: before, to: tile, reached: seat.status !== 'ahead' });
+        if (before && stage.order === 'oneByOne')
+          steps.push({ from: before, to: tile, reached: seat.status !== 'ahead' });
       } else folded.push({ stage: stage.id, count: n - shown, at: tile });
       before = tile;
     }
@@ -326,7 +339,10 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
     quota: lastPart ? quotaOf(lastPart) : null,
   });
   const atEnd = model.ended === 'completed' || model.ended === 'sealing';
-  const ground = Array.from({ length: 13 }, (_, i) => ({ x: (space.width * i) / 12, y: groundAt((space.width * i) / 12) }));
+  const ground = Array.from({ length: 13 }, (_, i) => ({
+    x: (space.width * i) / 12,
+    y: groundAt((space.width * i) / 12),
+  }));
   return {
     width: space.width,
     height,

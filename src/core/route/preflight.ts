@@ -1,5 +1,5 @@
 import { type Place, placesMissing } from '../page/places';
-import { type Instant, type RouteFault, routeFaults, seatsOf, type Series, stagesOf } from './route';
+import { type Instant, type RouteFault, routeFaults, type Series, seatsOf, stagesOf } from './route';
 
 export type FindingCode =
   | RouteFault['code']
@@ -33,8 +33,12 @@ export interface PreflightSubject {
 export function preflight(subject: PreflightSubject): Finding[] {
   const { route, author, hasVersion, places, now } = subject;
   const findings: Finding[] = [];
-  const add = (code: FindingCode, severity: Finding['severity'], stage: string | null = null, seat: string | null = null) =>
-    findings.push({ code, severity, stage, seat });
+  const add = (
+    code: FindingCode,
+    severity: Finding['severity'],
+    stage: string | null = null,
+    seat: string | null = null,
+  ) => findings.push({ code, severity, stage, seat });
 
   for (const fault of routeFaults(route)) add(fault.code, 'stops', 'id' in fault ? fault.id : null);
   const stages = stagesOf(route);
@@ -54,7 +58,10 @@ export function preflight(subject: PreflightSubject): Finding[] {
   }
 
   const signing = seatsOf(route).filter(({ stage }) => stage.verb === 'sign');
-  for (const seat of placesMissing(signing.map(({ seat: { id } }) => id), places))
+  for (const seat of placesMissing(
+    signing.map(({ seat: { id } }) => id),
+    places,
+  ))
     add('place-missing', 'warns', signing.find((entry) => entry.seat.id === seat)?.stage.id ?? null, seat);
 
   return findings.sort((a, b) => Number(a.severity === 'warns') - Number(b.severity === 'warns'));

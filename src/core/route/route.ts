@@ -5,13 +5,18 @@
 export type Verb = 'contribute' | 'review' | 'approve' | 'sign' | 'read';
 
 /** How many positive outcomes end a stage, or how many finished branches end a parallel. */
-export type Rule = { readonly kind: 'all' } | { readonly kind: 'any' } | { readonly kind: 'atLeast'; readonly k: number };
+export type Rule =
+  | { readonly kind: 'all' }
+  | { readonly kind: 'any' }
+  | { readonly kind: 'atLeast'; readonly k: number };
 
 /** An instant in whole milliseconds since 1970, UTC. */
 export type Instant = number;
 
 /** Who is asked first. An outside person has no account and is reached by a link of their own. */
-export type Who = { readonly kind: 'person'; readonly person: string } | { readonly kind: 'outside'; readonly person: string };
+export type Who =
+  | { readonly kind: 'person'; readonly person: string }
+  | { readonly kind: 'outside'; readonly person: string };
 
 export interface Seat {
   readonly id: string;

@@ -4,7 +4,11 @@ import { fromEditor, toEditor } from './codec';
 import { type Block, blockKinds, itemNumbers, normal, outline, readStory, type Story, storyText } from './story';
 
 const marks = fc.record(
-  { bold: fc.constant(true as const), italic: fc.constant(true as const), link: fc.constantFrom('https://a.example/x', 'mailto:a@b.example') },
+  {
+    bold: fc.constant(true as const),
+    italic: fc.constant(true as const),
+    link: fc.constantFrom('https://a.example/x', 'mailto:a@b.example'),
+  },
   { requiredKeys: [] },
 );
 const block: fc.Arbitrary<Omit<Block, 'id'>> = fc.record({
@@ -62,17 +66,33 @@ describe('a story', () => {
     ];
     for (const [value, why] of cases) expect(readStory(value)).toBe(why);
     const read = readStory({
-      blocks: [{ id: 'x', kind: 'paragraph', level: 0, runs: [{ text: 'go', marks: { link: 'javascript:alert(1)' } }] }],
+      blocks: [
+        { id: 'x', kind: 'paragraph', level: 0, runs: [{ text: 'go', marks: { link: 'javascript:alert(1)' } }] },
+      ],
     });
     expect(read).toEqual({ blocks: [{ id: 'x', kind: 'paragraph', level: 0, runs: [{ text: 'go', marks: {} }] }] });
   });
 
   it('numbers sections and list items', () => {
-    const head = (id: string, level: number): Block => ({ id, kind: 'heading', level, runs: [{ text: id, marks: {} }] });
-    expect(outline({ blocks: [head('a', 1), head('b', 2), head('c', 2), head('d', 1), head('e', 3)] }).map((e) => e.number)).toEqual(['1', '1.1', '1.2', '2', '2.1.1']);
+    const head = (id: string, level: number): Block => ({
+      id,
+      kind: 'heading',
+      level,
+      runs: [{ text: id, marks: {} }],
+    });
+    expect(
+      outline({ blocks: [head('a', 1), head('b', 2), head('c', 2), head('d', 1), head('e', 3)] }).map((e) => e.number),
+    ).toEqual(['1', '1.1', '1.2', '2', '2.1.1']);
     const item = (id: string, kind: Block['kind'], level: number): Block => ({ id, kind, level, runs: [] });
     const numbers = itemNumbers({
-      blocks: [item('a', 'number', 0), item('b', 'number', 1), item('c', 'number', 1), item('d', 'number', 0), item('p', 'paragraph', 0), item('e', 'number', 0)],
+      blocks: [
+        item('a', 'number', 0),
+        item('b', 'number', 1),
+        item('c', 'number', 1),
+        item('d', 'number', 0),
+        item('p', 'paragraph', 0),
+        item('e', 'number', 0),
+      ],
     });
     expect([...numbers.values()]).toEqual([1, 1, 2, 2, 1]);
   });

@@ -108,7 +108,12 @@ export function outline(story: Story): OutlineEntry[] {
     counters[depth - 1] = (counters[depth - 1] ?? 0) + 1;
     for (let i = 0; i < depth - 1; i += 1) if (counters[i] === 0) counters[i] = 1;
     for (let i = depth; i < 3; i += 1) counters[i] = 0;
-    entries.push({ block: block.id, number: counters.slice(0, depth).join('.'), level: depth, title: blockText(block) });
+    entries.push({
+      block: block.id,
+      number: counters.slice(0, depth).join('.'),
+      level: depth,
+      title: blockText(block),
+    });
   }
   return entries;
 }
@@ -145,7 +150,8 @@ export function readStory(value: unknown): Story | StoryFault {
   let runCount = 0;
   const blocks: Block[] = [];
   for (const block of value.blocks as unknown[]) {
-    if (!isObject(block) || typeof block.id !== 'string' || !/^[A-Za-z0-9_-]{1,40}$/.test(block.id)) return 'not-a-story';
+    if (!isObject(block) || typeof block.id !== 'string' || !/^[A-Za-z0-9_-]{1,40}$/.test(block.id))
+      return 'not-a-story';
     if (seen.has(block.id)) return 'duplicate-id';
     seen.add(block.id);
     if (!blockKinds.includes(block.kind as BlockKind) || typeof block.level !== 'number' || !Array.isArray(block.runs))

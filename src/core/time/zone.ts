@@ -29,7 +29,11 @@ function format(zone: string, kind: 'day' | 'year' | 'time'): Intl.DateTimeForma
 export function dayIn(zone: string, instant: number, now: number): string {
   const year = (at: number) => Temporal.Instant.fromEpochMilliseconds(at).toZonedDateTimeISO(zone).year;
   const kind = year(instant) === year(now) ? 'day' : 'year';
-  const parts = new Map(format(zone, kind).formatToParts(instant).map((part) => [part.type, part.value]));
+  const parts = new Map(
+    format(zone, kind)
+      .formatToParts(instant)
+      .map((part) => [part.type, part.value]),
+  );
   const words = [parts.get('weekday'), parts.get('day'), (parts.get('month') ?? '').slice(0, 3)];
   if (kind === 'year') words.push(parts.get('year'));
   return words.join(' ');
@@ -62,7 +66,10 @@ export function daysBetween(zone: string, from: number, to: number): number {
 
 /** The wall clock in the zone as "2026-12-03T16:00", for a date and time field. */
 export function wallClock(zone: string, instant: number): string {
-  return Temporal.Instant.fromEpochMilliseconds(instant).toZonedDateTimeISO(zone).toPlainDateTime().toString({ smallestUnit: 'minute' });
+  return Temporal.Instant.fromEpochMilliseconds(instant)
+    .toZonedDateTimeISO(zone)
+    .toPlainDateTime()
+    .toString({ smallestUnit: 'minute' });
 }
 
 /**

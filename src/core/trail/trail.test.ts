@@ -50,19 +50,24 @@ describe('the trail', () => {
 
   it('is whole as written, and shows any change, gap or swap at its place', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 2, max: 20 }), fc.nat(), fc.constantFrom('data', 'actor', 'at', 'type', 'drop', 'swap'), (n, at, how) => {
-        const links = streamOf(n);
-        expect(checkChain(links)).toEqual({ whole: true, events: n, head: links[n - 1]?.hash });
-        const i = at % (n - 1);
-        const broken = links.slice();
-        const link = broken[i] as Link;
-        if (how === 'drop') broken.splice(i, 1);
-        else if (how === 'swap') [broken[i], broken[i + 1]] = [broken[i + 1] as Link, link];
-        else broken[i] = { ...link, [how]: how === 'at' ? link.at + 0.5 : `${link[how]} ` };
-        const check = checkChain(broken);
-        expect(check.whole).toBe(false);
-        if (!check.whole) expect(check.sequence).toBe(how === 'drop' || how === 'swap' ? i + 2 : i + 1);
-      }),
+      fc.property(
+        fc.integer({ min: 2, max: 20 }),
+        fc.nat(),
+        fc.constantFrom('data', 'actor', 'at', 'type', 'drop', 'swap'),
+        (n, at, how) => {
+          const links = streamOf(n);
+          expect(checkChain(links)).toEqual({ whole: true, events: n, head: links[n - 1]?.hash });
+          const i = at % (n - 1);
+          const broken = links.slice();
+          const link = broken[i] as Link;
+          if (how === 'drop') broken.splice(i, 1);
+          else if (how === 'swap') [broken[i], broken[i + 1]] = [broken[i + 1] as Link, link];
+          else broken[i] = { ...link, [how]: how === 'at' ? link.at + 0.5 : `${link[how]} ` };
+          const check = checkChain(broken);
+          expect(check.whole).toBe(false);
+          if (!check.whole) expect(check.sequence).toBe(how === 'drop' || how === 'swap' ? i + 2 : i + 1);
+        },
+      ),
     );
   });
 });

@@ -1,35 +1,44 @@
-import { createHash, randomBytes, randomUUID } from 'node:crypto';
 import Joi from 'joi';
 import type { Role } from '@/core/access/may';
 import { isZone } from '@/core/time/zone';
-import { inGeneral } from '../circulation/claims';
 import { closeSession, closeSessionsOf, doorKey } from '../auth/sessions';
+import { chance, newId } from '../chance';
+import { inGeneral } from '../circulation/claims';
 import type { Tx } from '../db/connect';
-import { enqueue } from '../jobs/queue';
 import { hint } from '../events/streams';
+import { enqueue } from '../jobs/queue';
 import { operation, personOf } from '../operations/operation';
 import { email, id } from '../operations/schemas';
 import { refuse } from '../refused';
-import { everybody, personNamed, tileOf } from './people';
 import { settings } from '../settings';
+import { everybody, personNamed, tileOf } from './people';
 
 const week = 7 * 86_400_000;
 const name = Joi.string().trim().min(2).max(120);
-const zone = Joi.string().max(60).custom((value: string, helpers) => (isZone(value) ? value : helpers.error('any.invalid')));
-
-export function tokenKey(token: string): string {
-  return createHash('sha256').update(token).digest('hex');
-}
+const zone = Joi.string()
+  .max(60)
+  .custom((value: string, helpers) => (isZone(value) ? value : helpers.error('any.invalid')));
 
 /** Adds a person; a member's address also opens the door for signing in. */
 export async function addPerson(
   tx: Tx,
-  person: { id?: string; kind: 'member' | 'outside'; name: string; email: string; work: string; company: string; zone: string; roles: readonly Role[]; state: 'active' | 'invited'; password?: string | null },
+  person: {
+    id?: string;
+    kind: 'member' | 'outside';
+    name: string;
+    email: string;
+    work: string;
+    company: string;
+    zone: string;
+    roles: readonly Role[];
+    state: 'active' | 'invited';
+    password?: string | null;
+  },
 ): Promise<string> {
   const [taken] = await tx.sql`
     select 1 from person where organization = ${tx.organization} and email = ${person.email} and kind = ${person.kind}`;
   if (taken) refuse('address-taken');
-  const given = person.id ?? randomUUID();
+  const given = person.id ?? newId();
   await tx.sql`
     insert into person (organization, id, kind, name, tile, email, work, company, zone, roles, password, state, created)
     values (${tx.organization}, ${given}, ${person.kind}, ${person.name}, ${tileOf(person.name)}, ${person.email}, ${person.work},
@@ -39,13 +48,13 @@ export async function addPerson(
   return given;
 }
 
-/** Makes an invitation and leaves it to the post. Its token stands in the job until it has been sent. */
+/** Makes an invitation and leaves it to the post. Only a nonce is kept; the address is derived when it leaves. */
 async function invite(tx: Tx, person: string): Promise<void> {
-  const token = randomBytes(24).toString('base64url');
+  const token = chance(12).toString('base64url');
   await tx.sql`delete from invitation where organization = ${tx.organization} and person = ${person}`;
   await tx.sql`
-    insert into invitation (organization, token, person, expires) values (${tx.organization}, ${tokenKey(token)}, ${person}, ${tx.now + week})`;
-  await enqueue(tx, 'mail', { template: 'invitation', person, token });
+    insert into invitation (organization, token, person, expires) values (${tx.organization}, ${token}, ${person}, ${tx.now + week})`;
+  await enqueue(tx, 'mail', { template: 'invitation', person });
 }
 
 export const adminOperations = [
@@ -57,7 +66,9 @@ export const adminOperations = [
     access: inGeneral('desk.read'),
     run: async (tx, _input, actor) => {
       const me = await personNamed(tx, personOf(actor));
-      const [profile] = await tx.sql<{ name: string; zone: string }[]>`select name, zone from profile where organization = ${tx.organization}`;
+      const [profile] = await tx.sql<
+        { name: string; zone: string }[]
+      >`select name, zone from profile where organization = ${tx.organization}`;
       return { me, organization: profile, mode: settings().mode, now: tx.now, uploadLimit: settings().uploadLimit };
     },
   }),
@@ -159,4 +170,3 @@ export const adminOperations = [
     },
   }),
 ];
-

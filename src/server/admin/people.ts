@@ -30,7 +30,10 @@ export async function personNamed(tx: Tx, id: string): Promise<Person | null> {
 }
 
 /** Checks that people exist, are of the wanted kind and still here. */
-export async function needPeople(tx: Tx, wanted: readonly { readonly person: string; readonly kind: 'person' | 'outside' }[]): Promise<void> {
+export async function needPeople(
+  tx: Tx,
+  wanted: readonly { readonly person: string; readonly kind: 'person' | 'outside' }[],
+): Promise<void> {
   if (wanted.length === 0) return;
   const ids = [...new Set(wanted.map((who) => who.person))];
   const rows = await tx.sql<{ id: string; kind: Person['kind']; state: Person['state'] }[]>`
@@ -47,6 +50,7 @@ export async function needPeople(tx: Tx, wanted: readonly { readonly person: str
 export function tileOf(name: string): string {
   const words = name.trim().split(/\s+/).filter(Boolean);
   const first = [...(words[0] ?? '?')][0] ?? '?';
-  const last = words.length > 1 ? ([...(words[words.length - 1] as string)][0] ?? '') : ([...(words[0] ?? '')][1] ?? '');
+  const last =
+    words.length > 1 ? ([...(words[words.length - 1] as string)][0] ?? '') : ([...(words[0] ?? '')][1] ?? '');
   return `${first}${last}`.toUpperCase();
 }

@@ -1,5 +1,6 @@
-import { createHmac, randomUUID } from 'node:crypto';
+import { createHmac } from 'node:crypto';
 import type { Role } from '@/core/access/may';
+import { newId } from '../chance';
 import { inOrganization, outsideOrganizations, type Tx } from '../db/connect';
 import { settings } from '../settings';
 import { addPerson } from './operations';
@@ -11,12 +12,17 @@ export function setUpCode(): string {
 }
 
 export async function organizations(): Promise<string[]> {
-  return outsideOrganizations(async (sql) => (await sql<{ id: string }[]>`select id::text from organization order by id`).map((row) => row.id));
+  return outsideOrganizations(async (sql) =>
+    (await sql<{ id: string }[]>`select id::text from organization order by id`).map((row) => row.id),
+  );
 }
 
 /** Makes an organization with its profile and the kinds of document it begins with. */
-export async function foundOrganization(input: { id?: string; name: string; zone: string; letters: string }, at?: number): Promise<string> {
-  const id = input.id ?? randomUUID();
+export async function foundOrganization(
+  input: { id?: string; name: string; zone: string; letters: string },
+  at?: number,
+): Promise<string> {
+  const id = input.id ?? newId();
   await outsideOrganizations((sql) => sql`insert into organization (id) values (${id})`);
   await inOrganization(
     id,
@@ -24,7 +30,12 @@ export async function foundOrganization(input: { id?: string; name: string; zone
       await tx.sql`
         insert into profile (organization, name, zone, letters) values (${id}, ${input.name}, ${input.zone}, ${input.letters})`;
       const rows = firstKinds.map(([code, name], i) => ({
-        organization: id, code, name, scheme: `${input.letters}-${code}-000`, position: i, usual: code === 'DOC',
+        organization: id,
+        code,
+        name,
+        scheme: `${input.letters}-${code}-000`,
+        position: i,
+        usual: code === 'DOC',
       }));
       await tx.sql`insert into kind ${tx.sql(rows)}`;
     },
@@ -47,7 +58,10 @@ const firstKinds = [
 ] as const;
 
 /** The first person of an installation, who is its administrator and controller. */
-export async function addFirstAdministrator(tx: Tx, person: { name: string; email: string; zone: string; password: string }): Promise<string> {
+export async function addFirstAdministrator(
+  tx: Tx,
+  person: { name: string; email: string; zone: string; password: string },
+): Promise<string> {
   const roles: Role[] = ['administrator', 'controller'];
   return addPerson(tx, { ...person, kind: 'member', work: 'Administrator', company: '', roles, state: 'active' });
 }

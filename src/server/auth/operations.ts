@@ -1,8 +1,9 @@
+import { timingSafeEqual } from 'node:crypto';
 import Joi from 'joi';
 import { isZone } from '@/core/time/zone';
 import { addFirstAdministrator, foundOrganization, organizations, setUpCode } from '../admin/setup';
-import { tokenKey } from '../admin/operations';
 import { inOrganization, outsideOrganizations, type Tx } from '../db/connect';
+import { invitationCode } from '../mail/send';
 import { type Caller, operation } from '../operations/operation';
 import { email } from '../operations/schemas';
 import { refuse } from '../refused';
@@ -39,7 +40,8 @@ export const doorOperations = [
       await counted(`address ${caller.address}`, 60);
       await counted(`account ${input.email}`, 10);
       const doors = await outsideOrganizations(
-        (sql) => sql<{ organization: string }[]>`select organization::text from door where address = ${doorKey(input.email)}`,
+        (sql) =>
+          sql<{ organization: string }[]>`select organization::text from door where address = ${doorKey(input.email)}`,
       );
       for (const { organization } of doors) {
         const found = await inOrganization(organization, async (tx) => {
@@ -66,13 +68,12 @@ export const doorOperations = [
     open: 'whoever holds the secret of an invitation may see whom it invites',
     input: Joi.object({ invitation: Joi.string().max(200).required() }),
     run: async (input) => {
-      const { organization, token } = invitationIn(input.invitation);
+      const { organization, nonce, code } = invitationIn(input.invitation);
       return inOrganization(organization, async (tx) => {
+        const person = await invited(tx, nonce, code);
         const [row] = await tx.sql<{ name: string; organization: string }[]>`
-          select p.name, f.name as organization from invitation i
-          join person p on p.organization = i.organization and p.id = i.person
-          join profile f on f.organization = i.organization
-          where i.organization = ${organization} and i.token = ${tokenKey(token)} and i.expires > ${tx.now} and p.state = 'invited'`;
+          select p.name, f.name as organization from person p join profile f on f.organization = p.organization
+          where p.organization = ${organization} and p.id = ${person}`;
         return row ?? refuse('invitation-over');
       });
     },
@@ -87,16 +88,13 @@ export const doorOperations = [
     run: async (input, caller) => {
       needStrength(input.password);
       await counted(`address ${caller.address}`, 60);
-      const { organization, token } = invitationIn(input.invitation);
+      const { organization, nonce, code } = invitationIn(input.invitation);
       const hashed = await hashPassword(input.password);
       await inOrganization(organization, async (tx) => {
-        const [row] = await tx.sql<{ person: string }[]>`
-          delete from invitation where organization = ${organization} and token = ${tokenKey(token)} and expires > ${tx.now} returning person`;
-        if (!row) refuse('invitation-over');
-        await tx.sql`
-          update person set password = ${hashed}, state = 'active'
-          where organization = ${organization} and id = ${row.person} and state = 'invited'`;
-        await letIn(tx, row.person, caller);
+        const person = await invited(tx, nonce, code);
+        await tx.sql`delete from invitation where organization = ${organization} and token = ${nonce}`;
+        await tx.sql`update person set password = ${hashed}, state = 'active' where organization = ${organization} and id = ${person}`;
+        await letIn(tx, person, caller);
       });
       return null;
     },
@@ -114,8 +112,11 @@ export const doorOperations = [
       const demo = all[0];
       const people =
         mode === 'demo' && demo
-          ? await inOrganization(demo, (tx) => tx.sql`
-              select id, name, tile, work from person where organization = ${demo} and kind = 'member' and state = 'active' order by created, name`)
+          ? await inOrganization(
+              demo,
+              (tx) => tx.sql`
+              select id, name, tile, work from person where organization = ${demo} and kind = 'member' and state = 'active' order by created, name`,
+            )
           : [];
       return { mode, empty: all.length === 0, people: [...people] };
     },
@@ -140,7 +141,18 @@ export const doorOperations = [
     },
   }),
 
-  operation<{ code: string; organization: string; letters: string; zone: string; name: string; email: string; password: string }, null>({
+  operation<
+    {
+      code: string;
+      organization: string;
+      letters: string;
+      zone: string;
+      name: string;
+      email: string;
+      password: string;
+    },
+    null
+  >({
     name: 'door.setUp',
     kind: 'command',
     where: 'door',
@@ -148,8 +160,15 @@ export const doorOperations = [
     input: Joi.object({
       code: Joi.string().trim().max(40).required(),
       organization: Joi.string().trim().min(2).max(120).required(),
-      letters: Joi.string().trim().uppercase().pattern(/^[A-Z]{2,5}$/).required(),
-      zone: Joi.string().max(60).custom((value: string, helpers) => (isZone(value) ? value : helpers.error('any.invalid'))).required(),
+      letters: Joi.string()
+        .trim()
+        .uppercase()
+        .pattern(/^[A-Z]{2,5}$/)
+        .required(),
+      zone: Joi.string()
+        .max(60)
+        .custom((value: string, helpers) => (isZone(value) ? value : helpers.error('any.invalid')))
+        .required(),
       name: Joi.string().trim().min(2).max(120).required(),
       email: email.required(),
       password: password.required(),
@@ -160,9 +179,18 @@ export const doorOperations = [
       if (input.code.toLowerCase() !== setUpCode()) refuse('wrong-code');
       needStrength(input.password);
       const hashed = await hashPassword(input.password);
-      const organization = await foundOrganization({ name: input.organization, zone: input.zone, letters: input.letters });
+      const organization = await foundOrganization({
+        name: input.organization,
+        zone: input.zone,
+        letters: input.letters,
+      });
       await inOrganization(organization, async (tx) => {
-        const person = await addFirstAdministrator(tx, { name: input.name, email: input.email, zone: input.zone, password: hashed });
+        const person = await addFirstAdministrator(tx, {
+          name: input.name,
+          email: input.email,
+          zone: input.zone,
+          password: hashed,
+        });
         await letIn(tx, person, caller);
       });
       return null;
@@ -170,9 +198,21 @@ export const doorOperations = [
   }),
 ];
 
-function invitationIn(text: string): { organization: string; token: string } {
+function invitationIn(text: string): { organization: string; nonce: string; code: string } {
   const organization = organizationIn(text);
-  const token = text.split('.')[1];
-  if (!organization || !token) refuse('invitation-over');
-  return { organization, token };
+  const [, nonce, code] = text.split('.');
+  if (!organization || !nonce || !code) refuse('invitation-over');
+  return { organization, nonce, code };
+}
+
+/** Whom an invitation is for, when its code is right and it has not been used. */
+async function invited(tx: Tx, nonce: string, code: string): Promise<string> {
+  const [row] = await tx.sql<{ person: string }[]>`
+    select i.person from invitation i join person p on p.organization = i.organization and p.id = i.person
+    where i.organization = ${tx.organization} and i.token = ${nonce} and i.expires > ${tx.now} and p.state = 'invited' for update of i`;
+  if (!row) refuse('invitation-over');
+  const right = Buffer.from(invitationCode(tx.organization, row.person, nonce));
+  const given = Buffer.from(code);
+  if (right.length !== given.length || !timingSafeEqual(right, given)) refuse('invitation-over');
+  return row.person;
 }

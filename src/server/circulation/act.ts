@@ -41,7 +41,12 @@ export async function nextCirculationNumber(tx: Tx): Promise<string> {
 }
 
 /** What follows from events: messages to people and files to make, each left to a job. */
-async function follow(tx: Tx, circulation: string, before: Circulation | null, { state, events }: Acted): Promise<void> {
+async function follow(
+  tx: Tx,
+  circulation: string,
+  before: Circulation | null,
+  { state, events }: Acted,
+): Promise<void> {
   const mail = (template: MailTemplate, person: string, more: Partial<JobData['mail']> = {}) =>
     enqueue(tx, 'mail', { template, person, circulation, ...more });
   const toController = (template: MailTemplate, actor: string, more: Partial<JobData['mail']> = {}) =>
@@ -67,18 +72,25 @@ async function follow(tx: Tx, circulation: string, before: Circulation | null, {
       }
       case 'coHolder.added':
         if (seatAt(state, event.data.seat)?.status === 'asked')
-          await mail('asked', event.data.person, { seat: event.data.seat, epoch: seatAt(state, event.data.seat)?.epoch ?? 1 });
+          await mail('asked', event.data.person, {
+            seat: event.data.seat,
+            epoch: seatAt(state, event.data.seat)?.epoch ?? 1,
+          });
         break;
       case 'seat.reminded': {
         const seat = seatAt(state, event.data.seat);
-        if (seat) for (const person of holdersOf(seat)) await mail('reminded', person, { seat: seat.id, epoch: seat.epoch });
+        if (seat)
+          for (const person of holdersOf(seat)) await mail('reminded', person, { seat: seat.id, epoch: seat.epoch });
         break;
       }
       case 'seat.decided':
-        if (event.data.outcome === 'declined') await toController('declined', event.actor, { seat: event.data.seat, words: event.data.words });
+        if (event.data.outcome === 'declined')
+          await toController('declined', event.actor, { seat: event.data.seat, words: event.data.words });
         if (event.data.outcome === 'returned') {
-          if (event.actor !== state.author) await mail('returned', state.author, { seat: event.data.seat, words: event.data.words });
-          if (state.author !== state.controller) await toController('returned', event.actor, { seat: event.data.seat, words: event.data.words });
+          if (event.actor !== state.author)
+            await mail('returned', state.author, { seat: event.data.seat, words: event.data.words });
+          if (state.author !== state.controller)
+            await toController('returned', event.actor, { seat: event.data.seat, words: event.data.words });
         }
         break;
       case 'seat.missed':
@@ -97,7 +109,8 @@ async function follow(tx: Tx, circulation: string, before: Circulation | null, {
         await toController('readyForRelease', system);
         break;
       case 'circulation.withdrawn':
-        for (const person of askedEver(state)) if (person !== event.actor) await mail('withdrawn', person, { words: event.data.words });
+        for (const person of askedEver(state))
+          if (person !== event.actor) await mail('withdrawn', person, { words: event.data.words });
         break;
       case 'circulation.completed':
         // The notice leaves only now, when the final file has been stored and the revision is current.
@@ -110,7 +123,8 @@ async function follow(tx: Tx, circulation: string, before: Circulation | null, {
 /** Everybody who was asked in this circulation and still holds a seat, decided, or wrote it. */
 function askedEver(state: Circulation): string[] {
   const people = new Set<string>();
-  for (const seat of state.seats) if (seat.since !== null || seat.decision !== null) for (const person of holdersOf(seat)) people.add(person);
+  for (const seat of state.seats)
+    if (seat.since !== null || seat.decision !== null) for (const person of holdersOf(seat)) people.add(person);
   if (state.author !== state.controller) people.add(state.author);
   return [...people];
 }
@@ -118,6 +132,7 @@ function askedEver(state: Circulation): string[] {
 /** Whom a release concerns: the controller, the author and everybody whose decision counts in it. */
 function concerned(state: Circulation): string[] {
   const people = new Set([state.controller, state.author]);
-  for (const seat of state.seats) if (seat.status === 'decided') people.add(state.decisions[seat.decision ?? -1]?.by ?? seat.holder);
+  for (const seat of state.seats)
+    if (seat.status === 'decided') people.add(state.decisions[seat.decision ?? -1]?.by ?? seat.holder);
   return [...people];
 }

@@ -1,7 +1,7 @@
 import type { CirculationEvent } from '@/core/circulation/events';
 import { fold } from '@/core/circulation/evolve';
 import type { Circulation } from '@/core/circulation/state';
-import { type RecordEvent, foldRecord, type RecordState } from '@/core/record/record';
+import { foldRecord, type RecordEvent, type RecordState } from '@/core/record/record';
 import type { Tx } from '../db/connect';
 import { readStream } from '../events/streams';
 

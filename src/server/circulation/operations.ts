@@ -1,12 +1,12 @@
-import { randomUUID } from 'node:crypto';
 import Joi from 'joi';
 import { scopeOf } from '@/core/access/may';
 import type { Command } from '@/core/circulation/commands';
 import { seatAt } from '@/core/circulation/state';
 import { lintPlaces, type Place } from '@/core/page/places';
-import { seatsOf, type Series, type Who } from '@/core/route/route';
+import { type Series, seatsOf, type Who } from '@/core/route/route';
 import { needPeople } from '../admin/people';
 import { linkAddress, linkFor } from '../auth/links';
+import { newId } from '../chance';
 import type { Tx } from '../db/connect';
 import { asides, setAside, setAsideIfAny } from '../events/streams';
 import { findFile } from '../files/store';
@@ -94,20 +94,31 @@ export const circulationOperations = [
     },
   }),
 
-  steering<{ circulation: string; route: Series; words: string | null }>('circulation.plan', { route: route.required(), words }, async (tx, input) => {
-    await needPeople(tx, seatsOf(input.route).map(({ seat }) => seat.who));
-    // The same words again are not put aside a second time.
-    const state = await circulationState(tx, input.circulation);
-    const before = state?.words ? (await asides(tx, [state.words])).get(state.words) : undefined;
-    const kept = state?.words && before === input.words?.trim() ? state.words : await setAsideIfAny(tx, input.words);
-    return { type: 'plan', route: input.route, words: kept };
-  }),
+  steering<{ circulation: string; route: Series; words: string | null }>(
+    'circulation.plan',
+    { route: route.required(), words },
+    async (tx, input) => {
+      await needPeople(
+        tx,
+        seatsOf(input.route).map(({ seat }) => seat.who),
+      );
+      // The same words again are not put aside a second time.
+      const state = await circulationState(tx, input.circulation);
+      const before = state?.words ? (await asides(tx, [state.words])).get(state.words) : undefined;
+      const kept = state?.words && before === input.words?.trim() ? state.words : await setAsideIfAny(tx, input.words);
+      return { type: 'plan', route: input.route, words: kept };
+    },
+  ),
 
-  steering<{ circulation: string; file: string; places: Place[] }>('circulation.putPlaces', { file: hash.required(), places: places.required() }, async (tx, input) => {
-    const state = await circulationState(tx, input.circulation);
-    await checkPlaces(tx, input.file, input.places, new Set(state?.seats.map((seat) => seat.id)));
-    return { type: 'putPlaces', file: input.file, places: input.places };
-  }),
+  steering<{ circulation: string; file: string; places: Place[] }>(
+    'circulation.putPlaces',
+    { file: hash.required(), places: places.required() },
+    async (tx, input) => {
+      const state = await circulationState(tx, input.circulation);
+      await checkPlaces(tx, input.file, input.places, new Set(state?.seats.map((seat) => seat.id)));
+      return { type: 'putPlaces', file: input.file, places: input.places };
+    },
+  ),
 
   steering<{ circulation: string }>('circulation.send', {}, () => ({ type: 'send' })),
 
@@ -117,21 +128,17 @@ export const circulationOperations = [
     (_tx, { seat, epoch, scope }) => ({ type: 'see', seat, epoch, scope }),
   ),
 
-  acting<{ circulation: string; seat: string; epoch: number; scope: string; outcome: 'done'; words: string | null }>(
-    'circulation.decide',
+  operation<
     {
-      seat: id.required(),
-      epoch: Joi.number().integer().min(1).required(),
-      scope: hash.required(),
-      outcome: Joi.valid('done', 'approved', 'approvedWithRemarks', 'returned', 'declined', 'confirmed').required(),
-      words,
+      circulation: string;
+      remark: string;
+      thread: string | null;
+      file: string;
+      spot: { page: number; x: number; y: number } | null;
+      words: string;
     },
-    async (tx, { seat, epoch, scope, outcome, words: text }) => ({
-      type: 'decide', seat, epoch, scope, outcome, words: await setAsideIfAny(tx, text), filled: [], evidence: null,
-    }),
-  ),
-
-  operation<{ circulation: string; remark: string; thread: string | null; file: string; spot: { page: number; x: number; y: number } | null; words: string }, null>({
+    null
+  >({
     name: 'circulation.remark',
     kind: 'command',
     where: 'member',
@@ -144,7 +151,9 @@ export const circulationOperations = [
         page: Joi.number().integer().min(0).max(10_000).required(),
         x: Joi.number().min(0).max(20_000).required(),
         y: Joi.number().min(0).max(20_000).required(),
-      }).allow(null).default(null),
+      })
+        .allow(null)
+        .default(null),
       words: Joi.string().trim().min(1).max(4000).required(),
     }),
     access: onCirculation('circulation.remark'),
@@ -175,9 +184,19 @@ export const circulationOperations = [
       version: Joi.number().integer().min(1).required(),
       decisions: Joi.number().integer().min(0).required(),
       keep: Joi.array().max(400).items(id).required(),
-      times: Joi.array().max(100).items(Joi.object({ stage: id.required(), due: instantOrNone, closes: instantOrNone })).default([]),
+      times: Joi.array()
+        .max(100)
+        .items(Joi.object({ stage: id.required(), due: instantOrNone, closes: instantOrNone }))
+        .default([]),
     },
-    (_tx, { revision, version, decisions, keep, times }) => ({ type: 'confirmRound', revision, version, decisions, keep, times }),
+    (_tx, { revision, version, decisions, keep, times }) => ({
+      type: 'confirmRound',
+      revision,
+      version,
+      decisions,
+      keep,
+      times,
+    }),
   ),
 
   steering<{ circulation: string; seat: string; due: number | null; closes: number | null }>(
@@ -186,7 +205,10 @@ export const circulationOperations = [
     (_tx, { seat, due, closes }) => ({ type: 'extend', seat, due, closes }),
   ),
 
-  steering<{ circulation: string; seat: string }>('circulation.remind', { seat: id.required() }, (_tx, { seat }) => ({ type: 'remind', seat })),
+  steering<{ circulation: string; seat: string }>('circulation.remind', { seat: id.required() }, (_tx, { seat }) => ({
+    type: 'remind',
+    seat,
+  })),
 
   acting<{ circulation: string; seat: string; epoch: number; to: string; words: string | null }>(
     'circulation.handOver',
@@ -197,7 +219,14 @@ export const circulationOperations = [
     },
   ),
 
-  steering<{ circulation: string; seat: string; to: Who; due: number | null; closes: number | null; words: string | null }>(
+  steering<{
+    circulation: string;
+    seat: string;
+    to: Who;
+    due: number | null;
+    closes: number | null;
+    words: string | null;
+  }>(
     'circulation.reassign',
     { seat: id.required(), to: who.required(), due: instantOrNone, closes: instantOrNone, words },
     async (tx, { seat, to, due, closes, words: text }) => {
@@ -206,10 +235,14 @@ export const circulationOperations = [
     },
   ),
 
-  steering<{ circulation: string; seat: string; person: string }>('circulation.addCoHolder', { seat: id.required(), person: id.required() }, async (tx, { seat, person }) => {
-    await needPeople(tx, [{ person, kind: 'person' }]);
-    return { type: 'addCoHolder', seat, person };
-  }),
+  steering<{ circulation: string; seat: string; person: string }>(
+    'circulation.addCoHolder',
+    { seat: id.required(), person: id.required() },
+    async (tx, { seat, person }) => {
+      await needPeople(tx, [{ person, kind: 'person' }]);
+      return { type: 'addCoHolder', seat, person };
+    },
+  ),
 
   steering<{ circulation: string; seat: string; person: string }>(
     'circulation.dropCoHolder',
@@ -225,7 +258,12 @@ export const circulationOperations = [
     access: onCirculation('circulation.steer'),
     run: async (tx, input, actor) => {
       const person = personOf(actor);
-      const { state } = await act(tx, input.circulation, { type: 'withdraw', words: await setAside(tx, input.reason) }, person);
+      const { state } = await act(
+        tx,
+        input.circulation,
+        { type: 'withdraw', words: await setAside(tx, input.reason) },
+        person,
+      );
       await actOnRecord(tx, state.record, { type: 'change.ended', data: { change: state.change } }, person);
       return null;
     },
@@ -245,7 +283,12 @@ export const circulationOperations = [
       const change = record?.changes.find((candidate) => candidate.id === before.change);
       if (!change) refuse('not-found');
       // One transaction appends to both streams, the circulation's first.
-      const { state } = await act(tx, input.circulation, { type: 'complete', revision: change.revision, effective: tx.now }, person);
+      const { state } = await act(
+        tx,
+        input.circulation,
+        { type: 'complete', revision: change.revision, effective: tx.now },
+        person,
+      );
       const version = state.versions[state.versions.length - 1];
       if (!state.final || !version) refuse('not-found');
       await actOnRecord(
@@ -321,7 +364,7 @@ function freshIds(route: Series): Series {
   const renewed = new Map<string, string>();
   return JSON.parse(JSON.stringify(route), (key, value) => {
     if (key !== 'id') return value;
-    if (!renewed.has(value)) renewed.set(value, randomUUID());
+    if (!renewed.has(value)) renewed.set(value, newId());
     return renewed.get(value);
   });
 }
@@ -329,15 +372,34 @@ function freshIds(route: Series): Series {
 /** Starts a change of a record with its circulation and its working copy; all three or none. */
 export async function startChange(
   tx: Tx,
-  input: { record: string; revision: string; reason: string; author: string; controller: string; route?: Series; words?: string | null },
+  input: {
+    record: string;
+    revision: string;
+    reason: string;
+    author: string;
+    controller: string;
+    route?: Series;
+    words?: string | null;
+  },
 ): Promise<{ change: string; circulation: string }> {
-  const change = randomUUID();
-  const circulation = randomUUID();
+  const change = newId();
+  const circulation = newId();
   const { record, revision, reason: why, author, controller } = input;
-  const empty: Series = { kind: 'series', id: randomUUID(), parts: [] };
-  await act(tx, circulation, { type: 'create', number: await nextCirculationNumber(tx), record, change, controller, author, route: empty }, controller);
-  if (input.route) await act(tx, circulation, { type: 'plan', route: input.route, words: input.words ?? null }, controller);
-  await actOnRecord(tx, record, { type: 'change.started', data: { change, circulation, revision, reason: why, author, controller } }, controller);
+  const empty: Series = { kind: 'series', id: newId(), parts: [] };
+  await act(
+    tx,
+    circulation,
+    { type: 'create', number: await nextCirculationNumber(tx), record, change, controller, author, route: empty },
+    controller,
+  );
+  if (input.route)
+    await act(tx, circulation, { type: 'plan', route: input.route, words: input.words ?? null }, controller);
+  await actOnRecord(
+    tx,
+    record,
+    { type: 'change.started', data: { change, circulation, revision, reason: why, author, controller } },
+    controller,
+  );
   await tx.sql`
     insert into draft (organization, change, record, circulation, author, controller, saved)
     values (${tx.organization}, ${change}, ${record}, ${circulation}, ${author}, ${controller}, ${tx.now})`;

@@ -47,7 +47,8 @@ export async function project(tx: Tx, before: Rows | null, after: Rows): Promise
         on conflict (organization, id) do update set ${sql(row as never, 'number', 'record', 'change', 'controller', 'author', 'phase', 'round', 'version', 'stops', 'seats', 'decided', 'nextDue', 'created', 'sent', 'ended', 'last', 'line')}`,
   ];
   const { id } = after.circulation;
-  const differs = (key: 'tasks' | 'timers' | 'involved') => JSON.stringify(before?.[key] ?? []) !== JSON.stringify(after[key]);
+  const differs = (key: 'tasks' | 'timers' | 'involved') =>
+    JSON.stringify(before?.[key] ?? []) !== JSON.stringify(after[key]);
   if (differs('tasks')) {
     writes.push(sql`delete from task where organization = ${organization} and circulation = ${id}`);
     if (after.tasks.length > 0)

@@ -1,7 +1,17 @@
 import type { CirculationEvent } from '@/core/circulation/events';
 import { fold } from '@/core/circulation/evolve';
 import { keepable } from '@/core/circulation/round';
-import { currentScope, decisionOf, newest, scopeOf, seatsWithoutPlace, type SeatState, stageNodes, stageOf, stopsOf } from '@/core/circulation/state';
+import {
+  currentScope,
+  decisionOf,
+  newest,
+  type SeatState,
+  scopeOf,
+  seatsWithoutPlace,
+  stageNodes,
+  stageOf,
+  stopsOf,
+} from '@/core/circulation/state';
 import { placesWanted, tasksOf } from '@/core/circulation/tasks';
 import { changeInWork, comingRevision } from '@/core/record/record';
 import { lineOf } from '@/core/route/line';
@@ -27,7 +37,17 @@ export async function circulationView(tx: Tx, id: string) {
   const withdrawal = stream.events.findLast((event) => event.type === 'circulation.withdrawn');
   const decisionView = (seat: SeatState) => {
     const decision = decisionOf(state, seat);
-    return decision && { outcome: decision.outcome, by: decision.by, onBehalfOf: decision.onBehalfOf, at: decision.at, round: decision.round, version: decision.version, words: said(decision.words) };
+    return (
+      decision && {
+        outcome: decision.outcome,
+        by: decision.by,
+        onBehalfOf: decision.onBehalfOf,
+        at: decision.at,
+        round: decision.round,
+        version: decision.version,
+        words: said(decision.words),
+      }
+    );
   };
   const hashes = state.versions.flatMap((version) => version.files.map((file) => file.file));
   const facts = hashes.length
@@ -38,7 +58,13 @@ export async function circulationView(tx: Tx, id: string) {
   return {
     id,
     number: state.number,
-    record: { id: state.record, number: record?.number ?? '', title: record?.title ?? '', kind: record?.kind ?? '', complete: record?.complete ?? true },
+    record: {
+      id: state.record,
+      number: record?.number ?? '',
+      title: record?.title ?? '',
+      kind: record?.kind ?? '',
+      complete: record?.complete ?? true,
+    },
     change: state.change,
     revision: state.revision ?? (change?.revision || (record ? comingRevision(record) : '')),
     inWork: record ? changeInWork(record)?.circulation === id : false,
@@ -50,7 +76,8 @@ export async function circulationView(tx: Tx, id: string) {
     created: state.created,
     sent: state.sent,
     ended: state.ended,
-    withdrawn: withdrawal?.type === 'circulation.withdrawn' ? { words: said(withdrawal.data.words), at: withdrawal.at } : null,
+    withdrawn:
+      withdrawal?.type === 'circulation.withdrawn' ? { words: said(withdrawal.data.words), at: withdrawal.at } : null,
     words: said(state.words),
     route: state.route,
     line: lineOf(state.route, state, tx.now),
@@ -90,7 +117,9 @@ export async function circulationView(tx: Tx, id: string) {
       ...version,
       scope: scopeOf(version),
       pages: pages.get(version.files.find((file) => file.role === 'main')?.file ?? '') ?? [],
-      at: stream.events.find((event) => event.type === 'version.attached' && event.data.version.number === version.number)?.at ?? state.created,
+      at:
+        stream.events.find((event) => event.type === 'version.attached' && event.data.version.number === version.number)
+          ?.at ?? state.created,
     })),
     scope: currentScope(state),
     newest: newest(state)?.number ?? null,
@@ -106,11 +135,21 @@ export async function circulationView(tx: Tx, id: string) {
     stops: stopsOf(state),
     tasks: tasksOf(state),
     remarks: state.remarks.map((remark) => ({ ...remark, words: said(remark.words) })),
-    trail: stream.events.map((event, i) => ({ sequence: i + 1, type: event.type, at: event.at, actor: event.actor, onBehalfOf: event.onBehalfOf, data: event.data, words: said(wordsIn(event)) })),
+    trail: stream.events.map((event, i) => ({
+      sequence: i + 1,
+      type: event.type,
+      at: event.at,
+      actor: event.actor,
+      onBehalfOf: event.onBehalfOf,
+      data: event.data,
+      words: said(wordsIn(event)),
+    })),
   };
 
   function reworkWords(seat: string): string | null {
-    const decision = state?.decisions.findLast((candidate) => candidate.seat === seat && candidate.outcome === 'returned');
+    const decision = state?.decisions.findLast(
+      (candidate) => candidate.seat === seat && candidate.outcome === 'returned',
+    );
     return said(decision?.words);
   }
 }

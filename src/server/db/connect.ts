@@ -55,7 +55,11 @@ function isRace(error: unknown): boolean {
   if (error instanceof LostRace) return true;
   const code = (error as { code?: string }).code;
   // 23505: the same sequence number, number or command id; 40001 and 40P01: the database's own word for it.
-  return code === '40001' || code === '40P01' || (code === '23505' && !(error as { constraint_name?: string }).constraint_name?.startsWith('person_'));
+  return (
+    code === '40001' ||
+    code === '40P01' ||
+    (code === '23505' && !(error as { constraint_name?: string }).constraint_name?.startsWith('person_'))
+  );
 }
 
 /**

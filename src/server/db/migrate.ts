@@ -29,7 +29,9 @@ export async function migrate(options: {
     }
     await sql`create table if not exists migration (name text primary key, applied timestamptz not null default now())`;
     const done = new Set((await sql<{ name: string }[]>`select name from migration`).map((row) => row.name));
-    const names = readdirSync(options.folder).filter((name) => /^\d{4}_\w+\.sql$/.test(name)).sort();
+    const names = readdirSync(options.folder)
+      .filter((name) => /^\d{4}_\w+\.sql$/.test(name))
+      .sort();
     const applied: string[] = [];
     for (const name of names) {
       if (done.has(name)) continue;

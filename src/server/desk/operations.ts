@@ -1,8 +1,8 @@
-import { randomUUID } from 'node:crypto';
 import Joi from 'joi';
 import { scopeOf } from '@/core/access/may';
 import type { Verb, Who } from '@/core/route/route';
 import { needPeople } from '../admin/people';
+import { newId } from '../chance';
 import { act } from '../circulation/act';
 import { inGeneral } from '../circulation/claims';
 import { startChange } from '../circulation/operations';
@@ -90,7 +90,11 @@ export const deskOperations = [
       await needPeople(tx, input.people);
       const file = await draftFile(tx, input);
       if (file.mediaType !== 'application/pdf') refuse('file-not-pdf');
-      const { record, number } = await createRecord(tx, { title: input.title, kind: null, owner: me, complete: false }, me);
+      const { record, number } = await createRecord(
+        tx,
+        { title: input.title, kind: null, owner: me, complete: false },
+        me,
+      );
       const { change, circulation } = await startChange(tx, {
         record,
         revision: 'A',
@@ -112,13 +116,13 @@ export const deskOperations = [
           words: await setAsideIfAny(tx, input.words),
           route: {
             kind: 'series',
-            id: randomUUID(),
+            id: newId(),
             parts: [
               {
                 kind: 'stage',
-                id: randomUUID(),
+                id: newId(),
                 verb: input.verb,
-                seats: input.people.map((person) => ({ id: randomUUID(), who: person })),
+                seats: input.people.map((person) => ({ id: newId(), who: person })),
                 order: 'together',
                 rule: { kind: 'all' },
                 due: input.due,

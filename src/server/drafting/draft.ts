@@ -2,10 +2,10 @@ import type { VersionFile } from '@/core/circulation/events';
 import { newest } from '@/core/circulation/state';
 import type { DraftVersion } from '@/core/record/record';
 import { readStory, type Story, storyText } from '@/core/text/story';
-import type { Tx } from '../db/connect';
-import { setAsideIfAny } from '../events/streams';
 import { act } from '../circulation/act';
 import { circulationState, recordState } from '../circulation/load';
+import type { Tx } from '../db/connect';
+import { setAsideIfAny } from '../events/streams';
 import { findFile, putWithin } from '../files/store';
 import { enqueue } from '../jobs/queue';
 import { refuse } from '../refused';
@@ -41,9 +41,19 @@ export async function draftOf(tx: Tx, change: string): Promise<DraftRow | null> 
 }
 
 /** Changes the working copy when it still is as the writer last saw it. Gives its new revision number. */
-export async function saveDraft(tx: Tx, change: string, seen: number, update: Partial<Pick<DraftRow, 'source' | 'story' | 'main' | 'attachments'>>): Promise<number> {
+export async function saveDraft(
+  tx: Tx,
+  change: string,
+  seen: number,
+  update: Partial<Pick<DraftRow, 'source' | 'story' | 'main' | 'attachments'>>,
+): Promise<number> {
   const { attachments, ...plain } = update;
-  const set = { ...plain, ...(attachments ? { attachments: tx.sql.json(attachments as never) } : {}), revision: seen + 1, saved: tx.now };
+  const set = {
+    ...plain,
+    ...(attachments ? { attachments: tx.sql.json(attachments as never) } : {}),
+    revision: seen + 1,
+    saved: tx.now,
+  };
   const [row] = await tx.sql<{ revision: number }[]>`
     update draft set ${tx.sql(set as never)}
     where organization = ${tx.organization} and change = ${change} and revision = ${seen} returning revision`;
@@ -61,7 +71,13 @@ function storyIn(row: DraftRow): Story | null {
  * Makes a version of the working copy. A PDF is the version's main file as it is; a text is kept as its own file and
  * rendered by a job, which may hand it in afterwards.
  */
-export async function makeVersion(tx: Tx, row: DraftRow, words: string | null, actor: string, handIn: boolean): Promise<DraftVersion> {
+export async function makeVersion(
+  tx: Tx,
+  row: DraftRow,
+  words: string | null,
+  actor: string,
+  handIn: boolean,
+): Promise<DraftVersion> {
   const record = await recordState(tx, row.record);
   const change = record?.changes.find((candidate) => candidate.id === row.change);
   if (!change) refuse('not-found');
@@ -81,11 +97,16 @@ export async function makeVersion(tx: Tx, row: DraftRow, words: string | null, a
   const state = await actOnRecord(
     tx,
     row.record,
-    { type: 'version.made', data: { change: row.change, number, source: row.source, text, files, words: await setAsideIfAny(tx, words) } },
+    {
+      type: 'version.made',
+      data: { change: row.change, number, source: row.source, text, files, words: await setAsideIfAny(tx, words) },
+    },
     actor,
   );
   if (text) await enqueue(tx, 'render', { record: row.record, change: row.change, number, handIn, actor });
-  const made = state.changes.find((candidate) => candidate.id === row.change)?.versions.find((version) => version.number === number);
+  const made = state.changes
+    .find((candidate) => candidate.id === row.change)
+    ?.versions.find((version) => version.number === number);
   return made as DraftVersion;
 }
 

@@ -56,7 +56,8 @@ export const draftingOperations = [
         controller: row.controller,
         phase: state?.phase ?? 'new',
         handedIn: (state && newest(state)?.number) ?? null,
-        returned: state?.phase === 'rework' && returned ? { by: returned.by, words: why ?? null, at: returned.at } : null,
+        returned:
+          state?.phase === 'rework' && returned ? { by: returned.by, words: why ?? null, at: returned.at } : null,
         source: row.source,
         story: row.story ? (JSON.parse(row.story) as Story) : null,
         main: main && { ...main, pages: stored?.facts.pages ?? [] },
@@ -81,7 +82,13 @@ export const draftingOperations = [
     name: 'draft.saveText',
     kind: 'command',
     where: 'member',
-    input: Joi.object({ ...change, ...seen, story: Joi.object({ blocks: Joi.array().max(storyLimits.blocks).required() }).unknown(false).required() }),
+    input: Joi.object({
+      ...change,
+      ...seen,
+      story: Joi.object({ blocks: Joi.array().max(storyLimits.blocks).required() })
+        .unknown(false)
+        .required(),
+    }),
     access: write,
     run: async (tx, input) => {
       const story = readStory(input.story);
@@ -96,7 +103,9 @@ export const draftingOperations = [
     where: 'member',
     input: Joi.object({ ...change, ...seen, source: Joi.valid('text', 'file').required() }),
     access: write,
-    run: async (tx, input) => ({ revision: await saveDraft(tx, input.change, input.revision, { source: input.source }) }),
+    run: async (tx, input) => ({
+      revision: await saveDraft(tx, input.change, input.revision, { source: input.source }),
+    }),
   }),
 
   operation<{ change: string; revision: number; file: string; name: string }, { revision: number }>({
@@ -108,7 +117,9 @@ export const draftingOperations = [
     run: async (tx, input) => {
       const file = await draftFile(tx, input);
       if (file.mediaType !== 'application/pdf') refuse('file-not-pdf');
-      return { revision: await saveDraft(tx, input.change, input.revision, { source: 'file', main: JSON.stringify(file) }) };
+      return {
+        revision: await saveDraft(tx, input.change, input.revision, { source: 'file', main: JSON.stringify(file) }),
+      };
     },
   }),
 
@@ -119,7 +130,10 @@ export const draftingOperations = [
     input: Joi.object({
       ...change,
       ...seen,
-      files: Joi.array().max(50).items(Joi.object({ file: hash.required(), name: fileName.required() })).required(),
+      files: Joi.array()
+        .max(50)
+        .items(Joi.object({ file: hash.required(), name: fileName.required() }))
+        .required(),
     }),
     access: write,
     run: async (tx, input) => {

@@ -1,10 +1,10 @@
-import { randomBytes } from 'node:crypto';
 import type { CirculationEvent } from '@/core/circulation/events';
 import { circulationEventVersions } from '@/core/circulation/events';
 import { type RecordEvent, recordEventVersions } from '@/core/record/record';
 import type { Json } from '@/core/trail/canonical';
 import { chained, type Link, origin } from '@/core/trail/chain';
 import { hashOf } from '@/core/trail/sha256';
+import { chance } from '../chance';
 import type { Tx } from '../db/connect';
 
 export type AnyEvent = CirculationEvent | RecordEvent;
@@ -28,7 +28,13 @@ export async function linksOf(tx: Tx, stream: string): Promise<Link[]> {
 /** The event in a link. Throws on a type or version that this program does not know. */
 export function eventIn<E extends AnyEvent>(link: Link): E {
   if (versions[link.type] !== link.version) throw new Error(`unknown event ${link.type} version ${link.version}`);
-  return { type: link.type, at: link.at, actor: link.actor, onBehalfOf: link.onBehalfOf, data: JSON.parse(link.data) } as E;
+  return {
+    type: link.type,
+    at: link.at,
+    actor: link.actor,
+    onBehalfOf: link.onBehalfOf,
+    data: JSON.parse(link.data),
+  } as E;
 }
 
 // What a transaction has read or written of a stream, so that checking rights and acting read it once.
@@ -79,12 +85,16 @@ export async function append<E extends AnyEvent>(tx: Tx, stream: Stream<E>, even
     head = link;
   }
   await tx.sql`insert into event ${tx.sql(links as unknown as Record<string, string>[])}`;
-  return remember(tx, { id: stream.id, events: [...stream.events, ...events], head: { sequence: head.sequence, hash: head.hash } });
+  return remember(tx, {
+    id: stream.id,
+    events: [...stream.events, ...events],
+    head: { sequence: head.sequence, hash: head.hash },
+  });
 }
 
 /** Puts words aside under a salted hash, and gives the hash. */
 export async function setAside(tx: Tx, content: string): Promise<string> {
-  const salt = randomBytes(16).toString('hex');
+  const salt = chance(16).toString('hex');
   const hash = hashOf(`${salt}\n${content}`);
   await tx.sql`insert into aside (organization, hash, salt, content) values (${tx.organization}, ${hash}, ${salt}, ${content})`;
   return hash;
@@ -97,7 +107,10 @@ export async function setAsideIfAny(tx: Tx, content: string | null | undefined):
 }
 
 /** The contents behind hashes; an erased one is missing. */
-export async function asides(tx: Tx, hashes: Iterable<string | null | undefined>): Promise<ReadonlyMap<string, string>> {
+export async function asides(
+  tx: Tx,
+  hashes: Iterable<string | null | undefined>,
+): Promise<ReadonlyMap<string, string>> {
   const wanted = [...new Set([...hashes].filter((hash): hash is string => !!hash))];
   if (wanted.length === 0) return new Map();
   const rows = await tx.sql<{ hash: string; content: string | null }[]>`

@@ -35,9 +35,12 @@ export async function putFile(
   const flush = async (whole: Uint8Array) => {
     const at = position;
     position += 1;
-    await inOrganization(organization, (tx) => tx.sql`
+    await inOrganization(
+      organization,
+      (tx) => tx.sql`
       insert into chunk (organization, hash, position, bytes) values (${organization}, ${file.hash}, ${at}, ${whole as Buffer})
-      on conflict do nothing`);
+      on conflict do nothing`,
+    );
   };
   for await (const piece of read()) {
     pending.push(piece);
@@ -54,7 +57,12 @@ export async function putFile(
 }
 
 /** Keeps bytes that are held already; for what this program makes itself. */
-export async function putBytes(organization: string, bytes: Uint8Array, mediaType: string, facts: FileFacts = {}): Promise<StoredFile> {
+export async function putBytes(
+  organization: string,
+  bytes: Uint8Array,
+  mediaType: string,
+  facts: FileFacts = {},
+): Promise<StoredFile> {
   const file = { hash: sha256(bytes), bytes: bytes.length, mediaType, facts };
   await putFile(organization, file, async function* () {
     yield bytes;
@@ -76,11 +84,19 @@ export async function findFile(tx: Tx, hash: string): Promise<StoredFile | null>
 }
 
 /** The bytes from `from` up to and not including `to`, chunk by chunk, each read in a transaction of its own. */
-export async function* readRange(organization: string, hash: string, from: number, to: number): AsyncGenerator<Uint8Array> {
+export async function* readRange(
+  organization: string,
+  hash: string,
+  from: number,
+  to: number,
+): AsyncGenerator<Uint8Array> {
   for (let at = from; at < to; ) {
     const position = Math.floor(at / chunkSize);
-    const [row] = await inOrganization(organization, (tx) => tx.sql<{ bytes: Uint8Array }[]>`
-      select bytes from chunk where organization = ${organization} and hash = ${hash} and position = ${position}`);
+    const [row] = await inOrganization(
+      organization,
+      (tx) => tx.sql<{ bytes: Uint8Array }[]>`
+      select bytes from chunk where organization = ${organization} and hash = ${hash} and position = ${position}`,
+    );
     if (!row) throw new Error(`chunk ${position} of file ${hash} is missing`);
     const start = at - position * chunkSize;
     const piece = row.bytes.subarray(start, Math.min(row.bytes.length, start + (to - at)));

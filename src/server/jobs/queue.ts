@@ -1,4 +1,4 @@
-import { randomUUID } from 'node:crypto';
+import { newId } from '../chance';
 import type { Tx } from '../db/connect';
 
 /** What can be left to a worker. A job names things by their ids; addresses and links are looked up when it runs. */
@@ -10,10 +10,14 @@ export interface JobData {
     readonly seat?: string;
     readonly epoch?: number;
     readonly words?: string | null;
-    readonly record?: string;
-    readonly token?: string;
   };
-  readonly render: { readonly record: string; readonly change: string; readonly number: number; readonly handIn: boolean; readonly actor: string };
+  readonly render: {
+    readonly record: string;
+    readonly change: string;
+    readonly number: number;
+    readonly handIn: boolean;
+    readonly actor: string;
+  };
   readonly derive: { readonly circulation: string };
 }
 
@@ -37,13 +41,19 @@ export type MailTemplate =
 export type JobKind = keyof JobData;
 
 export type Job = {
-  readonly [K in JobKind]: { readonly id: string; readonly kind: K; readonly data: JobData[K]; readonly attempts: number; readonly created: number };
+  readonly [K in JobKind]: {
+    readonly id: string;
+    readonly kind: K;
+    readonly data: JobData[K];
+    readonly attempts: number;
+    readonly created: number;
+  };
 }[JobKind];
 
 /** Leaves work to a worker, in the transaction of what caused it: both happen or neither. */
 export async function enqueue<K extends JobKind>(tx: Tx, kind: K, data: JobData[K], runAt = tx.now): Promise<void> {
   await tx.sql`
     insert into job (organization, id, kind, data, run_at, created)
-    values (${tx.organization}, ${randomUUID()}, ${kind}, ${tx.sql.json(data as never)}, ${runAt}, ${tx.now})`;
+    values (${tx.organization}, ${newId()}, ${kind}, ${tx.sql.json(data as never)}, ${runAt}, ${tx.now})`;
   await tx.sql`select pg_notify('avenda_job', ${tx.organization})`;
 }

@@ -1,21 +1,23 @@
 import Joi from 'joi';
-import pino from 'pino';
 import { may } from '@/core/access/may';
 import { canonical, type Json } from '@/core/trail/canonical';
 import { hashOf } from '@/core/trail/sha256';
 import { openLink, organizationOfHandle } from '../auth/links';
 import { actorOf, organizationIn } from '../auth/sessions';
-import { inOrganization, type Tx } from '../db/connect';
-import { Refused, refuse } from '../refused';
 import { circulationState } from '../circulation/load';
+import { inOrganization, type Tx } from '../db/connect';
+import { log } from '../log';
+import { Refused, refuse } from '../refused';
 import type { Caller, InsideOperation, Operation } from './operation';
-
-export const log = pino({ level: process.env.AVENDA_LOG ?? 'info', base: null, redact: ['link', 'cookie', 'token'] });
 
 /** What a handled operation answers; the edges turn it into HTTP. */
 export type Answer =
   | { readonly ok: true; readonly status: 200; readonly value: unknown }
-  | { readonly ok: false; readonly status: number; readonly refusal: { readonly code: string; readonly sentence: string; readonly facts: object } };
+  | {
+      readonly ok: false;
+      readonly status: number;
+      readonly refusal: { readonly code: string; readonly sentence: string; readonly facts: object };
+    };
 
 /** The HTTP status of each refusal; what is not listed is a conflict with how things stand. */
 const statuses: Readonly<Record<string, number>> = {
@@ -48,7 +50,13 @@ const statuses: Readonly<Record<string, number>> = {
   'time-past': 422,
   'closes-before-due': 422,
   'file-not-pdf': 422,
-  'preflight': 422,
+  'empty-file': 422,
+  'not-what-it-says': 422,
+  'pdf-encrypted': 422,
+  'pdf-broken': 422,
+  'pdf-empty': 422,
+  'pdf-too-hard': 422,
+  preflight: 422,
 };
 
 export function refusedAnswer(code: string, sentence: string, facts: object = {}): Answer {
@@ -67,15 +75,23 @@ export async function handle(operation: Operation, raw: unknown, caller: Caller)
     }
     const { value: input, error } = operation.input.validate(rest, { convert: true, abortEarly: true });
     if (error) return refusedAnswer('bad-input', sentenceFor(error), { field: error.details[0]?.path.join('.') ?? '' });
-    if (operation.where === 'door') return { ok: true, status: 200, value: (await operation.run(input, caller)) ?? null };
+    if (operation.where === 'door')
+      return { ok: true, status: 200, value: (await operation.run(input, caller)) ?? null };
     return { ok: true, status: 200, value: await inside(operation, input, id as string | undefined, caller) };
   } catch (error) {
     if (error instanceof Refused) return refusedAnswer(error.code, error.message, error.facts);
-    log.error({ operation: operation.name, error: error instanceof Error ? error.stack : String(error) }, 'an operation failed');
+    log.error(
+      { operation: operation.name, error: error instanceof Error ? error.stack : String(error) },
+      'an operation failed',
+    );
     return {
       ok: false,
       status: 500,
-      refusal: { code: 'fault', sentence: 'Something went wrong on our side. Nothing was changed; please try again.', facts: {} },
+      refusal: {
+        code: 'fault',
+        sentence: 'Something went wrong on our side. Nothing was changed; please try again.',
+        facts: {},
+      },
     };
   }
 }
@@ -89,9 +105,18 @@ function sentenceFor(error: Joi.ValidationError): string {
   return `“${field}” is not as it should be.`;
 }
 
-async function inside(operation: InsideOperation<unknown, unknown>, input: unknown, id: string | undefined, caller: Caller): Promise<unknown> {
+async function inside(
+  operation: InsideOperation<unknown, unknown>,
+  input: unknown,
+  id: string | undefined,
+  caller: Caller,
+): Promise<unknown> {
   const organization =
-    operation.where === 'link' ? (caller.handle ? organizationOfHandle(caller.handle) : null) : organizationIn(caller.sessionCookie);
+    operation.where === 'link'
+      ? caller.handle
+        ? organizationOfHandle(caller.handle)
+        : null
+      : organizationIn(caller.sessionCookie);
   if (!organization) refuse(operation.where === 'link' ? 'link-unknown' : 'signed-out');
   return inOrganization(organization, async (tx) => {
     const actor = operation.where === 'link' ? await linkActor(tx, caller) : await actorOf(tx, caller.sessionCookie);
@@ -100,14 +125,27 @@ async function inside(operation: InsideOperation<unknown, unknown>, input: unkno
     if (!claim) refuse('not-found');
     if (!may(actor, claim.action, claim.subject))
       // Whether something exists is itself not told to those who may not see it.
-      refuse(claim.subject.kind === 'circulation' && !may(actor, 'circulation.read', claim.subject) ? 'not-found' : 'not-allowed');
+      refuse(
+        claim.subject.kind === 'circulation' && !may(actor, 'circulation.read', claim.subject)
+          ? 'not-found'
+          : 'not-allowed',
+      );
     if (operation.kind === 'query') return operation.run(tx, input, actor, caller);
-    return once(tx, operation, input, id as string, actor.kind === 'system' ? 'system' : actor.person, () => operation.run(tx, input, actor, caller));
+    return once(tx, operation, input, id as string, actor.kind === 'system' ? 'system' : actor.person, () =>
+      operation.run(tx, input, actor, caller),
+    );
   });
 }
 
 /** Applies a command once: the same id again gives the first answer, with other content a refusal. */
-async function once(tx: Tx, operation: Operation, input: unknown, id: string, person: string, run: () => Promise<unknown>): Promise<unknown> {
+async function once(
+  tx: Tx,
+  operation: Operation,
+  input: unknown,
+  id: string,
+  person: string,
+  run: () => Promise<unknown>,
+): Promise<unknown> {
   const content = hashOf(canonical([operation.name, person, input as Json]));
   const [before] = await tx.sql<{ content: string; answer: string }[]>`
     select content, answer from command where organization = ${tx.organization} and id = ${id}`;
@@ -131,6 +169,11 @@ async function linkActor(tx: Tx, caller: Caller) {
   const seat = at === undefined ? undefined : state?.seats[at];
   if (!seat) refuse('link-unknown');
   if (seat.epoch !== link.epoch || !seat.outside) refuse('link-moved');
-  return { kind: 'link' as const, person: seat.holder, circulation: link.circulation, seat: link.seat, epoch: link.epoch };
+  return {
+    kind: 'link' as const,
+    person: seat.holder,
+    circulation: link.circulation,
+    seat: link.seat,
+    epoch: link.epoch,
+  };
 }
-

@@ -14,7 +14,10 @@ export const email = Joi.string().trim().lowercase().email({ tlds: false }).max(
 
 const rule = Joi.alternatives(
   Joi.object({ kind: Joi.valid('all', 'any').required() }),
-  Joi.object({ kind: Joi.valid('atLeast').required(), k: Joi.number().integer().min(1).max(routeLimits.seats).required() }),
+  Joi.object({
+    kind: Joi.valid('atLeast').required(),
+    k: Joi.number().integer().min(1).max(routeLimits.seats).required(),
+  }),
 );
 
 export const who = Joi.object({ kind: Joi.valid('person', 'outside').required(), person: id.required() });
@@ -23,7 +26,10 @@ const stage = Joi.object({
   kind: Joi.valid('stage').required(),
   id: id.required(),
   verb: Joi.valid(...verbs).required(),
-  seats: Joi.array().max(routeLimits.seats).items(Joi.object({ id: id.required(), who: who.required() })).required(),
+  seats: Joi.array()
+    .max(routeLimits.seats)
+    .items(Joi.object({ id: id.required(), who: who.required() }))
+    .required(),
   order: Joi.valid('together', 'oneByOne').required(),
   rule: rule.required(),
   due: instant.allow(null).required(),
@@ -78,10 +84,16 @@ const coordinate = Joi.number().min(-10_000).max(100_000);
 export const placeValue = Joi.alternatives(
   Joi.object({
     kind: Joi.valid('drawn').required(),
-    strokes: Joi.array().max(placeLimits.strokes).items(Joi.array().max(placeLimits.points).items(coordinate)).required(),
+    strokes: Joi.array()
+      .max(placeLimits.strokes)
+      .items(Joi.array().max(placeLimits.points).items(coordinate))
+      .required(),
     width: Joi.number().min(1).max(10_000).required(),
     height: Joi.number().min(1).max(10_000).required(),
   }),
-  Joi.object({ kind: Joi.valid('typed', 'text').required(), text: Joi.string().max(placeLimits.text).allow('').required() }),
+  Joi.object({
+    kind: Joi.valid('typed', 'text').required(),
+    text: Joi.string().max(placeLimits.text).allow('').required(),
+  }),
   Joi.object({ kind: Joi.valid('ticked').required(), ticked: Joi.boolean().required() }),
 );

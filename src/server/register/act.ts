@@ -1,7 +1,17 @@
-import { changeInWork, comingRevision, currentRevision, foldRecord, type RecordCommand, type RecordEvent, recordRefusal, recordRefusals, type RecordState } from '@/core/record/record';
+import {
+  changeInWork,
+  comingRevision,
+  currentRevision,
+  foldRecord,
+  type RecordCommand,
+  type RecordEvent,
+  type RecordState,
+  recordRefusal,
+  recordRefusals,
+} from '@/core/record/record';
+import { recordStream } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import { append, hint, readStream } from '../events/streams';
-import { recordStream } from '../circulation/load';
 import { Refused } from '../refused';
 
 /** Puts one command to a record: checks it, appends its event and writes the register. */

@@ -1,9 +1,9 @@
-import { randomUUID } from 'node:crypto';
 import Joi from 'joi';
 import { scopeOf } from '@/core/access/may';
 import { nextNumber } from '@/core/record/numbering';
 import { changeInWork, comingRevision } from '@/core/record/record';
 import { needPeople } from '../admin/people';
+import { newId } from '../chance';
 import { inGeneral } from '../circulation/claims';
 import { recordState } from '../circulation/load';
 import { startChange } from '../circulation/operations';
@@ -16,15 +16,30 @@ import { refuse } from '../refused';
 import { actOnRecord } from './act';
 
 /** Makes a record with the next number of its kind's scheme. */
-export async function createRecord(tx: Tx, input: { title: string; kind: string | null; owner: string; complete: boolean }, actor: string): Promise<{ record: string; number: string }> {
+export async function createRecord(
+  tx: Tx,
+  input: { title: string; kind: string | null; owner: string; complete: boolean },
+  actor: string,
+): Promise<{ record: string; number: string }> {
   const [kind] = await tx.sql<{ code: string; scheme: string }[]>`
     select code, scheme from kind where organization = ${tx.organization} and ${input.kind === null ? tx.sql`usual` : tx.sql`code = ${input.kind}`}`;
   if (!kind) refuse('unknown-kind');
   const taken = await tx.sql<{ number: string }[]>`
     select number from register where organization = ${tx.organization} and kind = ${kind.code}`;
-  const number = nextNumber(kind.scheme, taken.map((row) => row.number));
-  const record = randomUUID();
-  await actOnRecord(tx, record, { type: 'record.created', data: { number, title: input.title, kind: kind.code, owner: input.owner, complete: input.complete } }, actor);
+  const number = nextNumber(
+    kind.scheme,
+    taken.map((row) => row.number),
+  );
+  const record = newId();
+  await actOnRecord(
+    tx,
+    record,
+    {
+      type: 'record.created',
+      data: { number, title: input.title, kind: kind.code, owner: input.owner, complete: input.complete },
+    },
+    actor,
+  );
   return { record, number };
 }
 
@@ -59,7 +74,10 @@ export const registerOperations = [
     run: async (tx, input, actor) => {
       const state = await recordState(tx, input.record);
       if (!state) refuse('not-found');
-      const words = await asides(tx, state.changes.map((change) => change.reason));
+      const words = await asides(
+        tx,
+        state.changes.map((change) => change.reason),
+      );
       const scope = scopeOf(actor, 'circulation.read');
       const circulations = await tx.sql<{ id: string; number: string; phase: string; mine: boolean }[]>`
         select c.id, c.number, c.phase, c.line, c.next_due, c.stops,
@@ -76,10 +94,22 @@ export const registerOperations = [
         complete: state.complete,
         created: state.created,
         revisions: state.revisions,
-        changes: state.changes.map(({ versions, reason: why, ...rest }) => ({ ...rest, reason: words.get(why) ?? null, versions: versions.length })),
-        inWork: change && { change: change.id, circulation: change.circulation, revision: change.revision, author: change.author, since: change.started },
+        changes: state.changes.map(({ versions, reason: why, ...rest }) => ({
+          ...rest,
+          reason: words.get(why) ?? null,
+          versions: versions.length,
+        })),
+        inWork: change && {
+          change: change.id,
+          circulation: change.circulation,
+          revision: change.revision,
+          author: change.author,
+          since: change.started,
+        },
         // That something is in work is told to everybody; what it is, only to those it concerns.
-        circulations: circulations.map((row) => (row.mine ? row : { id: null, number: row.number, phase: row.phase, mine: false })),
+        circulations: circulations.map((row) =>
+          row.mine ? row : { id: null, number: row.number, phase: row.phase, mine: false },
+        ),
       };
     },
   }),
@@ -105,7 +135,8 @@ export const registerOperations = [
       const state = await recordState(tx, input.record);
       if (!state) return null;
       // The owner may complete and mend their own record; others need the controller's right.
-      const own = actor.kind === 'member' && (state.owner === actor.person || changeInWork(state)?.controller === actor.person);
+      const own =
+        actor.kind === 'member' && (state.owner === actor.person || changeInWork(state)?.controller === actor.person);
       return { action: own ? 'record.create' : 'record.change', subject: { kind: 'organization' } };
     },
     run: async (tx, { record, ...data }, actor) => {
@@ -135,7 +166,8 @@ export const registerOperations = [
         author: input.author,
         controller: person,
       });
-      if (input.author !== person) await enqueue(tx, 'mail', { template: 'write', person: input.author, circulation: started.circulation });
+      if (input.author !== person)
+        await enqueue(tx, 'mail', { template: 'write', person: input.author, circulation: started.circulation });
       return started;
     },
   }),

@@ -1,22 +1,30 @@
 import Joi from 'joi';
-import { seatAt, stageOf } from '@/core/circulation/state';
 import type { Actor } from '@/core/access/may';
+import { seatAt, stageOf } from '@/core/circulation/state';
+import { countTry } from '../auth/sessions';
 import { act } from '../circulation/act';
 import { claimOn, onCirculation } from '../circulation/claims';
 import { circulationState } from '../circulation/load';
-import { countTry } from '../auth/sessions';
 import type { Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
 import { operation, personOf } from '../operations/operation';
 import { hash, id, placeValue, words } from '../operations/schemas';
 import { refuse } from '../refused';
-import { decideFromPage, seatView, type SigningInput } from './sign';
+import { decideFromPage, type SigningInput, seatView } from './sign';
 
 const signing = {
   seat: id.required(),
   epoch: Joi.number().integer().min(1).required(),
   scope: hash.required(),
-  outcome: Joi.valid('signed', 'declined', 'done', 'returned', 'approved', 'approvedWithRemarks', 'confirmed').required(),
+  outcome: Joi.valid(
+    'signed',
+    'declined',
+    'done',
+    'returned',
+    'approved',
+    'approvedWithRemarks',
+    'confirmed',
+  ).required(),
   words,
   values: Joi.object().pattern(id, placeValue).max(400).default({}),
 };
@@ -76,7 +84,12 @@ export const signingOperations = [
     access: own,
     run: async (tx, input, actor) => {
       const link = linkOf(actor);
-      await act(tx, link.circulation, { type: 'see', seat: link.seat, epoch: link.epoch, scope: input.scope }, link.person);
+      await act(
+        tx,
+        link.circulation,
+        { type: 'see', seat: link.seat, epoch: link.epoch, scope: input.scope },
+        link.person,
+      );
       return null;
     },
   }),
@@ -91,7 +104,13 @@ export const signingOperations = [
       const link = linkOf(actor);
       // A link opens one seat, whatever the request says.
       if (input.seat !== link.seat) refuse('not-allowed');
-      await decideFromPage(tx, link.circulation, { ...input, epoch: link.epoch }, { person: link.person, outside: true }, caller);
+      await decideFromPage(
+        tx,
+        link.circulation,
+        { ...input, epoch: link.epoch },
+        { person: link.person, outside: true },
+        caller,
+      );
       return null;
     },
   }),
@@ -108,7 +127,12 @@ export const signingOperations = [
       const state = await circulationState(tx, link.circulation);
       const seat = state && seatAt(state, link.seat);
       if (state && seat && stageOf(state, seat))
-        await enqueue(tx, 'mail', { template: 'newLinkWanted', person: state.controller, circulation: link.circulation, seat: link.seat });
+        await enqueue(tx, 'mail', {
+          template: 'newLinkWanted',
+          person: state.controller,
+          circulation: link.circulation,
+          seat: link.seat,
+        });
       return null;
     },
   }),

@@ -1,10 +1,9 @@
 import { isPositive, type Outcome } from '@/core/circulation/events';
-import { decisionOf, mainFile, newest, scopeOf, type SeatState, seatAt, stageOf } from '@/core/circulation/state';
+import { decisionOf, mainFile, newest, type SeatState, scopeOf, seatAt, stageOf } from '@/core/circulation/state';
 import { inReadingOrder, type PlaceValue, valueFaults } from '@/core/page/places';
-import { recordState } from '../circulation/load';
 import { personNamed } from '../admin/people';
 import { act } from '../circulation/act';
-import { circulationState } from '../circulation/load';
+import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import { asides, setAside, setAsideIfAny } from '../events/streams';
 import { findFile } from '../files/store';
@@ -32,7 +31,13 @@ export interface SigningEvidence {
 }
 
 /** Decides a seat from the Signing page: checks what was filled in, sets values and evidence aside, then acts. */
-export async function decideFromPage(tx: Tx, circulation: string, input: SigningInput, actor: { person: string; outside: boolean }, caller: Caller): Promise<void> {
+export async function decideFromPage(
+  tx: Tx,
+  circulation: string,
+  input: SigningInput,
+  actor: { person: string; outside: boolean },
+  caller: Caller,
+): Promise<void> {
   const state = await circulationState(tx, circulation);
   if (!state) refuse('not-found');
   const filled: { place: string; value: string }[] = [];
@@ -47,7 +52,9 @@ export async function decideFromPage(tx: Tx, circulation: string, input: Signing
   const evidence: SigningEvidence = {
     address: caller.address,
     agent: caller.agent.slice(0, 300),
-    identified: actor.outside ? `a link of their own, sent to ${person?.email ?? 'their address'}` : 'signed in with their own account',
+    identified: actor.outside
+      ? `a link of their own, sent to ${person?.email ?? 'their address'}`
+      : 'signed in with their own account',
   };
   await act(
     tx,
@@ -72,7 +79,9 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
   const seat = state && seatAt(state, seatId);
   if (!state || !seat) return null;
   const record = await recordState(tx, state.record);
-  const [profile] = await tx.sql<{ name: string; zone: string }[]>`select name, zone from profile where organization = ${tx.organization}`;
+  const [profile] = await tx.sql<
+    { name: string; zone: string }[]
+  >`select name, zone from profile where organization = ${tx.organization}`;
   const asker = await personNamed(tx, state.controller);
   const me = await personNamed(tx, person);
   const version = newest(state);
@@ -92,7 +101,15 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
     organization: profile?.name ?? '',
     zone: profile?.zone ?? 'UTC',
     asker: asker && { name: asker.name, email: asker.email, work: asker.work },
-    me: me && { id: me.id, name: me.name, email: me.email, work: me.work, company: me.company, tile: me.tile, zone: me.zone },
+    me: me && {
+      id: me.id,
+      name: me.name,
+      email: me.email,
+      work: me.work,
+      company: me.company,
+      tile: me.tile,
+      zone: me.zone,
+    },
     title: record?.title ?? '',
     number: record?.number ?? '',
     words: state.words ? (words.get(state.words) ?? null) : null,
@@ -100,21 +117,31 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
     due: seat.due,
     closes: seat.closes,
     progress: { done: others.filter((other) => other.status === 'decided').length, of: others.length },
-    decision: decision && { outcome: decision.outcome, at: decision.at, words: decision.words ? (words.get(decision.words) ?? null) : null },
+    decision: decision && {
+      outcome: decision.outcome,
+      at: decision.at,
+      words: decision.words ? (words.get(decision.words) ?? null) : null,
+    },
     // Nothing of the document leaves through a seat that is not asked: a receipt says how things stand.
-    document: open && version
-      ? {
-          version: version.number,
-          scope: scopeOf(version),
-          file: mainFile(version),
-          pages: stored?.facts.pages ?? [],
-          attachments: version.files.filter((file) => file.role === 'attachment'),
-        }
-      : null,
-    places: open && stage.plan.verb === 'sign' ? inReadingOrder(state.places.filter((place) => place.seat === seat.id)) : [],
+    document:
+      open && version
+        ? {
+            version: version.number,
+            scope: scopeOf(version),
+            file: mainFile(version),
+            pages: stored?.facts.pages ?? [],
+            attachments: version.files.filter((file) => file.role === 'attachment'),
+          }
+        : null,
+    places:
+      open && stage.plan.verb === 'sign' ? inReadingOrder(state.places.filter((place) => place.seat === seat.id)) : [],
     copy:
       state.phase === 'completed' && state.final && decision && isPositive(decision.outcome) && state.ended !== null
-        ? { file: state.final.file, until: state.ended + receiptDays * day, open: tx.now <= state.ended + receiptDays * day }
+        ? {
+            file: state.final.file,
+            until: state.ended + receiptDays * day,
+            open: tx.now <= state.ended + receiptDays * day,
+          }
         : null,
   };
 }

@@ -1,0 +1,404 @@
+import type { Role } from '@/core/access/may';
+import { addPerson } from '@/server/admin/operations';
+import { foundOrganization, organizations } from '@/server/admin/setup';
+import { takeChanceFrom } from '@/server/chance';
+import { inOrganization } from '@/server/db/connect';
+import type { Deliver } from '@/server/mail/send';
+import { texts } from './documents';
+import { branches, seeded, series, stage, teller, workingDay } from './teller';
+
+const id = '019aa000-0000-7000-8000-00000000a7e1';
+
+const members: readonly (readonly [string, string, string, Role[]])[] = [
+  ['ines', 'Ines Halloran', 'document controller', ['controller']],
+  ['rufus', 'Rufus Adeyemi', 'head of rope and drive', []],
+  ['petra', 'Petra Novak', 'safety manager', []],
+  ['oskar', 'Oskar Thiele', 'operations manager', []],
+  ['yuki', 'Yuki Arden', 'rope mechanic', []],
+  ['noor', 'Noor Castellan', 'electrical engineer', []],
+  ['dalia', 'Dalia Mercer', 'contracts', []],
+  ['benedikt', 'Benedikt Rowe', 'managing director', []],
+  ['fenna', 'Fenna de Wit', 'guest services', []],
+  ['caspian', 'Caspian Boyle', 'lift supervisor', []],
+  ['thea', 'Thea Lindqvist', 'administrator', ['administrator']],
+];
+
+const outside: readonly (readonly [string, string, string, string, string])[] = [
+  ['lotte', 'Lotte Kessel', 'sales', 'Tessel Wire Works', 'Europe/Vienna'],
+  ['jarek', 'Jarek Holm', 'inspector', 'Harrow & Pell Inspection', 'Europe/London'],
+  ['sanna', 'Sanna Virtue', 'inspector', 'Harrow & Pell Inspection', 'Europe/London'],
+];
+
+/** Lays out Marrowfell Ropeway and its recent weeks, once. Gives false when it is there already. */
+export async function layOutDemo(today: number, deliver: Deliver): Promise<boolean> {
+  if ((await organizations()).length > 0) return false;
+  takeChanceFrom(seeded('marrowfell'));
+  const begin = workingDay(today, 90, '08:00');
+  await foundOrganization({ id, name: 'Marrowfell Ropeway', zone: 'Europe/Oslo', letters: 'MR' }, begin);
+  for (const [i, [person, name, work, roles]] of members.entries())
+    await inOrganization(
+      id,
+      (tx) =>
+        addPerson(tx, {
+          id: person,
+          kind: 'member',
+          name,
+          email: `${person}@marrowfell.example`,
+          work,
+          company: '',
+          zone: 'Europe/Oslo',
+          roles,
+          state: 'active',
+        }),
+      { at: begin + i },
+    );
+  for (const [person, name, work, company, zone] of outside)
+    await inOrganization(
+      id,
+      (tx) =>
+        addPerson(tx, {
+          id: person,
+          kind: 'outside',
+          name,
+          email: `${person}@${company.toLowerCase().replace(/[^a-z]+/g, '-')}.example`,
+          work,
+          company,
+          zone,
+          roles: [],
+          state: 'active',
+        }),
+      { at: begin + 60_000 },
+    );
+  await tellThePast(today, deliver);
+  takeChanceFrom(null);
+  return true;
+}
+
+async function tellThePast(today: number, deliver: Deliver): Promise<void> {
+  const t = teller(id, deliver);
+  const day = (days: number, time: string) => workingDay(today, days, time);
+
+  /** A record with revisions that were approved and released one after the other. */
+  const released = async (
+    facts: { number: string; title: string; kind: string; owner: string },
+    lines: readonly string[],
+    revisions: readonly { readonly ago: number; readonly approver: string; readonly reason: string }[],
+  ): Promise<string> => {
+    const record = await t.record(day((revisions[0]?.ago ?? 60) + 4, '09:00'), facts);
+    for (const { ago, approver, reason } of revisions) {
+      const trip = await t.start(day(ago + 3, '09:10'), record, {
+        ...facts,
+        author: facts.owner,
+        reason,
+        route: series(stage('approve', [approver], { due: day(ago, '16:00') })),
+      });
+      await t.handIn(trip, day(ago + 2, '11:30'), lines);
+      await t.send(trip, day(ago + 2, '13:05'));
+      await t.see(trip, day(ago + 1, '08:40'), approver);
+      await t.decide(trip, day(ago + 1, '09:20'), approver, 'approved');
+      await t.release(trip, day(ago, '10:15'));
+    }
+    return record;
+  };
+
+  // MR-PRO-014: revision C released; D in review with three people, one of them late by habit.
+  const rope = { number: 'MR-PRO-014', title: 'Rope inspection procedure', kind: 'PRO', owner: 'rufus' };
+  const ropeRecord = await released(rope, texts.ropeInspection, [
+    { ago: 78, approver: 'petra', reason: 'First issue' },
+    { ago: 55, approver: 'petra', reason: 'Magnetic head added' },
+    { ago: 31, approver: 'oskar', reason: 'Wind limit of the inspection car' },
+  ]);
+  const ropeTrip = await t.start(day(9, '08:30'), ropeRecord, {
+    ...rope,
+    author: 'rufus',
+    reason: 'Findings of last winter: shorter interval, photographs of broken wires',
+    route: series(
+      stage('review', ['yuki', 'petra', 'noor'], { due: day(1, '16:00') }),
+      stage('approve', ['oskar'], { due: day(-4, '16:00') }),
+      stage('read', ['yuki', 'caspian', 'fenna'], { rule: { kind: 'atLeast', k: 2 } }),
+    ),
+    words: 'Please look at section 3 above all. The interval is what the inspection body will ask about.',
+  });
+  await t.handIn(ropeTrip, day(7, '14:10'), texts.ropeInspection, {
+    words: 'Section 3 is new',
+    attachments: ['Wire photographs, winter.zip', 'Rope log, last quarter.csv'],
+  });
+  await t.send(ropeTrip, day(6, '08:15'));
+  await t.see(ropeTrip, day(6, '09:02'), 'yuki');
+  const remark = await t.remark(
+    ropeTrip,
+    day(5, '10:20'),
+    'yuki',
+    'Two broken wires were found at five months last winter. Six months is too long.',
+    { page: 0, x: 310, y: 330 },
+  );
+  await t.remark(
+    ropeTrip,
+    day(5, '13:40'),
+    'rufus',
+    'Agreed, I will bring the numbers into the next version.',
+    null,
+    remark,
+  );
+  await t.remark(ropeTrip, day(4, '09:15'), 'yuki', 'Which photograph goes into the log, the first or the clearest?', {
+    page: 0,
+    x: 120,
+    y: 520,
+  });
+  await t.decide(ropeTrip, day(4, '11:00'), 'yuki', 'done');
+  await t.see(ropeTrip, day(3, '15:20'), 'petra');
+  await t.remind(ropeTrip, day(1, '09:00'), 'noor');
+
+  // MR-PLN-003: two branches side by side, one of them returned.
+  const plan = { number: 'MR-PLN-003', title: 'Evacuation plan, Midfell span', kind: 'PLN', owner: 'petra' };
+  const planRecord = await released(plan, texts.evacuation, [{ ago: 60, approver: 'oskar', reason: 'First issue' }]);
+  const planTrip = await t.start(day(8, '09:00'), planRecord, {
+    ...plan,
+    author: 'petra',
+    reason: 'Second team from the far end of the span',
+    route: series(
+      branches(
+        '',
+        { kind: 'all' },
+        ['technical', stage('review', ['rufus', 'noor'], { due: day(-1, '16:00') })],
+        ['rescue', stage('review', ['caspian', 'fenna'], { due: day(-1, '16:00') })],
+      ),
+      stage('approve', ['oskar', 'benedikt'], { order: 'oneByOne', due: day(-6, '16:00') }),
+    ),
+    words: 'Technical and rescue review run side by side.',
+  });
+  await t.handIn(planTrip, day(6, '10:00'), texts.evacuation, { attachments: ['Map of the service road.pdf'] });
+  await t.send(planTrip, day(5, '08:10'));
+  await t.see(planTrip, day(5, '08:55'), 'rufus');
+  await t.decide(planTrip, day(4, '14:30'), 'rufus', 'done');
+  await t.see(planTrip, day(3, '10:05'), 'caspian');
+  await t.decide(
+    planTrip,
+    day(2, '11:45'),
+    'caspian',
+    'returned',
+    'Tower six cannot be reached by two people in snow. The plan must say three, or another way in.',
+  );
+
+  // MR-WI-052: waiting for approval; one seat late, with a second holder.
+  const grip = { number: 'MR-WI-052', title: 'Grip dismantling and crack test', kind: 'WI', owner: 'rufus' };
+  const gripRecord = await released(grip, texts.gripTest, [{ ago: 48, approver: 'petra', reason: 'First issue' }]);
+  const gripTrip = await t.start(day(10, '13:00'), gripRecord, {
+    ...grip,
+    author: 'rufus',
+    reason: 'New torque for the jaw bolts',
+    route: series(stage('review', ['yuki']), stage('approve', ['oskar', 'petra'], { due: day(1, '16:00') })),
+  });
+  await t.handIn(gripTrip, day(9, '10:00'), texts.gripTest);
+  await t.send(gripTrip, day(9, '10:30'));
+  await t.see(gripTrip, day(8, '08:20'), 'yuki');
+  await t.decide(gripTrip, day(8, '09:45'), 'yuki', 'done');
+  await t.see(gripTrip, day(6, '13:10'), 'petra');
+  await t.decide(gripTrip, day(6, '13:50'), 'petra', 'approvedWithRemarks', 'Say who seals the bolts.');
+  await t.remind(gripTrip, day(2, '09:00'), 'oskar');
+  await t.addCoHolder(gripTrip, day(1, '09:05'), 'oskar', 'caspian');
+
+  // MR-AGR-021: two approval branches, then signatures one after another, one of them outside.
+  const supply = {
+    number: 'MR-AGR-021',
+    title: 'Haul rope supply agreement, Tessel Wire Works',
+    kind: 'AGR',
+    owner: 'dalia',
+  };
+  const supplyRecord = await t.record(day(14, '09:00'), supply);
+  const supplyTrip = await t.start(day(14, '09:20'), supplyRecord, {
+    ...supply,
+    author: 'dalia',
+    reason: 'New haul rope for the Midfell span, 184,000',
+    route: series(
+      stage('review', ['petra', 'rufus', 'yuki'], { due: day(7, '16:00') }),
+      branches(
+        '',
+        { kind: 'all' },
+        ['technical', stage('approve', ['noor'], { due: day(2, '16:00') })],
+        ['commercial', stage('approve', ['oskar', 'caspian'], { due: day(-2, '16:00') })],
+      ),
+      stage('approve', ['benedikt'], { due: day(-5, '16:00') }),
+      stage('sign', ['lotte', 'benedikt'], { order: 'oneByOne', due: day(-12, '16:00') }),
+    ),
+    words: 'The price is settled. Please check liability and the splicing on site.',
+  });
+  await t.handIn(supplyTrip, day(12, '15:00'), texts.ropeSupply, { attachments: ['Offer, Tessel Wire Works.pdf'] });
+  await t.send(supplyTrip, day(11, '08:00'));
+  for (const [person, ago] of [
+    ['petra', 10],
+    ['rufus', 9],
+    ['yuki', 8],
+  ] as const) {
+    await t.see(supplyTrip, day(ago, '09:00'), person);
+    await t.decide(supplyTrip, day(ago, '10:30'), person, 'done');
+  }
+  await t.see(supplyTrip, day(5, '09:30'), 'noor');
+  await t.decide(
+    supplyTrip,
+    day(3, '15:40'),
+    'noor',
+    'approvedWithRemarks',
+    'The earthing of the drum must be stated.',
+  );
+  await t.see(supplyTrip, day(1, '10:42'), 'caspian');
+
+  // MR-CER-009: signed by operations and safety, declined by the inspector: it waits for Ines.
+  const ready = { number: 'MR-CER-009', title: 'Certificate of readiness, winter season', kind: 'CER', owner: 'petra' };
+  const readyRecord = await t.record(day(8, '10:00'), ready);
+  const readyTrip = await t.start(day(8, '10:10'), readyRecord, {
+    ...ready,
+    author: 'petra',
+    reason: 'Winter season',
+    route: series(stage('sign', ['oskar', 'petra', 'jarek'], { due: day(-1, '16:00') })),
+    words: 'The season opens on Saturday. Thank you for signing this week.',
+  });
+  await t.handIn(readyTrip, day(7, '11:00'), texts.readiness);
+  await t.putPlaces(readyTrip, day(7, '11:20'), [
+    { person: 'oskar', page: 0, x: 60, y: 430 },
+    { person: 'petra', page: 0, x: 225, y: 430 },
+    { person: 'jarek', page: 0, x: 390, y: 430 },
+    { person: 'jarek', page: 0, x: 390, y: 480, kind: 'date' },
+  ]);
+  await t.send(readyTrip, day(7, '11:30'));
+  await t.see(readyTrip, day(6, '08:30'), 'petra');
+  await t.decide(readyTrip, day(6, '08:40'), 'petra', 'signed');
+  await t.see(readyTrip, day(5, '12:00'), 'oskar');
+  await t.decide(readyTrip, day(5, '12:05'), 'oskar', 'signed');
+  await t.see(readyTrip, day(2, '09:15'), 'jarek');
+  await t.decide(
+    readyTrip,
+    day(1, '10:30'),
+    'jarek',
+    'declined',
+    'The Summit chairlift is no longer my district. My colleague Sanna Virtue covers it.',
+  );
+
+  // MR-POL-002: approved, now being read.
+  const lone = { number: 'MR-POL-002', title: 'Lone working policy', kind: 'POL', owner: 'petra' };
+  const loneRecord = await released(lone, texts.loneWorking, [
+    { ago: 40, approver: 'benedikt', reason: 'First issue' },
+  ]);
+  const loneTrip = await t.start(day(7, '09:00'), loneRecord, {
+    ...lone,
+    author: 'petra',
+    reason: 'Calls every hour instead of every two',
+    route: series(
+      stage('approve', ['benedikt']),
+      stage('read', ['rufus', 'yuki', 'noor', 'fenna', 'caspian', 'oskar', 'dalia', 'thea'], { due: day(-3, '16:00') }),
+    ),
+  });
+  await t.handIn(loneTrip, day(6, '09:30'), texts.loneWorking);
+  await t.send(loneTrip, day(6, '09:40'));
+  await t.see(loneTrip, day(5, '16:00'), 'benedikt');
+  await t.decide(loneTrip, day(5, '16:10'), 'benedikt', 'approved');
+  for (const [person, ago] of [
+    ['yuki', 4],
+    ['fenna', 4],
+    ['caspian', 3],
+    ['dalia', 2],
+    ['thea', 1],
+  ] as const) {
+    await t.see(loneTrip, day(ago, '11:00'), person);
+    await t.decide(loneTrip, day(ago, '11:10'), person, 'confirmed');
+  }
+
+  // MR-LOG-001: a change begun, nothing handed in yet.
+  const log = { number: 'MR-LOG-001', title: 'Rope and wind log', kind: 'LOG', owner: 'fenna' };
+  const logRecord = await released(log, texts.windLog, [{ ago: 35, approver: 'oskar', reason: 'Third quarter' }]);
+  await t.start(day(2, '08:20'), logRecord, {
+    ...log,
+    author: 'fenna',
+    reason: 'Fourth quarter, and the storm of last week',
+  });
+
+  // MR-PRO-019: released at A, nothing in work.
+  await released(
+    { number: 'MR-PRO-019', title: 'Brake test of the drive', kind: 'PRO', owner: 'rufus' },
+    texts.brakeTest,
+    [{ ago: 44, approver: 'petra', reason: 'First issue' }],
+  );
+
+  // MR-BRF-007: returned, the next version is in: the round waits to be confirmed.
+  const brief = { number: 'MR-BRF-007', title: 'Seasonal staff safety briefing', kind: 'BRF', owner: 'caspian' };
+  const briefRecord = await t.record(day(9, '09:00'), brief);
+  const briefTrip = await t.start(day(9, '09:05'), briefRecord, {
+    ...brief,
+    author: 'caspian',
+    reason: 'Winter staff',
+    route: series(stage('review', ['petra', 'fenna', 'yuki']), stage('approve', ['oskar'])),
+  });
+  await t.handIn(briefTrip, day(8, '14:00'), texts.briefing);
+  await t.send(briefTrip, day(8, '14:20'));
+  await t.see(briefTrip, day(7, '08:10'), 'fenna');
+  await t.decide(briefTrip, day(7, '08:30'), 'fenna', 'done');
+  await t.see(briefTrip, day(5, '15:00'), 'petra');
+  await t.decide(
+    briefTrip,
+    day(4, '09:10'),
+    'petra',
+    'returned',
+    'The rule for the loading area is missing its reason.',
+  );
+  await t.handIn(
+    briefTrip,
+    day(2, '13:30'),
+    [...texts.briefing, 'Carriers cannot stop within the length of the loading area.'],
+    { words: 'Reason added' },
+  );
+
+  // MR-FRM-030: everybody has acted; it waits for its release.
+  const night = { number: 'MR-FRM-030', title: 'Night work permit', kind: 'FRM', owner: 'petra' };
+  const nightRecord = await released(night, texts.nightWork, [{ ago: 52, approver: 'oskar', reason: 'First issue' }]);
+  const nightTrip = await t.start(day(6, '10:00'), nightRecord, {
+    ...night,
+    author: 'petra',
+    reason: 'Second radio',
+    route: series(stage('approve', ['oskar', 'rufus'])),
+  });
+  await t.handIn(nightTrip, day(5, '09:00'), texts.nightWork);
+  await t.send(nightTrip, day(5, '09:15'));
+  for (const [person, ago] of [
+    ['rufus', 4],
+    ['oskar', 2],
+  ] as const) {
+    await t.see(nightTrip, day(ago, '13:00'), person);
+    await t.decide(nightTrip, day(ago, '13:15'), person, 'approved');
+  }
+
+  // MR-AGR-018: withdrawn with a reason; a fresh circulation has been begun from it.
+  const mast = { number: 'MR-AGR-018', title: 'Radio mast access, Summit', kind: 'AGR', owner: 'dalia' };
+  const mastRecord = await t.record(day(16, '09:00'), mast);
+  const mastRoute = () =>
+    series(
+      stage('review', ['rufus']),
+      stage('approve', ['oskar', 'benedikt'], { rule: { kind: 'any' } }),
+      stage('sign', ['benedikt']),
+    );
+  const mastTrip = await t.start(day(16, '09:10'), mastRecord, {
+    ...mast,
+    author: 'dalia',
+    reason: 'Operator asks for winter access',
+    route: mastRoute(),
+  });
+  await t.handIn(mastTrip, day(15, '11:00'), texts.mast);
+  await t.send(mastTrip, day(15, '11:10'));
+  await t.see(mastTrip, day(14, '08:00'), 'rufus');
+  await t.withdraw(
+    mastTrip,
+    day(13, '10:00'),
+    'The operator has sent other terms; this draft no longer says what was agreed.',
+  );
+  const mastAgain = await t.start(day(3, '09:30'), mastRecord, {
+    ...mast,
+    author: 'dalia',
+    reason: 'Operator asks for winter access, new terms',
+    route: mastRoute(),
+  });
+  await t.handIn(
+    mastAgain,
+    day(2, '16:00'),
+    [...texts.mast, '# Winter', 'In winter access is by chairlift only, with the first run of the day.'],
+    { words: 'New terms' },
+  );
+}

@@ -1,0 +1,84 @@
+import { readFile } from 'node:fs/promises';
+import { EncryptedPDFError, PDFDocument } from '@cantoo/pdf-lib';
+
+export type PdfFault = 'encrypted' | 'broken' | 'empty';
+
+export type Inspection =
+  | { readonly ok: true; readonly pages: readonly { readonly width: number; readonly height: number }[] }
+  | { readonly ok: false; readonly fault: PdfFault };
+
+/**
+ * Reads a PDF with two independent programs and takes it only when both see the same pages: what one of them would
+ * sign must be what every reader shows. Widths and heights are displayed points, after rotation and cropping.
+ */
+export async function inspectPdf(path: string): Promise<Inspection> {
+  const bytes = await readFile(path);
+  if (bytes.length === 0) return { ok: false, fault: 'empty' };
+  // A file must begin with its header; junk before it moves every offset (ISO 32000-2, 7.5.2).
+  if (bytes.subarray(0, 5).toString('latin1') !== '%PDF-') return { ok: false, fault: 'broken' };
+  if (!bytes.subarray(-2048).toString('latin1').includes('startxref')) return { ok: false, fault: 'broken' };
+  const written = await pagesAsWritten(bytes);
+  if (typeof written === 'string') return { ok: false, fault: written };
+  const shown = await pagesAsShown(bytes);
+  if (typeof shown === 'string') return { ok: false, fault: shown };
+  const same =
+    written.length === shown.length &&
+    written.every(
+      (page, i) =>
+        Math.abs(page.width - (shown[i]?.width ?? 0)) < 1 && Math.abs(page.height - (shown[i]?.height ?? 0)) < 1,
+    );
+  if (!same) return { ok: false, fault: 'broken' };
+  return shown.length === 0 ? { ok: false, fault: 'empty' } : { ok: true, pages: shown };
+}
+
+type Sizes = { width: number; height: number }[];
+
+/** The pages as the library sees them that stamps and seals the file. */
+async function pagesAsWritten(bytes: Uint8Array): Promise<Sizes | PdfFault> {
+  try {
+    const pdf = await PDFDocument.load(bytes, { updateMetadata: false, throwOnInvalidObject: true });
+    return pdf.getPages().map((page) => {
+      const box = page.getCropBox();
+      const media = page.getMediaBox();
+      // Only the part of the crop box inside the media box is shown (ISO 32000-2, 14.11.2).
+      const width = Math.min(box.x + box.width, media.x + media.width) - Math.max(box.x, media.x);
+      const height = Math.min(box.y + box.height, media.y + media.height) - Math.max(box.y, media.y);
+      const turned = Math.abs(page.getRotation().angle) % 180 === 90;
+      return turned ? { width: height, height: width } : { width, height };
+    });
+  } catch (error) {
+    return error instanceof EncryptedPDFError || /encrypted/i.test(String(error)) ? 'encrypted' : 'broken';
+  }
+}
+
+/** The pages as the program sees them that shows the file in the browser. */
+async function pagesAsShown(bytes: Uint8Array): Promise<Sizes | PdfFault> {
+  const scope = globalThis as Record<string, unknown>;
+  // The viewer asks for these when it loads; measuring pages draws nothing.
+  for (const name of ['DOMMatrix', 'Path2D', 'ImageData']) scope[name] ??= class {};
+  const { getDocument, VerbosityLevel } = await import('pdfjs-dist/legacy/build/pdf.mjs');
+  try {
+    const task = getDocument({
+      data: new Uint8Array(bytes),
+      stopAtErrors: true,
+      isEvalSupported: false,
+      useSystemFonts: false,
+      disableFontFace: true,
+      verbosity: VerbosityLevel.ERRORS,
+    });
+    const pdf = await task.promise;
+    const sizes: Sizes = [];
+    for (let n = 1; n <= pdf.numPages; n += 1) {
+      const { width, height } = (await pdf.getPage(n)).getViewport({ scale: 1 });
+      sizes.push({ width: round(width), height: round(height) });
+    }
+    await task.destroy();
+    return sizes;
+  } catch (error) {
+    return (error as { name?: string }).name === 'PasswordException' ? 'encrypted' : 'broken';
+  }
+}
+
+function round(points: number): number {
+  return Math.round(points * 100) / 100;
+}

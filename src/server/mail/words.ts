@@ -1,0 +1,176 @@
+import type { Verb } from '@/core/route/route';
+import type { MailTemplate } from '../jobs/queue';
+
+/** What a message is made of; all of it looked up when the message leaves. */
+export interface MailFacts {
+  readonly to: string;
+  readonly organization: string;
+  readonly sender: string;
+  readonly senderEmail: string;
+  readonly number: string;
+  readonly title: string;
+  readonly verb: Verb | null;
+  readonly due: string | null;
+  /** The sender's words to all, or the reason given. */
+  readonly words: string | null;
+  /** Who did what the message is about. */
+  readonly by: string;
+  readonly address: string;
+  readonly outside: boolean;
+}
+
+export interface Message {
+  readonly subject: string;
+  readonly lines: readonly string[];
+  readonly button: string | null;
+}
+
+const asks: { readonly [V in Verb]: { readonly to: string; readonly button: string } } = {
+  contribute: { to: 'contribute to', button: 'Open and contribute' },
+  review: { to: 'review', button: 'Read and review' },
+  approve: { to: 'approve', button: 'Read and decide' },
+  sign: { to: 'sign', button: 'Read and sign' },
+  read: { to: 'read and confirm', button: 'Read and confirm' },
+};
+
+/** The text of each message, in one place. Says what is asked, by when, and what one click does. */
+export function messageFor(template: MailTemplate, facts: MailFacts): Message {
+  const { number, title, sender, organization, due, by, outside } = facts;
+  const name = `“${title}” (${number})`;
+  const ask = facts.verb ? asks[facts.verb] : { to: 'act on', button: 'Open' };
+  const when = due ? [`Please do so by ${due}.`] : [];
+  const genuine = outside
+    ? [
+        `If you doubt that this message is genuine, ask ${sender} at ${facts.senderEmail}. You need no account; the link is yours alone, so please do not pass it on.`,
+      ]
+    : [];
+  switch (template) {
+    case 'asked':
+      return {
+        subject: `Please ${ask.to} ${title}`,
+        lines: [`${sender} of ${organization} asks you to ${ask.to} ${name}.`, ...when, ...genuine],
+        button: ask.button,
+      };
+    case 'reminded':
+      return {
+        subject: `A reminder: please ${ask.to} ${title}`,
+        lines: [`${sender} reminds you that ${name} still waits for you to ${ask.to} it.`, ...when, ...genuine],
+        button: ask.button,
+      };
+    case 'write':
+      return {
+        subject: `Please write ${title}`,
+        lines: [`${sender} has started a change of ${name} and names you as its author.`],
+        button: 'Write the draft',
+      };
+    case 'returned':
+      return {
+        subject: `Returned for rework: ${title}`,
+        lines: [`${by} has returned ${name} for rework.`],
+        button: 'Open the draft',
+      };
+    case 'declined':
+      return {
+        subject: `Declined: ${title}`,
+        lines: [`${by} has declined ${name}. The circulation waits for you; nobody else has to act again.`],
+        button: 'Put it right',
+      };
+    case 'missed':
+      return {
+        subject: `Time missed: ${title}`,
+        lines: [
+          `The time for ${by} to act on ${name} has closed. You can extend it or give the seat to somebody else.`,
+        ],
+        button: 'Put it right',
+      };
+    case 'stuck':
+      return {
+        subject: `Stopped: ${title}`,
+        lines: [`The rule of a stage of ${name} can no longer be met.`],
+        button: 'Put it right',
+      };
+    case 'placesWanted':
+      return {
+        subject: `Places wanted: ${title}`,
+        lines: [`${name} has reached its signatures, but somebody has no place to sign yet.`],
+        button: 'Put places',
+      };
+    case 'versionIn':
+      return {
+        subject: `A new version of ${title}`,
+        lines: [`${by} has handed in the next version of ${name}. Please confirm who is kept and who is asked again.`],
+        button: 'Look at the next round',
+      };
+    case 'seatMoved':
+      return {
+        subject: `No longer needed from you: ${title}`,
+        lines: [`${sender} has given your seat in ${name} to somebody else. There is nothing more for you to do.`],
+        button: null,
+      };
+    case 'withdrawn':
+      return {
+        subject: `Withdrawn: ${title}`,
+        lines: [`${sender} has withdrawn ${name}. There is nothing more for you to do.`],
+        button: null,
+      };
+    case 'readyForRelease':
+      return {
+        subject: `Ready for release: ${title}`,
+        lines: [`Everybody has acted on ${name}, and the final file is stored.`],
+        button: 'Release it',
+      };
+    case 'released':
+      return outside
+        ? {
+            subject: `Your copy of ${title}`,
+            lines: [`${name} is complete and released. Your copy waits behind the link for 30 days; please keep it.`],
+            button: 'Fetch your copy',
+          }
+        : {
+            subject: `Released: ${title}`,
+            lines: [`${name} has been released. The current revision stands in the Register.`],
+            button: 'Open it',
+          };
+    case 'invitation':
+      return {
+        subject: `Your account at ${organization}`,
+        lines: [
+          `You have been added to Avenda at ${organization}. The link below lets you choose a password; it holds for seven days.`,
+        ],
+        button: 'Choose a password',
+      };
+    case 'newLinkWanted':
+      return {
+        subject: `A new link is wanted: ${title}`,
+        lines: [
+          `${by} asks for a new link to ${name}. You can copy one on the circulation’s page, or extend their seat.`,
+        ],
+        button: 'Open the circulation',
+      };
+  }
+}
+
+/** The message as plain text and as HTML of the house's look, with one button. */
+export function composed(message: Message, facts: MailFacts): { text: string; html: string } {
+  const quoted = facts.words ? [facts.words] : [];
+  const text = [
+    `Dear ${facts.to},`,
+    ...message.lines,
+    ...quoted.map((words) => `${facts.by} writes:\n${words}`),
+    ...(message.button ? [`${message.button}:\n${facts.address}`] : []),
+    `${facts.sender}\n${facts.organization}`,
+  ].join('\n\n');
+  const paragraph = (content: string) => `<p style="margin:0 0 14px">${content}</p>`;
+  const html = `<!doctype html><html lang="en"><body style="margin:0;background:#FAF8F3;color:#17242B;font:15px/1.5 sans-serif"><div style="max-width:560px;margin:0 auto;padding:32px 24px">
+${paragraph(`Dear ${escaped(facts.to)},`)}
+${message.lines.map((line) => paragraph(escaped(line))).join('\n')}
+${quoted.map((words) => `<blockquote style="margin:0 0 14px;padding:4px 0 4px 14px;border-left:2px solid #E4DED2;white-space:pre-wrap">${escaped(words)}</blockquote>`).join('\n')}
+${message.button ? paragraph(`<a href="${escaped(facts.address)}" style="display:inline-block;padding:11px 18px;background:#14524A;color:#FFFFFF;text-decoration:none;border-radius:6px">${escaped(message.button)}</a>`) : ''}
+<p style="margin:22px 0 0;color:#55636B">${escaped(facts.sender)}<br>${escaped(facts.organization)}</p></div></body></html>`;
+  return { text, html };
+}
+
+function escaped(text: string): string {
+  const signs: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
+  return text.replace(/[&<>"]/g, (sign) => signs[sign] ?? sign);
+}

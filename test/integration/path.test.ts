@@ -1,0 +1,311 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { CirculationView } from '@/server/circulation/view';
+import type { SeatView } from '@/server/signing/sign';
+import { inSeries, organization, stage, type World, world } from './world';
+
+let w: World;
+beforeAll(async () => {
+  w = await world();
+});
+afterAll(async () => {
+  await w.close();
+});
+
+const view = (person: string, circulation: string) =>
+  w.ask<CirculationView>(person, 'circulation.view', { circulation });
+const mySeat = async (person: string, circulation: string) => {
+  const seen = await view(person, circulation);
+  const seat = seen.seats.find((candidate) => candidate.holder === person && candidate.status === 'asked');
+  if (!seat) throw new Error(`${person} is not asked`);
+  return { circulation, seat: seat.id, epoch: seat.epoch, scope: seen.scope };
+};
+const decide = async (
+  person: string,
+  circulation: string,
+  outcome: string,
+  words: string | null = null,
+  values: object = {},
+) => w.ask(person, 'seat.decideMine', { ...(await mySeat(person, circulation)), outcome, words, values });
+
+/** What another program reads in a kept file. */
+async function judged(hash: string): Promise<{ text: string; bytes: Buffer }> {
+  const { findFile, readWhole } = await import('@/server/files/store');
+  const file = await w.inOrganization(organization, (tx) => findFile(tx, hash));
+  if (!file) throw new Error(`no file ${hash}`);
+  const bytes = await readWhole(organization, file);
+  const at = path.join(mkdtempSync(path.join(os.tmpdir(), 'judged-')), 'file.pdf');
+  writeFileSync(at, bytes);
+  execFileSync('qpdf', ['--check', at]);
+  return { text: execFileSync('pdftotext', ['-layout', at, '-']).toString(), bytes };
+}
+
+describe('the whole path by the book', () => {
+  it('goes from a change to a released revision, with a return, a decline and a seat given to another', async () => {
+    const { record } = await w.ask<{ record: string }>('ines', 'record.create', {
+      title: 'Brake test of the drive',
+      kind: 'PRO',
+      owner: 'rufus',
+    });
+    const { circulation, change } = await w.ask<{ circulation: string; change: string }>('ines', 'change.start', {
+      record,
+      reason: 'New torque values',
+      author: 'rufus',
+    });
+    expect(await w.refused('ines', 'change.start', { record, reason: 'Twice', author: 'rufus' })).toBe(
+      'in-work-already',
+    );
+
+    // Rufus hands in a PDF; it stays as it is, byte for byte.
+    const first = await w.pdf('Brake test, first draft', 2);
+    await w.ask('rufus', 'draft.setFile', { change, revision: 0, file: first.hash, name: 'brake.pdf' });
+    await w.ask('rufus', 'draft.handIn', { change });
+    const review = stage('review', ['yuki', 'petra']);
+    const approve = stage('approve', ['oskar']);
+    const sign = stage('sign', ['benedikt', 'jarek']);
+    await w.ask('ines', 'circulation.plan', {
+      circulation,
+      route: inSeries(review, approve, sign),
+      words: 'Please look at the torque table.',
+    });
+    await w.ask('ines', 'circulation.send', { circulation });
+    await w.work();
+    expect(
+      w.letters
+        .filter((letter) => letter.subject.startsWith('Please review'))
+        .map((letter) => letter.to)
+        .sort(),
+    ).toEqual(['Petra Novak <petra@mr.example>', 'Yuki Arden <yuki@mr.example>']);
+    expect(w.letters.at(-1)?.text).toContain('Please look at the torque table.');
+
+    // Whoever is not involved sees nothing, not even that it exists; whoever is not asked yet neither.
+    expect(await w.refused('benedikt', 'circulation.view', { circulation })).toBe('not-found');
+    const stale = await mySeat('petra', circulation);
+    await w.ask('yuki', 'circulation.remark', {
+      circulation,
+      remark: 'r1',
+      file: first.hash,
+      spot: { page: 0, x: 100, y: 120 },
+      words: 'Which wrench?',
+    });
+    await decide('yuki', circulation, 'returned', 'The table is for the old drive.');
+    expect(await w.refused('petra', 'seat.decideMine', { ...stale, outcome: 'done' })).toBe('phase-rework');
+
+    // The next version; the old page cannot decide on it.
+    const second = await w.pdf('Brake test, second draft', 2);
+    await w.ask('rufus', 'draft.setFile', { change, revision: 1, file: second.hash, name: 'brake.pdf' });
+    await w.ask('rufus', 'draft.handIn', { change, words: 'New table' });
+    await w.ask('ines', 'circulation.proposeRound', { circulation });
+    const plan = (await view('ines', circulation)).plan;
+    expect(plan?.lines.map((line) => line.why)).toEqual(['returned', 'open']);
+    await w.ask('ines', 'circulation.confirmRound', {
+      circulation,
+      revision: plan?.revision,
+      version: plan?.version,
+      decisions: plan?.decisions,
+      keep: [],
+      times: [],
+    });
+    expect(await w.refused('petra', 'seat.decideMine', { ...stale, outcome: 'done' })).toBe('stale-version');
+    await decide('yuki', circulation, 'done');
+    await decide('petra', circulation, 'done');
+    await decide('oskar', circulation, 'approvedWithRemarks', 'Mind the units.');
+
+    // Signing is reached and waits for the places; the last of them opens it.
+    const held = await view('ines', circulation);
+    expect(held.stages.map((entry) => entry.status)).toEqual(['done', 'done', 'held']);
+    expect(held.tasks.map((task) => task.doing)).toEqual(['putPlaces']);
+    const places = sign.seats.map((seat, i) => ({
+      id: `p${i}`,
+      seat: seat.id,
+      kind: 'signature',
+      page: 1,
+      x: 80,
+      y: 300 + i * 80,
+      width: 168,
+      height: 46,
+      needed: true,
+      label: '',
+    }));
+    expect(
+      await w.refused('ines', 'circulation.putPlaces', {
+        circulation,
+        file: second.hash,
+        places: [{ ...places[0], x: 560 }],
+      }),
+    ).toBe('places-unfit');
+    await w.ask('ines', 'circulation.putPlaces', { circulation, file: second.hash, places });
+    expect((await view('ines', circulation)).frozen?.file).toBe(second.hash);
+    await w.work();
+
+    const typed = (place: string, text: string) => ({ [place]: { kind: 'typed', text } });
+    expect(
+      await w.refused('benedikt', 'seat.decideMine', { ...(await mySeat('benedikt', circulation)), outcome: 'signed' }),
+    ).toBe('values-unfit');
+    await decide('benedikt', circulation, 'signed', null, typed('p0', 'Benedikt Rowe'));
+
+    // Jarek, outside, by his link alone.
+    const toJarek = w.linkIn(w.letters.findLast((letter) => letter.to.startsWith('Jarek')));
+    const seen = await w.throughLink(toJarek, 'seat.view');
+    if (!seen.ok) throw new Error(seen.refusal.sentence);
+    const jareks = seen.value as SeatView;
+    expect(jareks.document?.file).toBe(second.hash);
+    expect(jareks.progress).toEqual({ done: 1, of: 2 });
+    const decline = {
+      seat: jareks.seat,
+      epoch: jareks.epoch,
+      scope: jareks.document?.scope,
+      outcome: 'declined',
+      words: 'Not my district.',
+    };
+    expect((await w.throughLink(toJarek, 'seat.decide', decline)).ok).toBe(true);
+    const stopped = await view('ines', circulation);
+    expect(stopped.stops.map((stop) => stop.kind)).toEqual(['declined']);
+    expect(stopped.seats.find((seat) => seat.holder === 'benedikt')?.decision?.outcome).toBe('signed');
+
+    await w.ask('ines', 'circulation.reassign', {
+      circulation,
+      seat: jareks.seat,
+      to: { kind: 'outside', person: 'sanna' },
+      words: 'Could you step in?',
+    });
+    const gone = await w.throughLink(toJarek, 'seat.view');
+    expect(gone.ok ? 200 : [gone.status, gone.refusal.code]).toEqual([410, 'link-moved']);
+    await w.work();
+    const toSanna = w.linkIn(w.letters.findLast((letter) => letter.to.startsWith('Sanna')));
+    const sannas = await w.throughLink(toSanna, 'seat.view');
+    if (!sannas.ok) throw new Error(sannas.refusal.sentence);
+    const { seat, epoch, document } = sannas.value as SeatView;
+    const signed = await w.throughLink(toSanna, 'seat.decide', {
+      seat,
+      epoch,
+      scope: document?.scope,
+      outcome: 'signed',
+      values: { p1: { kind: 'drawn', strokes: [[10, 10, 60, 40, 90, 12]], width: 200, height: 60 } },
+    });
+    expect(signed.ok).toBe(true);
+
+    // The final file: derived, stored, then told.
+    expect(await w.refused('ines', 'circulation.release', { circulation })).toBe('no-final');
+    await w.work();
+    const sealed = await view('ines', circulation);
+    expect(sealed.tasks.map((task) => task.doing)).toEqual(['release']);
+    await w.ask('ines', 'circulation.release', { circulation });
+    await w.work();
+    const final = await judged(sealed.final?.file ?? '');
+    for (const words of [
+      'Brake test, second draft, page 2',
+      'Benedikt Rowe',
+      'Evidence sheet',
+      'Sanna Virtue',
+      '203.0.113.9',
+      second.hash.slice(0, 20),
+      sealed.final?.identifier ?? '?',
+    ])
+      expect(final.text).toContain(words);
+    expect(final.text).not.toContain('Jarek');
+    const frozen = await judged(second.hash);
+    expect(final.bytes.subarray(0, frozen.bytes.length).equals(frozen.bytes)).toBe(true);
+
+    const released = await w.ask<{ revisions: { revision: string; file: string }[]; inWork: unknown }>(
+      'petra',
+      'record.view',
+      { record },
+    );
+    expect(released.revisions).toMatchObject([{ revision: 'A', file: sealed.final?.file }]);
+    expect(released.inWork).toBeNull();
+    const receipt = await w.throughLink(toSanna, 'seat.view');
+    expect(receipt.ok && (receipt.value as SeatView).copy?.file).toBe(sealed.final?.file);
+    expect(receipt.ok && (receipt.value as SeatView).document).toBeNull();
+    expect(w.letters.filter((letter) => letter.subject.startsWith('Your copy')).map((letter) => letter.to)).toEqual([
+      'Sanna Virtue <sanna@harrow.example>',
+    ]);
+    expect(new Set(w.letters.map((letter) => letter.messageId)).size).toBe(w.letters.length);
+  });
+
+  it('renders a text to pages and hands it in, in the background', async () => {
+    const { record } = await w.ask<{ record: string }>('ines', 'record.create', {
+      title: 'Wind log: Ærø, Ωmega, Привет',
+      kind: 'LOG',
+      owner: 'rufus',
+    });
+    const { circulation, change } = await w.ask<{ circulation: string; change: string }>('ines', 'change.start', {
+      record,
+      reason: 'Begin',
+      author: 'rufus',
+    });
+    const story = {
+      blocks: [
+        { id: 'a', kind: 'heading', level: 1, runs: [{ text: 'Purpose', marks: {} }] },
+        {
+          id: 'b',
+          kind: 'paragraph',
+          level: 0,
+          runs: [
+            { text: 'Every ', marks: {} },
+            { text: 'storm', marks: { bold: true } },
+            { text: ' is entered.', marks: {} },
+          ],
+        },
+        {
+          id: 'c',
+          kind: 'number',
+          level: 0,
+          runs: [{ text: 'Read the gauge', marks: { link: 'https://gauge.example/' } }],
+        },
+      ],
+    };
+    expect(await w.refused('rufus', 'draft.handIn', { change })).toBe('draft-empty');
+    await w.ask('rufus', 'draft.saveText', { change, revision: 0, story });
+    expect(await w.refused('rufus', 'draft.saveText', { change, revision: 0, story })).toBe('draft-moved');
+    expect(await w.refused('petra', 'draft.saveText', { change, revision: 1, story })).toBe('not-allowed');
+    await w.ask('rufus', 'draft.handIn', { change });
+    expect((await view('ines', circulation)).newest).toBeNull();
+    await w.work();
+    const seen = await view('ines', circulation);
+    expect(seen.newest).toBe(1);
+    const pages = await judged(seen.versions[0]?.files[0]?.file ?? '');
+    for (const words of [
+      '1  Purpose',
+      'Every storm is entered.',
+      'Read the gauge',
+      'Wind log: Ærø, Ωmega, Привет',
+      '1 of 1',
+    ])
+      expect(pages.text.replace(/ +/g, ' ')).toContain(words.replace(/ +/g, ' '));
+  });
+
+  it('lets every member send a file round in one go, and withdraws and starts afresh', async () => {
+    const file = await w.pdf('Lone working');
+    const { circulation, number } = await w.ask<{ circulation: string; number: string }>('petra', 'desk.sendQuick', {
+      file: file.hash,
+      name: 'lone.pdf',
+      title: 'Lone working',
+      people: [
+        { kind: 'person', person: 'oskar' },
+        { kind: 'person', person: 'yuki' },
+      ],
+    });
+    expect(number).toBe('MR-DOC-001');
+    expect(
+      await w.refused('petra', 'desk.sendQuick', {
+        file: file.hash,
+        name: 'x.pdf',
+        title: 'Own',
+        people: [{ kind: 'person', person: 'petra' }],
+      }),
+    ).toBe('preflight');
+    const desk = await w.ask<{ tasks: { doing: string; title: string }[] }>('oskar', 'desk.view');
+    expect(desk.tasks).toMatchObject([{ doing: 'approve', title: 'Lone working' }]);
+    expect(await w.refused('oskar', 'circulation.withdraw', { circulation, reason: 'no' })).toBe('not-allowed');
+    await w.ask('petra', 'circulation.withdraw', { circulation, reason: 'Wrong file' });
+    expect((await w.ask<{ tasks: unknown[] }>('oskar', 'desk.view')).tasks).toEqual([]);
+    const fresh = await w.ask<{ circulation: string }>('petra', 'circulation.startAfresh', { circulation });
+    const again = await view('petra', fresh.circulation);
+    expect(again.phase).toBe('new');
+    expect(again.seats.map((seat) => seat.holder)).toEqual(['oskar', 'yuki']);
+  });
+});

@@ -1,0 +1,195 @@
+import { randomUUID } from 'node:crypto';
+import { PDFDocument, StandardFonts } from '@cantoo/pdf-lib';
+import postgres from 'postgres';
+import { inject } from 'vitest';
+import type { Role } from '@/core/access/may';
+import type { Series, Stage, Verb } from '@/core/route/route';
+import type { Letter } from '@/server/mail/send';
+
+export const organization = '0197a000-0000-7000-8000-000000000001';
+export const neighbours = '0197a000-0000-7000-8000-000000000002';
+
+/** A database of this test file's own with Marrowfell Ropeway's people in it, and ways to act as them. */
+export async function world() {
+  const database = `avenda_t_${randomUUID().slice(0, 8)}`;
+  const ownerUrl = inject('ownerUrl');
+  const admin = postgres(ownerUrl.replace(/\/avenda_template$/, '/postgres'), { max: 1 });
+  await admin.unsafe(`create database ${database} template avenda_template strategy file_copy`);
+  await admin.end();
+  Object.assign(process.env, {
+    AVENDA_MODE: 'demo',
+    AVENDA_SECRET: inject('secret'),
+    AVENDA_URL: 'http://localhost:3000',
+    DATABASE_URL: ownerUrl.replace(/avenda_template$/, database),
+    AVENDA_LOG: 'silent',
+  });
+  const { inOrganization, disconnect } = await import('@/server/db/connect');
+  const { foundOrganization } = await import('@/server/admin/setup');
+  const { addPerson } = await import('@/server/admin/operations');
+  const { openSession } = await import('@/server/auth/sessions');
+  const { handle } = await import('@/server/operations/handle');
+  const { registry } = await import('@/server/operations/registry');
+  const { workOff, wakeDue } = await import('@/server/jobs/work');
+  const { putBytes } = await import('@/server/files/store');
+
+  const crew: [string, string, Role[]][] = [
+    ['ines', 'Ines Halloran', ['controller']],
+    ['rufus', 'Rufus Adeyemi', []],
+    ['petra', 'Petra Novak', []],
+    ['oskar', 'Oskar Thiele', []],
+    ['yuki', 'Yuki Arden', []],
+    ['benedikt', 'Benedikt Rowe', []],
+    ['thea', 'Thea Lindqvist', ['administrator']],
+  ];
+  const cookies = new Map<string, string>();
+  for (const [id, letters] of [
+    [organization, 'MR'],
+    [neighbours, 'NB'],
+  ] as const) {
+    await foundOrganization({
+      id,
+      name: id === organization ? 'Marrowfell Ropeway' : 'The neighbours',
+      zone: 'Europe/Oslo',
+      letters,
+    });
+    await inOrganization(id, async (tx) => {
+      for (const [person, name, roles] of id === organization ? crew : crew.slice(0, 1)) {
+        const email = `${person}@${letters.toLowerCase()}.example`;
+        await addPerson(tx, {
+          id: person,
+          kind: 'member',
+          name,
+          email,
+          work: '',
+          company: '',
+          zone: 'Europe/Oslo',
+          roles,
+          state: 'active',
+        });
+        cookies.set(id === organization ? person : `${person}@neighbours`, await openSession(tx, person, '127.0.0.1'));
+      }
+      if (id === organization)
+        for (const [person, name] of [
+          ['jarek', 'Jarek Holm'],
+          ['sanna', 'Sanna Virtue'],
+        ] as const)
+          await addPerson(tx, {
+            id: person,
+            kind: 'outside',
+            name,
+            email: `${person}@harrow.example`,
+            work: 'Inspector',
+            company: 'Harrow & Pell Inspection',
+            zone: 'Europe/London',
+            roles: [],
+            state: 'active',
+          });
+    });
+  }
+
+  const letters: Letter[] = [];
+  const deliver = async (letter: Letter) => {
+    letters.push(letter);
+  };
+
+  /** Puts an operation as a person; gives the whole answer. */
+  const answer = (person: string, name: string, input: object = {}, commandId: string = randomUUID()) => {
+    const operation = registry.get(name);
+    if (!operation) throw new Error(`there is no operation ${name}`);
+    return handle(operation, operation.kind === 'command' ? { ...input, commandId } : input, {
+      address: '127.0.0.1',
+      agent: 'test',
+      sessionCookie: cookies.get(person),
+      handle: null,
+      setCookie: () => {},
+    });
+  };
+  /** Puts an operation that must succeed; gives its value. */
+  const ask = async <T = unknown>(person: string, name: string, input: object = {}): Promise<T> => {
+    const given = await answer(person, name, input);
+    if (!given.ok)
+      throw new Error(
+        `${name} by ${person}: ${given.refusal.code} ${given.refusal.sentence} ${JSON.stringify(given.refusal.facts)}`,
+      );
+    return given.value as T;
+  };
+  /** Puts an operation that must be refused; gives the refusal's code. */
+  const refused = async (person: string, name: string, input: object = {}): Promise<string> => {
+    const given = await answer(person, name, input);
+    if (given.ok) throw new Error(`${name} by ${person} was not refused`);
+    return given.refusal.code;
+  };
+  /** Puts an operation through the link in a letter. */
+  const throughLink = async (address: string, name: string, input: object = {}) => {
+    const [handleOfLink = '', code = ''] = address.replace(/^.*\/s\//, '').split('.');
+    const operation = registry.get(name);
+    if (!operation) throw new Error(`there is no operation ${name}`);
+    return handle(operation, operation.kind === 'command' ? { ...input, commandId: randomUUID() } : input, {
+      address: '203.0.113.9',
+      agent: 'phone',
+      sessionCookie: code,
+      handle: handleOfLink,
+      setCookie: () => {},
+    });
+  };
+  const work = async () => {
+    await wakeDue(organization);
+    return workOff(organization, deliver);
+  };
+  const linkIn = (letter: Letter | undefined): string => /https?:\/\/\S+/.exec(letter?.text ?? '')?.[0] ?? '';
+  const pdf = async (text: string, pages = 1) =>
+    putBytes(organization, await samplePdf(text, pages), 'application/pdf', {
+      pages: Array.from({ length: pages }, () => ({ width: 595, height: 842 })),
+    });
+
+  return {
+    ask,
+    answer,
+    refused,
+    throughLink,
+    work,
+    letters,
+    linkIn,
+    pdf,
+    inOrganization,
+    cookies,
+    registry,
+    close: disconnect,
+    database,
+  };
+}
+
+export type World = Awaited<ReturnType<typeof world>>;
+
+/** A small real PDF with the given words on each page. */
+export async function samplePdf(text: string, pages = 1): Promise<Uint8Array> {
+  const pdf = await PDFDocument.create({ updateMetadata: false });
+  const font = await pdf.embedFont(StandardFonts.Helvetica);
+  for (let n = 1; n <= pages; n += 1)
+    pdf.addPage([595, 842]).drawText(`${text}, page ${n}`, { x: 60, y: 760, size: 14, font });
+  return pdf.save();
+}
+
+/** A stage for tests: people together, all of them. */
+export function stage(verb: Verb, people: readonly string[], more: Partial<Stage> = {}): Stage {
+  return {
+    kind: 'stage',
+    id: randomUUID(),
+    verb,
+    seats: people.map((person) => ({
+      id: randomUUID(),
+      who: { kind: person === 'jarek' || person === 'sanna' ? ('outside' as const) : ('person' as const), person },
+    })),
+    order: 'together',
+    rule: { kind: 'all' },
+    due: null,
+    closes: null,
+    onDecline: 'stop',
+    handOver: true,
+    ...more,
+  };
+}
+
+export function inSeries(...parts: Stage[]): Series {
+  return { kind: 'series', id: randomUUID(), parts };
+}
