@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { Plain, root, run, say } from './machine.mjs';
 
@@ -31,6 +31,9 @@ export async function build() {
   rmSync(mark, { force: true });
   say('Building ...');
   await bundle();
+  // The viewer's character maps, fonts and decoders are served from here, never from elsewhere.
+  for (const part of ['cmaps', 'standard_fonts', 'wasm'])
+    cpSync(path.join(root, 'node_modules/pdfjs-dist', part), path.join(root, 'public/viewer', part), { recursive: true });
   run(process.execPath, [path.join(root, 'node_modules/next/dist/bin/next'), 'build'], {
     minutes: 20,
     what: 'The build of the pages',

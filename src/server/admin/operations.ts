@@ -69,7 +69,11 @@ export const adminOperations = [
       const [profile] = await tx.sql<
         { name: string; zone: string }[]
       >`select name, zone from profile where organization = ${tx.organization}`;
-      return { me, organization: profile, mode: settings().mode, now: tx.now, uploadLimit: settings().uploadLimit };
+      const [queued] = settings().smtpUrl
+        ? []
+        : await tx.sql<{ count: number }[]>`
+            select count(*)::int as count from job where organization = ${tx.organization} and kind = 'mail' and state = 'waiting'`;
+      return { me, mailQueued: queued?.count ?? null, organization: profile, mode: settings().mode, now: tx.now, uploadLimit: settings().uploadLimit };
     },
   }),
 

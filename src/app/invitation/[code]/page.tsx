@@ -1,0 +1,8 @@
+import type { Metadata } from 'next';
+import { InvitationPage } from '@/ui/admin/Door';
+
+export const metadata: Metadata = { title: 'Welcome · Avenda' };
+
+export default async function Page({ params }: { readonly params: Promise<{ code: string }> }) {
+  return <InvitationPage code={(await params).code} />;
+}

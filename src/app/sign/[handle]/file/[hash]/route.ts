@@ -1,0 +1,17 @@
+import { openLink, organizationOfHandle } from '@/server/auth/links';
+import { inOrganization } from '@/server/db/connect';
+import { fileOfLink } from '@/server/files/access';
+import { callerOf, refusedResponse } from '../../../../edge';
+import { serveFile } from '../../../../serve';
+
+export async function GET(request: Request, { params }: { params: Promise<{ handle: string; hash: string }> }): Promise<Response> {
+  const { handle, hash } = await params;
+  const organization = organizationOfHandle(handle);
+  const { sessionCookie: code } = await callerOf(request, handle, () => {});
+  if (!organization || !code) return refusedResponse('link-unknown');
+  const found = await inOrganization(organization, async (tx) => {
+    const link = await openLink(tx, handle, code);
+    return link && fileOfLink(tx, link, hash);
+  });
+  return serveFile(request, organization, found);
+}

@@ -1,0 +1,132 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import { useState } from 'react';
+import type { Person } from '@/server/admin/people';
+import { useMe, usePeople, useTell } from '../data/use';
+import { DueButton, Empty, Fault, Field, GraveButton, PersonName, SideButton, Slip, TextInput, WordButton } from '../parts/parts';
+import { type Column, Rows } from '../parts/Rows';
+import { adminWords } from './words';
+
+const words = adminWords.people;
+
+/** Members and outside people. An administrator adds a person, who gets an invitation; others only look. */
+export function PeoplePage() {
+  const { list } = usePeople();
+  const { data: me } = useMe();
+  const [adding, setAdding] = useState(false);
+  const [filter, setFilter] = useState('');
+  const administers = me?.me.roles.includes('administrator') ?? false;
+  const wanted = filter.trim().toLowerCase();
+  const shown = list.filter((person) => `${person.name} ${person.work} ${person.company} ${person.email}`.toLowerCase().includes(wanted));
+  const columns: Column<Person>[] = [
+    { name: words.columns.name, width: 'minmax(0, 1fr)', cell: (person) => <PersonName id={person.id} /> },
+    { name: words.columns.work, width: 'minmax(0, 1fr)', wide: true, cell: (person) => <chakra.span color="quiet">{[person.work, person.company].filter(Boolean).join(', ') || words.none}</chakra.span> },
+    { name: words.columns.email, width: 'minmax(0, 1fr)', wide: true, cell: (person) => <chakra.span color="quiet">{person.email}</chakra.span> },
+    { name: words.columns.roles, width: '170px', wide: true, cell: (person) => <chakra.span color="quiet">{person.roles.map((role) => words.roles[role]).join(', ') || words.none}</chakra.span> },
+    { name: words.columns.state, width: '90px', align: 'end', cell: (person) => <chakra.span color="quiet">{words.states[person.state]}</chakra.span> },
+  ];
+  return (
+    <>
+      <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" gap="18px" align="center" flexWrap="wrap">
+        <chakra.h1 fontSize="20px">{words.title}</chakra.h1>
+        <Box flex="1" color="quiet">
+          {administers ? '' : words.readOnly}
+        </Box>
+        <TextInput w="260px" placeholder={words.find} aria-label={words.find} value={filter} onChange={(event) => setFilter(event.target.value)} />
+        {administers && !adding && <DueButton onClick={() => setAdding(true)}>{words.add}</DueButton>}
+      </Flex>
+      {adding && (
+        <Box px={{ base: '12px', md: '24px' }} pb="12px">
+          <AddPerson onDone={() => setAdding(false)} />
+        </Box>
+      )}
+      <Rows
+        label={words.title}
+        columns={columns}
+        groups={[
+          { title: words.inside, rows: shown.filter((person) => person.kind === 'member') },
+          { title: words.outside, rows: shown.filter((person) => person.kind === 'outside') },
+        ]}
+        keyOf={(person) => person.id}
+        nameOf={(person) => `${person.name}, ${words.states[person.state]}`}
+        slip={(person) => <PersonSlip person={person} administers={administers && person.id !== me?.me.id} />}
+        empty={<Empty title={words.none} />}
+      />
+    </>
+  );
+}
+
+function PersonSlip({ person, administers }: { readonly person: Person; readonly administers: boolean }) {
+  const again = useTell<object>('people.inviteAgain');
+  const leave = useTell<object>('people.leave');
+  return (
+    <Slip label={person.name}>
+      <Flex gap="16px" align="center" flexWrap="wrap">
+        <Box flex="1" minW="220px">
+          <Box>{[person.work, person.company].filter(Boolean).join(', ')}</Box>
+          <Box color="quiet">
+            {person.email} · {person.zone}
+          </Box>
+          {administers && person.kind === 'member' && person.state === 'active' && (
+            <Box color="quiet" fontSize="13px">
+              {words.leaveMore}
+            </Box>
+          )}
+        </Box>
+        {administers && person.kind === 'member' && (
+          <>
+            {person.state === 'invited' && (
+              <SideButton busy={again.isPending} onClick={() => again.mutate({ person: person.id })}>
+                {again.isSuccess ? words.sent : words.again}
+              </SideButton>
+            )}
+            {person.state === 'left' ? (
+              <SideButton onClick={() => leave.mutate({ person: person.id, left: false })}>{words.back}</SideButton>
+            ) : (
+              <GraveButton busy={leave.isPending} onClick={() => leave.mutate({ person: person.id, left: true })}>
+                {words.leave}
+              </GraveButton>
+            )}
+          </>
+        )}
+      </Flex>
+      <Fault error={again.error ?? leave.error} />
+    </Slip>
+  );
+}
+
+function AddPerson({ onDone }: { readonly onDone: () => void }) {
+  const { data: me } = useMe();
+  const [input, setInput] = useState({ name: '', email: '', work: '' });
+  const [roles, setRoles] = useState<readonly string[]>([]);
+  const add = useTell<object>('people.add', { then: onDone });
+  const zone = me?.organization.zone ?? 'UTC';
+  return (
+    <Slip label={words.add}>
+      <chakra.form onSubmit={(event) => { event.preventDefault(); add.mutate({ ...input, zone, roles }); }}>
+        <Flex gap="16px" flexWrap="wrap">
+          {(['name', 'email', 'work'] as const).map((key) => (
+            <Box key={key} flex="1" minW="200px">
+              <Field label={words[key]}>{(props) => <TextInput {...props} type={key === 'email' ? 'email' : 'text'} required={key !== 'work'} maxLength={key === 'email' ? 254 : 120} autoFocus={key === 'name'} value={input[key]} onChange={(event) => setInput({ ...input, [key]: event.target.value })} />}</Field>
+            </Box>
+          ))}
+        </Flex>
+        <Flex gap="20px" flexWrap="wrap" align="center">
+          {(['controller', 'administrator'] as const).map((role) => (
+            <chakra.label key={role} display="flex" gap="8px" alignItems="center" minH="28px">
+              <input type="checkbox" checked={roles.includes(role)} onChange={(event) => setRoles(event.target.checked ? [...roles, role] : roles.filter((other) => other !== role))} />
+              {words[role]}
+            </chakra.label>
+          ))}
+          <Box flex="1" />
+          <WordButton onClick={onDone}>{words.cancel}</WordButton>
+          <DueButton type="submit" busy={add.isPending}>
+            {words.addDo}
+          </DueButton>
+        </Flex>
+        <Fault error={add.error} />
+      </chakra.form>
+    </Slip>
+  );
+}

@@ -1,0 +1,269 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import { useRouter, useSearchParams } from 'next/navigation';
+import { useMemo, useState } from 'react';
+import type { Doing } from '@/core/circulation/tasks';
+import type { LineModel } from '@/core/route/line';
+import { daysBetween } from '@/core/time/zone';
+import type { CirculationView } from '@/server/circulation/view';
+import { useAsk, usePeople, useTimes } from '../data/use';
+import { TinyLine } from '../line/LineDrawing';
+import { DueButton, Empty, Fault, PersonName, SideButton, Slip, Tray, WordButton } from '../parts/parts';
+import { type Column, Rows } from '../parts/Rows';
+import { partWords } from '../parts/words';
+import { Quick } from './Quick';
+import { deskWords as words, doWords } from './words';
+
+export interface DeskTask {
+  readonly circulation: string;
+  readonly doing: Doing;
+  readonly seat: string;
+  readonly since: number;
+  readonly due: number | null;
+  readonly number: string;
+  readonly title: string;
+  readonly record: string;
+  readonly change: string;
+  readonly phase: string;
+  readonly round: number;
+  readonly version: number;
+  readonly stops: number;
+  readonly nextDue: number | null;
+  readonly controller: string;
+  readonly author: string;
+  readonly line: LineModel;
+}
+
+interface DeskView {
+  readonly tasks: readonly DeskTask[];
+  readonly incomplete: readonly { record: string; number: string; title: string; changed: number }[];
+  readonly waits: readonly { circulation: string; person: string; doing: Doing; since: number; due: number | null; number: string; title: string }[];
+}
+
+/** One row a document: what it needs of this person, the most urgent first, and what else. */
+interface Row {
+  readonly key: string;
+  readonly task: DeskTask;
+  readonly others: readonly DeskTask[];
+}
+
+/** Where a task is done: one step from the Desk. */
+export function placeOf(task: Pick<DeskTask, 'doing' | 'circulation' | 'seat' | 'change'>): string {
+  switch (task.doing) {
+    case 'write':
+    case 'rework':
+      return `/draft/${task.change}`;
+    case 'plan':
+    case 'send':
+      return `/circulations/${task.circulation}/plan`;
+    case 'putPlaces':
+      return `/circulations/${task.circulation}/places`;
+    case 'putRight':
+    case 'confirmRound':
+    case 'release':
+      return `/circulations/${task.circulation}`;
+    default:
+      return `/circulations/${task.circulation}/act/${task.seat}`;
+  }
+}
+
+const urgency: readonly Doing[] = ['putRight', 'sign', 'approve', 'review', 'contribute', 'confirmRound', 'release', 'putPlaces', 'rework', 'read', 'send', 'write', 'plan'];
+
+export function Desk() {
+  const { data, error } = useAsk<DeskView>('desk.view');
+  const times = useTimes();
+  const { name } = usePeople();
+  const router = useRouter();
+  const quick = useSearchParams().has('send');
+  const [trayOpen, setTrayOpen] = useState(false);
+  const now = times.now();
+
+  const rows = useMemo(() => {
+    const byDocument = new Map<string, DeskTask[]>();
+    for (const task of data?.tasks ?? []) byDocument.set(task.circulation, [...(byDocument.get(task.circulation) ?? []), task]);
+    return [...byDocument.values()].map((tasks): Row => {
+      const [task, ...others] = tasks.slice().sort((a, b) => (a.due ?? Number.MAX_SAFE_INTEGER) - (b.due ?? Number.MAX_SAFE_INTEGER) || urgency.indexOf(a.doing) - urgency.indexOf(b.doing)) as [DeskTask, ...DeskTask[]];
+      const stop = tasks.find((candidate) => candidate.doing === 'putRight');
+      return stop ? { key: stop.circulation, task: stop, others: tasks.filter((candidate) => candidate !== stop && candidate.doing !== 'putRight') } : { key: task.circulation, task, others };
+    });
+  }, [data]);
+
+  const bucket = (row: Row): 'stopped' | 'late' | 'today' | 'week' | 'later' => {
+    if (row.task.doing === 'putRight') return 'stopped';
+    if (row.task.due === null) return 'later';
+    if (row.task.due < now) return 'late';
+    const days = daysBetween(times.zone, now, row.task.due);
+    return days === 0 ? 'today' : days < 7 ? 'week' : 'later';
+  };
+  const groups = (['stopped', 'late', 'today', 'week', 'later'] as const).map((key) => ({ key, title: words.groups[key], rows: rows.filter((row) => bucket(row) === key) }));
+  const counts = (['stopped', 'late', 'today'] as const).flatMap((key) => {
+    const n = groups.find((group) => group.key === key)?.rows.length ?? 0;
+    return n > 0 ? [`${n} ${words.counts[key]}`] : [];
+  });
+
+  const columns: Column<Row>[] = [
+    { name: words.columns.do, width: '116px', cell: ({ task }) => <chakra.span fontWeight={600}>{doWords[task.doing]}</chakra.span> },
+    { name: words.columns.number, width: '104px', wide: true, cell: ({ task }) => <chakra.span color="quiet">{task.number}</chakra.span> },
+    {
+      name: words.columns.document,
+      width: 'minmax(0, 1fr)',
+      cell: ({ task, others }) => (
+        <>
+          {task.title}
+          {others.length > 0 && (
+            <chakra.span color="quiet" ml="8px" fontSize="13px">
+              {words.alsoDoing(others.map((other) => doWords[other.doing].toLowerCase()).join(', '))}
+            </chakra.span>
+          )}
+        </>
+      ),
+    },
+    { name: words.columns.where, width: '140px', wide: true, cell: ({ task }) => <TinyLine model={task.line} tone={toneOf(task, now)} /> },
+    { name: words.columns.concerns, width: '190px', wide: true, cell: ({ task }) => <PersonName id={concerns(task)} /> },
+    {
+      name: words.columns.when,
+      width: '170px',
+      align: 'end',
+      cell: ({ task }) =>
+        task.due !== null ? (
+          <chakra.span color={task.due < now ? 'copperText' : 'quiet'} fontWeight={task.due < now ? 600 : 400}>
+            {words.due(times.moment(task.due))}
+          </chakra.span>
+        ) : (
+          <chakra.span color="quiet">{words.since(times.day(task.since))}</chakra.span>
+        ),
+    },
+  ];
+
+  const waits = data?.waits ?? [];
+  const longest = waits[0];
+  return (
+    <>
+      <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" align="center" gap="14px" flexWrap="wrap">
+        <chakra.h1 fontSize="20px">{data ? words.title(rows.length) : partWords.loading}</chakra.h1>
+        <Box color="quiet">{counts.join(', ')}</Box>
+        <Box flex="1" />
+        {!quick && <SideButton onClick={() => router.replace('/desk?send')}>{words.send}</SideButton>}
+      </Flex>
+      {quick && (
+        <Box px={{ base: '12px', md: '24px' }} pb="12px" flex="none" maxH="72vh" overflowY="auto">
+          <Quick onDone={() => router.replace('/desk')} />
+        </Box>
+      )}
+      <Box px={{ base: '16px', md: '24px' }}>
+        <Fault error={error} />
+        {(data?.incomplete ?? []).slice(0, 3).map((record) => (
+          <Flex key={record.record} gap="10px" align="center" py="6px" fontSize="13.5px">
+            <chakra.span color="quiet">{record.number}</chakra.span>
+            <Box truncate>{record.title}</Box>
+            <WordButton onClick={() => router.push(`/register/${record.record}`)}>{words.complete}</WordButton>
+          </Flex>
+        ))}
+      </Box>
+      {data && (
+        <Rows
+          label={words.title(rows.length)}
+          columns={columns}
+          groups={groups}
+          keyOf={(row) => row.key}
+          nameOf={({ task }) => `${doWords[task.doing]}: ${task.number} ${task.title}${task.due !== null ? `, ${words.due(times.moment(task.due))}` : ''}`}
+          slip={(row) => <TaskSlip row={row} />}
+          empty={<Empty title={words.empty}>{words.emptyMore}</Empty>}
+        />
+      )}
+      <Tray
+        label={words.waitsNone}
+        open={trayOpen}
+        onToggle={() => setTrayOpen(!trayOpen)}
+        facts={
+          <>
+            <chakra.span fontWeight={600}>{waits.length > 0 ? words.waits(waits.length, new Set(waits.map((wait) => wait.circulation)).size) : words.waitsNone}</chakra.span>
+            {longest && (
+              <chakra.span color="quiet" truncate>
+                {words.longest(name(longest.person), Math.max(0, daysBetween(times.zone, longest.since, now)))}
+              </chakra.span>
+            )}
+          </>
+        }
+      >
+        {waits.length > 0 &&
+          waits.map((wait) => (
+            <Flex key={`${wait.circulation} ${wait.person} ${wait.doing}`} gap="16px" py="4px" align="center">
+              <Box w="200px">
+                <PersonName id={wait.person} />
+              </Box>
+              <Box w="110px">{doWords[wait.doing].toLowerCase()}</Box>
+              <Box w="110px" color="quiet">
+                {wait.number}
+              </Box>
+              <Box flex="1" truncate>
+                {wait.title}
+              </Box>
+              <Box color={wait.due !== null && wait.due < now ? 'copperText' : 'quiet'}>{wait.due !== null ? words.due(times.moment(wait.due)) : words.since(times.day(wait.since))}</Box>
+              <WordButton onClick={() => router.push(`/circulations/${wait.circulation}`)}>{words.openCirculation}</WordButton>
+            </Flex>
+          ))}
+      </Tray>
+    </>
+  );
+}
+
+export function toneOf(row: { readonly stops: number; readonly nextDue: number | null }, now: number): 'pine' | 'copper' | 'oxblood' {
+  if (row.stops > 0) return 'oxblood';
+  return row.nextDue !== null && row.nextDue < now ? 'copper' : 'pine';
+}
+
+/** Whom a task has to do with: whoever asks for it, or for the controller the author. */
+function concerns(task: DeskTask): string {
+  const own: readonly Doing[] = ['plan', 'send', 'putPlaces', 'confirmRound', 'release', 'putRight'];
+  return own.includes(task.doing) ? task.author : task.controller;
+}
+
+function TaskSlip({ row: { task, others } }: { readonly row: Row }) {
+  const router = useRouter();
+  const times = useTimes();
+  const { data } = useAsk<CirculationView>('circulation.view', { circulation: task.circulation });
+  const newest = data?.versions[data.versions.length - 1];
+  const attachments = newest?.files.filter((file) => file.role === 'attachment').length ?? 0;
+  const open = data?.remarks.filter((remark) => !remark.thread && !remark.settled).length ?? 0;
+  const returned = data?.rework?.words;
+  const declined = data?.seats.find((seat) => seat.id === task.seat)?.decision;
+  const said = task.doing === 'rework' ? returned : task.doing === 'putRight' ? declined?.words : data?.words;
+  const facts = [
+    task.version > 0 ? words.version(task.version, task.round) : words.noVersion,
+    ...(attachments > 0 ? [words.attachments(attachments)] : []),
+    ...(open > 0 ? [words.openRemarks(open)] : []),
+    words.since(times.moment(task.since)),
+  ];
+  return (
+    <Slip label={task.title} tone={task.doing === 'putRight' ? 'oxblood' : task.doing === 'sign' ? 'iris' : 'pine'}>
+      <Flex gap="20px" align="flex-start" flexWrap={{ base: 'wrap', md: 'nowrap' }}>
+        <Box flex="1" minW="240px">
+          <Box>
+            {words.says[task.doing]} {data?.reason && <chakra.span color="quiet">{data.reason}</chakra.span>}
+          </Box>
+          {said && (
+            <chakra.blockquote borderLeft="2px solid" borderColor="hairline" pl="14px" my="8px" fontFamily="serif" fontSize="15px" whiteSpace="pre-wrap">
+              {said}
+            </chakra.blockquote>
+          )}
+          <Box color="quiet" fontSize="13px" mt="8px">
+            {facts.join(' · ')}
+          </Box>
+        </Box>
+        <Flex direction="column" gap="8px" align="flex-end">
+          <DueButton tone={task.doing === 'sign' ? 'iris' : 'pine'} onClick={() => router.push(placeOf(task))}>
+            {words.actions[task.doing]}
+          </DueButton>
+          {others.map((other) => (
+            <SideButton key={`${other.doing} ${other.seat}`} onClick={() => router.push(placeOf(other))}>
+              {words.actions[other.doing]}
+            </SideButton>
+          ))}
+          <WordButton onClick={() => router.push(`/circulations/${task.circulation}`)}>{words.openCirculation}</WordButton>
+        </Flex>
+      </Flex>
+    </Slip>
+  );
+}

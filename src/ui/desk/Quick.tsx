@@ -1,0 +1,129 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import { useRef, useState } from 'react';
+import type { Verb, Who } from '@/core/route/route';
+import { type Refusal, type Uploaded, upload } from '../data/client';
+import { useMe, useTell } from '../data/use';
+import { verbWords } from '../line/words';
+import { MomentInput } from '../parts/MomentInput';
+import { Choose, DueButton, Fault, Field, PersonName, Slip, TextArea, TextInput, WordButton } from '../parts/parts';
+import { PeoplePicker } from '../parts/PeoplePicker';
+import { deskWords } from './words';
+
+const words = deskWords.quick;
+
+/** A file, a few people, sent: everything else comes by default and can be completed later. */
+export function Quick({ onDone }: { readonly onDone: () => void }) {
+  const { data: me } = useMe();
+  const chooser = useRef<HTMLInputElement>(null);
+  const [file, setFile] = useState<Uploaded | null>(null);
+  const [progress, setProgress] = useState<number | null>(null);
+  const [fault, setFault] = useState<Refusal | null>(null);
+  const [title, setTitle] = useState('');
+  const [verb, setVerb] = useState<Verb>('approve');
+  const [people, setPeople] = useState<readonly Who[]>([]);
+  const [due, setDue] = useState<number | null>(null);
+  const [text, setText] = useState('');
+  const send = useTell<object, { circulation: string }>('desk.sendQuick', { then: onDone });
+
+  const take = async (chosen: File | undefined) => {
+    if (!chosen) return;
+    setFault(null);
+    setProgress(0);
+    try {
+      setFile(await upload(chosen, setProgress));
+      setTitle((before) => before || chosen.name.replace(/\.pdf$/i, '').replace(/[_-]+/g, ' ').trim());
+    } catch (error) {
+      setFault(error as Refusal);
+    }
+    setProgress(null);
+  };
+
+  return (
+    <Slip label={words.title}>
+      <chakra.form
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (file) send.mutate({ file: file.file, name: file.name, title, verb, people, due, words: text });
+        }}
+      >
+        <Flex gap="28px" flexWrap={{ base: 'wrap', md: 'nowrap' }}>
+          <Box flex="1" minW="260px">
+            {file ? (
+              <Flex align="center" gap="10px" mb="14px">
+                <Box fontWeight={600} truncate>
+                  {file.name}
+                </Box>
+                <WordButton onClick={() => chooser.current?.click()}>{words.another}</WordButton>
+              </Flex>
+            ) : (
+              <chakra.button
+                type="button"
+                w="100%"
+                minH="92px"
+                mb="14px"
+                border="1.5px dashed"
+                borderColor="edge"
+                borderRadius="6px"
+                cursor="pointer"
+                color="quiet"
+                _hover={{ borderColor: 'pine', color: 'ink' }}
+                onClick={() => chooser.current?.click()}
+                onDragOver={(event) => event.preventDefault()}
+                onDrop={(event) => {
+                  event.preventDefault();
+                  void take(event.dataTransfer.files[0]);
+                }}
+              >
+                <span aria-live="polite">{progress === null ? words.drop : progress < 1 ? words.uploading(progress) : words.checking}</span>
+              </chakra.button>
+            )}
+            <chakra.input ref={chooser} type="file" accept="application/pdf,.pdf" display="none" aria-label={words.choose} onChange={(event) => void take(event.target.files?.[0])} />
+            <Fault error={fault} />
+            <Field label={words.documentTitle}>{(props) => <TextInput {...props} required maxLength={200} value={title} onChange={(event) => setTitle(event.target.value)} />}</Field>
+            <Field label={words.words}>{(props) => <TextArea {...props} maxLength={4000} value={text} onChange={(event) => setText(event.target.value)} />}</Field>
+          </Box>
+          <Box flex="1" minW="260px">
+            <Box fontSize="13px" color="quiet" mb="4px">
+              {words.people}
+            </Box>
+            {people.map((who) => (
+              <Flex key={who.person} align="center" justify="space-between" py="3px">
+                <PersonName id={who.person} />
+                <WordButton aria-label={`${words.cancel}: ${who.person}`} onClick={() => setPeople(people.filter((other) => other !== who))}>
+                  ×
+                </WordButton>
+              </Flex>
+            ))}
+            <PeoplePicker label={words.addPerson} exclude={[...people.map((who) => who.person), ...(verb === 'approve' && me ? [me.me.id] : [])]} onPick={(who) => setPeople([...people, who])} />
+            <Flex gap="14px" mt="14px">
+              <Field label={words.verb}>
+                {(props) => (
+                  <Choose {...props} value={verb} onChange={(event) => setVerb(event.target.value as Verb)}>
+                    {(['approve', 'review', 'sign', 'read'] as const).map((option) => (
+                      <option key={option} value={option}>
+                        {verbWords[option]}
+                      </option>
+                    ))}
+                  </Choose>
+                )}
+              </Field>
+              <Field label={words.due}>{(props) => <MomentInput {...props} value={due} onChange={setDue} />}</Field>
+            </Flex>
+          </Box>
+        </Flex>
+        <Fault error={send.error} />
+        <Flex align="center" gap="14px" flexWrap="wrap">
+          <Box flex="1" color="quiet" fontSize="13px" minW="240px">
+            {words.note}
+          </Box>
+          <WordButton onClick={onDone}>{words.cancel}</WordButton>
+          <DueButton type="submit" busy={send.isPending} disabled={!file || people.length === 0 || title.trim() === ''}>
+            {people.length === 0 ? words.nobody : words.send(people.length)}
+          </DueButton>
+        </Flex>
+      </chakra.form>
+    </Slip>
+  );
+}

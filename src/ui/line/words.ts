@@ -1,0 +1,49 @@
+import type { LineSeat, LineStage } from '@/core/route/line';
+import type { Rule, Verb } from '@/core/route/route';
+
+/** Words of the line and of everything that has to do with stages and seats. */
+export const verbWords: { readonly [V in Verb]: string } = {
+  contribute: 'Contribute',
+  review: 'Review',
+  approve: 'Approve',
+  sign: 'Sign',
+  read: 'Confirm read',
+};
+
+export const verbThird: { readonly [V in Verb]: string } = {
+  contribute: 'contributes',
+  review: 'reviews',
+  approve: 'approves',
+  sign: 'signs',
+  read: 'confirms read',
+};
+
+export function ruleWords(rule: Rule, n: number): string {
+  if (rule.kind === 'all') return n > 1 ? 'all needed' : '';
+  if (rule.kind === 'any') return 'any one';
+  return `${rule.k} of ${n}`;
+}
+
+export function seatWords(seat: LineSeat): string {
+  if (seat.mark === 'tick') return 'has decided';
+  if (seat.mark === 'return') return 'returned it';
+  if (seat.mark === 'cross') return 'declined';
+  if (seat.mark === 'missed') return 'missed the time';
+  if (seat.mark === 'late') return 'is asked and late';
+  if (seat.status === 'underWay') return 'is asked';
+  if (seat.status === 'passedBy') return 'was not needed';
+  return 'is not yet asked';
+}
+
+export function orderWords(stage: LineStage): string {
+  return stage.seats.length > 1 && stage.order === 'oneByOne' ? ', one after another' : '';
+}
+
+export const lineWords = {
+  title: 'The route',
+  release: 'Release',
+  branch: (name: string) => (name ? `branch ${name}:` : 'branch:'),
+  more: (n: number) => `+${n}`,
+  moreLabel: (n: number) => `${n} more seats`,
+  empty: 'An empty rope between here and release',
+} as const;

@@ -1,0 +1,240 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import { type ComponentProps, type ReactNode, useId } from 'react';
+import type { Refusal } from '../data/client';
+import { usePeople } from '../data/use';
+import { Tile } from './Tile';
+import { partWords } from './words';
+
+type ButtonProps = ComponentProps<typeof chakra.button> & { readonly busy?: boolean };
+
+const plainButton = {
+  fontWeight: 600,
+  borderRadius: '6px',
+  px: '12px',
+  minH: '34px',
+  cursor: 'pointer',
+  whiteSpace: 'nowrap',
+  _disabled: { opacity: 0.55, cursor: 'not-allowed' },
+} as const;
+
+/** The one action that is due: the largest thing on its page or slip. Says what follows. */
+export function DueButton({ busy, children, tone = 'pine', ...props }: ButtonProps & { readonly tone?: 'pine' | 'iris' }) {
+  return (
+    <chakra.button
+      type="button"
+      {...plainButton}
+      px="18px"
+      minH="40px"
+      fontSize="15px"
+      bg={tone}
+      color={tone === 'pine' ? 'onPine' : 'onIris'}
+      _hover={{ filter: 'brightness(1.08)' }}
+      aria-busy={busy}
+      {...props}
+      disabled={props.disabled || busy}
+    >
+      {busy ? partWords.busy : children}
+    </chakra.button>
+  );
+}
+
+/** An action beside the due one. */
+export function SideButton({ busy, children, ...props }: ButtonProps) {
+  return (
+    <chakra.button type="button" {...plainButton} bg="surface" color="ink" border="1px solid" borderColor="edge" fontWeight={500} _hover={{ borderColor: 'ink' }} aria-busy={busy} {...props} disabled={props.disabled || busy}>
+      {busy ? partWords.busy : children}
+    </chakra.button>
+  );
+}
+
+/** What destroys: apart and quieter, in its own colour. */
+export function GraveButton({ busy, children, ...props }: ButtonProps) {
+  return (
+    <chakra.button type="button" {...plainButton} color="oxblood" bg="transparent" border="1px solid" borderColor="transparent" fontWeight={500} _hover={{ borderColor: 'oxblood' }} aria-busy={busy} {...props} disabled={props.disabled || busy}>
+      {busy ? partWords.busy : children}
+    </chakra.button>
+  );
+}
+
+/** A word that can be pressed. */
+export function WordButton(props: ComponentProps<typeof chakra.button>) {
+  return <chakra.button type="button" color="pine" fontWeight={600} cursor="pointer" px="2px" minH="24px" _hover={{ textDecoration: 'underline' }} {...props} />;
+}
+
+const inputLook = {
+  bg: 'surface',
+  border: '1px solid',
+  borderColor: 'edge',
+  borderRadius: '6px',
+  px: '10px',
+  minH: '36px',
+  w: '100%',
+  color: 'ink',
+  _placeholder: { color: 'quiet' },
+  _invalid: { borderColor: 'oxblood' },
+} as const;
+
+/** A labelled field, with the help or the fault under it. */
+export function Field({
+  label,
+  help,
+  fault,
+  children,
+}: {
+  readonly label: string;
+  readonly help?: string | undefined;
+  readonly fault?: string | null;
+  readonly children: (props: { id: string; 'aria-describedby': string | undefined; 'aria-invalid': boolean | undefined }) => ReactNode;
+}) {
+  const id = useId();
+  const note = fault ?? help;
+  return (
+    <Box mb="14px">
+      <chakra.label htmlFor={id} display="block" fontSize="13px" color="quiet" mb="4px">
+        {label}
+      </chakra.label>
+      {children({ id, 'aria-describedby': note ? `${id}-note` : undefined, 'aria-invalid': fault ? true : undefined })}
+      {note && (
+        <Box id={`${id}-note`} fontSize="13px" mt="4px" color={fault ? 'oxblood' : 'quiet'}>
+          {note}
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+export function TextInput(props: ComponentProps<typeof chakra.input>) {
+  return <chakra.input {...inputLook} {...props} />;
+}
+
+export function TextArea(props: ComponentProps<typeof chakra.textarea>) {
+  return <chakra.textarea {...inputLook} py="8px" rows={3} resize="vertical" {...props} />;
+}
+
+export function Choose(props: ComponentProps<typeof chakra.select>) {
+  return <chakra.select {...inputLook} pr="26px" {...props} />;
+}
+
+/** A person by tile and name. */
+export function PersonName({ id, quiet, size = 24 }: { readonly id: string; readonly quiet?: string | undefined; readonly size?: number }) {
+  const { person, name } = usePeople();
+  return (
+    <Flex align="center" gap="8px" minW={0}>
+      <Tile person={id} letters={person(id)?.tile ?? '··'} size={size} />
+      <Box truncate>
+        {name(id)}
+        {quiet && (
+          <chakra.span color="quiet" ml="5px">
+            {quiet}
+          </chakra.span>
+        )}
+      </Box>
+    </Flex>
+  );
+}
+
+/** What went wrong, where it went wrong; what was entered stays. */
+export function Fault({ error }: { readonly error: Pick<Refusal, 'message'> | null | undefined }) {
+  if (!error) return null;
+  return (
+    <Box role="alert" bg="oxbloodSoft" color="ink" borderLeft="3px solid" borderColor="oxblood" borderRadius="4px" px="12px" py="8px" my="10px">
+      {error.message}
+    </Box>
+  );
+}
+
+/** An empty page or list: what will be here, and the first step. */
+export function Empty({ title, children }: { readonly title: string; readonly children?: ReactNode }) {
+  return (
+    <Box py="56px" textAlign="center" maxW="460px" mx="auto">
+      <chakra.svg width="96px" height="34px" viewBox="0 0 96 34" mx="auto" mb="12px" aria-hidden>
+        <path d="M6 6Q48 22 90 6" fill="none" stroke="currentColor" strokeWidth={1.6} strokeDasharray="4 4" opacity={0.5} />
+        <path d="M6 2V32M90 2V32" stroke="currentColor" strokeWidth={1.6} opacity={0.5} />
+      </chakra.svg>
+      <Box fontWeight={600} fontSize="16px">
+        {title}
+      </Box>
+      {children && (
+        <Box color="quiet" mt="6px">
+          {children}
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+export function Key({ children }: { readonly children: ReactNode }) {
+  return (
+    <chakra.kbd fontFamily="body" fontSize="12px" color="quiet" border="1px solid" borderColor="edge" borderRadius="4px" px="5px" minW="19px" textAlign="center" display="inline-block">
+      {children}
+    </chakra.kbd>
+  );
+}
+
+/** The line of facts along the lower edge, which opens upwards. */
+export function Tray({ facts, children, open, onToggle, label }: { readonly facts: ReactNode; readonly children?: ReactNode; readonly open: boolean; readonly onToggle: () => void; readonly label: string }) {
+  const id = useId();
+  return (
+    <Box as="section" aria-label={label} borderTop="1px solid" borderColor="hairline" bg="surface" flex="none">
+      {open && children && (
+        <Box id={id} maxH="44vh" overflowY="auto" px={{ base: '16px', md: '24px' }} py="12px" borderBottom="1px solid" borderColor="hairline" tabIndex={0} role="region" aria-label={label}>
+          {children}
+        </Box>
+      )}
+      <Flex h="43px" align="center" px={{ base: '16px', md: '24px' }} gap="28px">
+        <Flex gap="28px" flex="1" minW={0} overflow="hidden" whiteSpace="nowrap">
+          {facts}
+        </Flex>
+        {children && (
+          <WordButton aria-expanded={open} aria-controls={open ? id : undefined} onClick={onToggle}>
+            {open ? partWords.trayClose : partWords.trayOpen}
+          </WordButton>
+        )}
+      </Flex>
+    </Box>
+  );
+}
+
+/** One fact of a tray: a bold name and a quiet value. */
+export function Fact({ name, children }: { readonly name: string; readonly children?: ReactNode }) {
+  return (
+    <chakra.span truncate>
+      <chakra.span fontWeight={600}>{name}</chakra.span> <chakra.span color="quiet">{children}</chakra.span>
+    </chakra.span>
+  );
+}
+
+/** The head of a page: where one is, its name, one sentence, and the due action at the top right. */
+export function PageHead({ above, title, below, children }: { readonly above?: ReactNode; readonly title: string; readonly below?: ReactNode; readonly children?: ReactNode }) {
+  return (
+    <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" gap="16px" align="flex-start" flexWrap={{ base: 'wrap', md: 'nowrap' }} flex="none">
+      <Box flex="1" minW={{ base: '100%', md: 0 }}>
+        {above && (
+          <Box fontSize="13px" color="quiet" truncate>
+            {above}
+          </Box>
+        )}
+        <chakra.h1 fontSize="20px" lineHeight="1.3" css={{ overflowWrap: 'anywhere' }} lineClamp={2}>
+          {title}
+        </chakra.h1>
+        {below && <Box mt="2px">{below}</Box>}
+      </Box>
+      {children && (
+        <Flex gap="10px" align="center" flexWrap="wrap" justify="flex-end">
+          {children}
+        </Flex>
+      )}
+    </Flex>
+  );
+}
+
+/** Asks once before what cannot be undone, where the button stood: says exactly what will happen. */
+export function Slip({ tone = 'pine', children, label }: { readonly tone?: 'pine' | 'copper' | 'oxblood' | 'iris'; readonly children: ReactNode; readonly label: string }) {
+  return (
+    <Box as="section" aria-label={label} bg="surface" border="1px solid" borderColor="hairline" borderLeft="3px solid" borderLeftColor={tone} borderRadius="5px" px="18px" py="14px">
+      {children}
+    </Box>
+  );
+}

@@ -1,0 +1,17 @@
+'use client';
+
+import { useEffect, useRef, useState } from 'react';
+
+/** The width of an element in pixels, kept as it changes. */
+export function useWidth<E extends HTMLElement>(usual: number) {
+  const ref = useRef<E>(null);
+  const [width, setWidth] = useState(usual);
+  useEffect(() => {
+    const element = ref.current;
+    if (!element) return;
+    const observer = new ResizeObserver(([entry]) => entry && setWidth(Math.max(280, Math.round(entry.contentRect.width))));
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+  return { ref, width };
+}

@@ -1,0 +1,92 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import { useRouter } from 'next/navigation';
+import { useMemo, useState } from 'react';
+import { useAsk, usePeople, useTimes } from '../data/use';
+import { DueButton, Empty, Fault, PersonName, SideButton, Slip, TextInput } from '../parts/parts';
+import { type Column, Rows } from '../parts/Rows';
+import { partWords } from '../parts/words';
+import { registerWords as words } from './words';
+
+interface Row {
+  readonly record: string;
+  readonly number: string;
+  readonly title: string;
+  readonly kind: string;
+  readonly owner: string;
+  readonly complete: boolean;
+  readonly revision: string | null;
+  readonly effective: number | null;
+  readonly inWork: string | null;
+  readonly coming: string | null;
+}
+
+export interface Kind {
+  readonly code: string;
+  readonly name: string;
+  readonly scheme: string;
+  readonly usual: boolean;
+}
+
+/** Every document by number: what is current, and that something is in work. */
+export function RegisterList() {
+  const { data, error } = useAsk<Row[]>('register.list');
+  const { data: kinds } = useAsk<Kind[]>('register.kinds');
+  const { name } = usePeople();
+  const times = useTimes();
+  const router = useRouter();
+  const [filter, setFilter] = useState('');
+  const kindName = (code: string) => kinds?.find((kind) => kind.code === code)?.name ?? code;
+  const rows = useMemo(() => {
+    const wanted = filter.trim().toLowerCase();
+    return (data ?? []).filter((row) => !wanted || `${row.number} ${row.title} ${kinds?.find((kind) => kind.code === row.kind)?.name} ${name(row.owner)}`.toLowerCase().includes(wanted));
+  }, [data, filter, kinds, name]);
+  const columns: Column<Row>[] = [
+    { name: words.columns.number, width: '112px', cell: (row) => <chakra.span color="quiet">{row.number}</chakra.span> },
+    { name: words.columns.title, width: 'minmax(0, 1fr)', cell: (row) => row.title },
+    { name: words.columns.kind, width: '140px', wide: true, cell: (row) => <chakra.span color="quiet">{kindName(row.kind)}</chakra.span> },
+    { name: words.columns.owner, width: '180px', wide: true, cell: (row) => <PersonName id={row.owner} /> },
+    { name: words.columns.revision, width: '70px', align: 'end', cell: (row) => <chakra.span fontWeight={600}>{row.revision ?? words.none}</chakra.span> },
+    { name: words.columns.effective, width: '120px', wide: true, align: 'end', cell: (row) => <chakra.span color="quiet">{row.effective !== null ? times.day(row.effective) : words.none}</chakra.span> },
+    { name: words.columns.work, width: '150px', wide: true, align: 'end', cell: (row) => (row.coming ? <chakra.span color="quiet">{words.inWork(row.coming)}</chakra.span> : null) },
+  ];
+  return (
+    <>
+      <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" gap="18px" align="center" flexWrap="wrap">
+        <chakra.h1 fontSize="20px">{words.title}</chakra.h1>
+        <Box flex="1" />
+        <TextInput w="280px" placeholder={words.find} aria-label={words.find} value={filter} onChange={(event) => setFilter(event.target.value)} />
+        <SideButton onClick={() => router.push('/register/new')}>{words.create}</SideButton>
+      </Flex>
+      <Box px="24px">
+        <Fault error={error} />
+      </Box>
+      {data ? (
+        <Rows
+          label={words.title}
+          columns={columns}
+          groups={[{ title: null, rows }]}
+          keyOf={(row) => row.record}
+          nameOf={(row) => `${row.number} ${row.title}, ${row.revision ?? words.notReleased}`}
+          slip={(row) => (
+            <Slip label={row.title}>
+              <Flex gap="16px" align="center" flexWrap="wrap">
+                <Box flex="1" color="quiet">
+                  {[row.revision ? `${words.columns.revision} ${row.revision}` : words.notReleased, row.coming ? words.inWork(row.coming) : ''].filter(Boolean).join(' · ')}
+                </Box>
+                <SideButton onClick={() => router.push(`/register/${row.record}`)}>{words.open}</SideButton>
+                {row.revision && <DueButton onClick={() => window.open(`/file/record/${row.record}/${row.revision}`, '_blank', 'noopener')}>{words.read(row.revision)}</DueButton>}
+              </Flex>
+            </Slip>
+          )}
+          empty={<Empty title={words.empty}>{words.emptyMore}</Empty>}
+        />
+      ) : (
+        <Box px="24px" color="quiet">
+          {partWords.loading}
+        </Box>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,113 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import { useEffect, useRef, useState } from 'react';
+import SignaturePad from 'signature_pad';
+import type { PlaceValue } from '@/core/page/places';
+import { TextInput, WordButton } from '../parts/parts';
+import { signingWords as words } from './words';
+
+/** A hand mark being given: drawn with finger, pen or mouse, or typed. Tells its value as it changes. */
+export function HandMark({ owner, value, onChange }: { readonly owner: string; readonly value: PlaceValue | undefined; readonly onChange: (value: PlaceValue | undefined) => void }) {
+  const [typing, setTyping] = useState(value?.kind === 'typed');
+  const typed = value?.kind === 'typed' ? value.text : '';
+  const other = typed.trim() !== '' && plain(typed) !== plain(owner);
+  return (
+    <>
+      {typing ? (
+        <Box>
+          <TextInput aria-label={words.typeName} placeholder={words.typeName} maxLength={120} autoFocus value={typed} fontFamily="cursive" fontSize="20px" onChange={(event) => onChange(event.target.value.trim() ? { kind: 'typed', text: event.target.value } : undefined)} />
+          {other && (
+            <Box fontSize="13px" color="copperText" mt="4px">
+              {words.typedOther(owner)}
+            </Box>
+          )}
+        </Box>
+      ) : (
+        <Pad value={value} onChange={onChange} />
+      )}
+      <Flex gap="18px" mt="6px">
+        {!typing && value && <WordButton onClick={() => onChange(undefined)}>{words.drawAgain}</WordButton>}
+        <WordButton
+          onClick={() => {
+            setTyping(!typing);
+            onChange(typing ? undefined : { kind: 'typed', text: owner });
+          }}
+        >
+          {typing ? words.draw : words.type}
+        </WordButton>
+      </Flex>
+    </>
+  );
+}
+
+function plain(name: string): string {
+  return name.normalize('NFKD').replace(/[^\p{L}]/gu, '').toLowerCase();
+}
+
+function Pad({ value, onChange }: { readonly value: PlaceValue | undefined; readonly onChange: (value: PlaceValue | undefined) => void }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const pad = useRef<SignaturePad | null>(null);
+  const told = useRef(onChange);
+  told.current = onChange;
+  const first = useRef(value);
+
+  useEffect(() => {
+    const element = canvas.current;
+    if (!element) return;
+    const ratio = Math.max(1, window.devicePixelRatio);
+    const width = element.clientWidth;
+    const height = element.clientHeight;
+    element.width = width * ratio;
+    element.height = height * ratio;
+    element.getContext('2d')?.scale(ratio, ratio);
+    const made = new SignaturePad(element, { penColor: getComputedStyle(element).color, minWidth: 0.8, maxWidth: 2.4 });
+    pad.current = made;
+    const before = first.current;
+    if (before?.kind === 'drawn')
+      made.fromData(before.strokes.map((stroke) => ({ points: pairs(stroke).map(([x, y]) => ({ x: (x * width) / before.width, y: (y * height) / before.height, pressure: 0.5, time: 0 })) })) as never);
+    made.addEventListener('endStroke', () => {
+      const strokes = made.toData().map((group) => group.points.flatMap((point) => [round(point.x), round(point.y)]));
+      const drawn = strokes.filter((stroke) => stroke.length >= 4);
+      told.current(drawn.length > 0 ? { kind: 'drawn', strokes: drawn, width, height } : undefined);
+    });
+    return () => made.off();
+  }, []);
+  useEffect(() => {
+    if (!value) pad.current?.clear();
+  }, [value]);
+
+  return (
+    <Box position="relative" h="116px" bg="surface" borderBottom="1.5px dashed" borderColor="edge">
+      <chakra.canvas ref={canvas} w="100%" h="100%" display="block" color="ink" touchAction="none" aria-label={words.draw} role="img" />
+    </Box>
+  );
+}
+
+function pairs(points: readonly number[]): [number, number][] {
+  const found: [number, number][] = [];
+  for (let i = 0; i + 1 < points.length; i += 2) found.push([points[i] as number, points[i + 1] as number]);
+  return found;
+}
+
+function round(value: number): number {
+  return Math.round(value * 10) / 10;
+}
+
+/** A hand mark as it stands in its place. */
+export function MarkShown({ value }: { readonly value: PlaceValue }) {
+  if (value.kind === 'drawn')
+    return (
+      <svg width="100%" height="100%" viewBox={`0 0 ${value.width} ${value.height}`} preserveAspectRatio="xMidYMid meet" aria-hidden>
+        {value.strokes.map((stroke, i) => (
+          <polyline key={i} points={stroke.join(' ')} fill="none" stroke="currentColor" strokeWidth={value.width / 110} strokeLinecap="round" strokeLinejoin="round" />
+        ))}
+      </svg>
+    );
+  if (value.kind === 'ticked') return <chakra.span fontWeight={700}>{value.ticked ? '✓' : ''}</chakra.span>;
+  return (
+    <chakra.span fontFamily={value.kind === 'typed' ? 'cursive' : 'body'} fontSize="0.95em" truncate>
+      {value.text}
+    </chakra.span>
+  );
+}

@@ -1,0 +1,40 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { useState } from 'react';
+import type { SeatView } from '@/server/signing/sign';
+import { useAsk } from '../data/use';
+import { Mark } from '../parts/Shell';
+import { SigningPage } from './SigningPage';
+import { signingWords as words } from './words';
+
+/** The Signing page behind a link: no account, its own cookie, nothing of the rest of Avenda. */
+export function LinkPage({ handle }: { readonly handle: string }) {
+  const [client] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: false, refetchInterval: 15_000 } } }));
+  return (
+    <QueryClientProvider client={client}>
+      <chakra.main h="100dvh" overflow="hidden">
+        <Opened base={`/sign/${handle}`} />
+      </chakra.main>
+    </QueryClientProvider>
+  );
+}
+
+function Opened({ base }: { readonly base: string }) {
+  const { data, error } = useAsk<SeatView>('seat.view', {}, { base });
+  if (error && !data)
+    return (
+      <Flex direction="column" align="center" justify="center" minH="80vh" px="24px" textAlign="center" gap="10px">
+        <Mark />
+        <chakra.h1 fontSize="19px">{error.code === 'link-moved' ? words.moved : error.code === 'offline' ? error.message : words.unknown}</chakra.h1>
+        <Box color="quiet" maxW="420px">
+          {error.code === 'link-moved' ? words.movedMore : error.code === 'offline' ? '' : words.unknownMore}
+        </Box>
+      </Flex>
+    );
+  if (!data) return null;
+  // A seat that was taken away while its page was open shows no document any more.
+  if (error?.code === 'link-moved') return <Box p="40px" textAlign="center">{words.moved}</Box>;
+  return <SigningPage view={data} base={base} fileUrl={(hash) => `${base}/file/${hash}`} />;
+}

@@ -1,0 +1,82 @@
+'use client';
+
+import { Box } from '@chakra-ui/react';
+import { type MouseEvent, type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
+import { Document, Page, pdfjs } from 'react-pdf';
+import 'react-pdf/dist/Page/TextLayer.css';
+import type { PageSize } from '@/core/page/places';
+
+pdfjs.GlobalWorkerOptions.workerSrc = new URL('pdfjs-dist/build/pdf.worker.min.mjs', import.meta.url).toString();
+
+// Nothing in a file runs, and everything a file may need comes from here.
+const options = {
+  isEvalSupported: false,
+  enableXfa: false,
+  cMapUrl: '/viewer/cmaps/',
+  cMapPacked: true,
+  standardFontDataUrl: '/viewer/standard_fonts/',
+  wasmUrl: '/viewer/wasm/',
+};
+
+const gap = 16;
+
+/** The pages of a PDF at one width, drawn when they come near; what stands on a page is laid over it. */
+export default function PdfPages({
+  url,
+  pages,
+  width,
+  overlay,
+  onSpot,
+  label,
+  onFault,
+}: {
+  readonly url: string;
+  readonly pages: readonly PageSize[];
+  readonly width: number;
+  /** What to lay over a page, given the factor from points to pixels. */
+  readonly overlay?: (page: number, scale: number) => ReactNode;
+  /** A press on a page, in displayed points. */
+  readonly onSpot?: ((spot: { page: number; x: number; y: number }) => void) | undefined;
+  readonly label: (page: number, pages: number) => string;
+  readonly onFault?: () => void;
+}) {
+  const widest = useMemo(() => Math.max(1, ...pages.map((page) => page.width)), [pages]);
+  const scale = width / widest;
+  return (
+    <Document file={url} options={options} loading={null} error={null} noData={null} onLoadError={onFault} onSourceError={onFault}>
+      {pages.map((page, i) => (
+        <LazyPage key={i} index={i} size={page} scale={scale} label={label(i + 1, pages.length)} onSpot={onSpot}>
+          {overlay?.(i, scale)}
+        </LazyPage>
+      ))}
+    </Document>
+  );
+}
+
+function LazyPage({ index, size, scale, label, children, onSpot }: { readonly index: number; readonly size: PageSize; readonly scale: number; readonly label: string; readonly children: ReactNode; readonly onSpot: ((spot: { page: number; x: number; y: number }) => void) | undefined }) {
+  const ref = useRef<HTMLDivElement>(null);
+  const [near, setNear] = useState(index < 2);
+  useEffect(() => {
+    const element = ref.current;
+    if (!element) return;
+    const observer = new IntersectionObserver(([entry]) => setNear((before) => before || !!entry?.isIntersecting), { rootMargin: '900px 0px' });
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+  const press = (event: MouseEvent<HTMLDivElement>) => {
+    if (!onSpot || (event.target as HTMLElement).closest('button, input, textarea, [role=button], [data-over]')) return;
+    const box = event.currentTarget.getBoundingClientRect();
+    onSpot({ page: index, x: round((event.clientX - box.left) / scale), y: round((event.clientY - box.top) / scale) });
+  };
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: with the keyboard a remark is made on the whole, and places are put from their list
+    <Box ref={ref} data-page={index} position="relative" role="region" aria-label={label} bg="page" mx="auto" mb={`${gap}px`} border="1px solid" borderColor="hairline" style={{ width: size.width * scale, height: size.height * scale }} onClick={press}>
+      {near && <Page pageIndex={index} scale={scale} loading={null} error={null} renderAnnotationLayer={false} renderTextLayer />}
+      {children}
+    </Box>
+  );
+}
+
+function round(points: number): number {
+  return Math.round(points * 10) / 10;
+}
