@@ -3,7 +3,19 @@ import type { NextConfig } from 'next';
 const config: NextConfig = {
   poweredByHeader: false,
   reactStrictMode: true,
-  serverExternalPackages: ['@node-rs/argon2', 'pdfmake', '@cantoo/pdf-lib', 'fontkit', 'pdfjs-dist', 'smtp-server', 'mailparser', 'nodemailer', 'pino', 'postgres', 'joi'],
+  serverExternalPackages: [
+    '@node-rs/argon2',
+    'pdfmake',
+    '@cantoo/pdf-lib',
+    'fontkit',
+    'pdfjs-dist',
+    'smtp-server',
+    'mailparser',
+    'nodemailer',
+    'pino',
+    'postgres',
+    'joi',
+  ],
   experimental: { optimizePackageImports: ['@chakra-ui/react', 'lucide-react'] },
   productionBrowserSourceMaps: false,
 };

@@ -33,7 +33,9 @@ export async function build() {
   await bundle();
   // The viewer's character maps, fonts and decoders are served from here, never from elsewhere.
   for (const part of ['cmaps', 'standard_fonts', 'wasm'])
-    cpSync(path.join(root, 'node_modules/pdfjs-dist', part), path.join(root, 'public/viewer', part), { recursive: true });
+    cpSync(path.join(root, 'node_modules/pdfjs-dist', part), path.join(root, 'public/viewer', part), {
+      recursive: true,
+    });
   run(process.execPath, [path.join(root, 'node_modules/next/dist/bin/next'), 'build'], {
     minutes: 20,
     what: 'The build of the pages',

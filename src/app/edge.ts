@@ -52,7 +52,12 @@ export async function callerOf(request: Request, link: string | null, set: (cook
 }
 
 /** Runs an operation for a request and gives its HTTP response. */
-export async function respond(request: Request, name: string, kind: Operation['kind'], link: string | null): Promise<Response> {
+export async function respond(
+  request: Request,
+  name: string,
+  kind: Operation['kind'],
+  link: string | null,
+): Promise<Response> {
   const operation = operations.get(name);
   const wanted = link === null ? operation?.where !== 'link' : operation?.where === 'link';
   if (!operation || operation.kind !== kind || !wanted) return refusedResponse('not-found');

@@ -1,5 +1,5 @@
-import { readRange } from '@/server/files/store';
 import type { ServedFile } from '@/server/files/access';
+import { readRange } from '@/server/files/store';
 import { refusedResponse } from './edge';
 
 /**

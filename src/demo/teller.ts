@@ -372,12 +372,10 @@ export function teller(organization: string, deliver: Deliver) {
 async function countPages(bytes: Buffer): Promise<{ width: number; height: number }[]> {
   const { PDFDocument } = await import('@cantoo/pdf-lib');
   const pdf = await PDFDocument.load(bytes, { updateMetadata: false });
-  return pdf
-    .getPages()
-    .map((page) => ({
-      width: Math.round(page.getWidth() * 100) / 100,
-      height: Math.round(page.getHeight() * 100) / 100,
-    }));
+  return pdf.getPages().map((page) => ({
+    width: Math.round(page.getWidth() * 100) / 100,
+    height: Math.round(page.getHeight() * 100) / 100,
+  }));
 }
 
 function dateWords(time: number): string {

@@ -33,6 +33,10 @@ export async function GET(request: Request): Promise<Response> {
     cancel: () => stop(),
   });
   return new Response(body, {
-    headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-cache, no-transform', 'x-accel-buffering': 'no' },
+    headers: {
+      'content-type': 'text/event-stream',
+      'cache-control': 'no-cache, no-transform',
+      'x-accel-buffering': 'no',
+    },
   });
 }

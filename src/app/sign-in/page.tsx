@@ -1,7 +1,7 @@
 import type { Metadata } from 'next';
 import { Suspense } from 'react';
 import { doorOperations } from '@/server/auth/operations';
-import { type Caller } from '@/server/operations/operation';
+import type { Caller } from '@/server/operations/operation';
 import { SignInPage } from '@/ui/admin/Door';
 
 export const metadata: Metadata = { title: 'Sign in · Avenda' };

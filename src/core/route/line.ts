@@ -166,6 +166,8 @@ export interface StageLabel {
   readonly stage: string;
   readonly verb: Verb;
   readonly at: Point;
+  /** Whether there is room for a second line under the first. */
+  readonly below: boolean;
   /** How much room the label has. */
   readonly width: number;
 }
@@ -192,7 +194,7 @@ export interface LineSpace {
   readonly density: 'tiny' | 'large';
 }
 
-const large = { edge: 40, top: 74, lane: 78, tile: 28, gap: 12, hanger: 18, drop: 30, sag: 10, rise: 64, legs: 96 };
+const large = { edge: 40, top: 74, lane: 96, tile: 28, gap: 12, hanger: 18, drop: 30, sag: 10, rise: 52, legs: 58 };
 const tiny = { edge: 3, top: 6, lane: 6, tile: 0, gap: 0, hanger: 0, drop: 0, sag: 2.5, rise: 0, legs: 5 };
 
 /** How much of the width a part asks for: a stage by its seats, branches by the longest of them. */
@@ -233,8 +235,8 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
 
   const laneCount = Math.max(1, lanes(model.root));
   const drop = size.drop * Math.min(3, deepestDrop(model.root)) * 0.7;
-  const bottom = size.top + size.lane * laneCount + drop + size.legs * 0.55;
-  const height = space.density === 'large' ? bottom + 24 : 22;
+  // Room for the lowest tiles, then for the legs and the ground.
+  const height = space.density === 'large' ? size.top + size.lane * (laneCount - 1) + 62 + drop + size.legs : 22;
   const groundAt = (x: number) => height - 10 - size.rise * ((x / space.width) ** 2 * 0.8 + (x / space.width) * 0.2);
   const left = size.edge;
   const right = space.width - size.edge;
@@ -290,7 +292,9 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
     labels.push({
       stage: stage.id,
       verb: stage.verb,
-      at: { x: (from.x + to.x) / 2, y: laneY },
+      // Above the line for the first lane, just above its own rope in the others.
+      at: { x: (from.x + to.x) / 2, y: laneY === size.top ? size.top - 48 : middle - 8 },
+      below: laneY === size.top,
       width: to.x - from.x - 8,
     });
     if (space.density === 'tiny') return;

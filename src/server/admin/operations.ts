@@ -73,7 +73,14 @@ export const adminOperations = [
         ? []
         : await tx.sql<{ count: number }[]>`
             select count(*)::int as count from job where organization = ${tx.organization} and kind = 'mail' and state = 'waiting'`;
-      return { me, mailQueued: queued?.count ?? null, organization: profile, mode: settings().mode, now: tx.now, uploadLimit: settings().uploadLimit };
+      return {
+        me,
+        mailQueued: queued?.count ?? null,
+        organization: profile,
+        mode: settings().mode,
+        now: tx.now,
+        uploadLimit: settings().uploadLimit,
+      };
     },
   }),
 

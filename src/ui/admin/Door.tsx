@@ -20,7 +20,15 @@ function Frame({ children }: { readonly children: ReactNode }) {
   const [client] = useState(() => new QueryClient());
   return (
     <QueryClientProvider client={client}>
-      <chakra.main minH="100dvh" display="flex" flexDirection="column" alignItems="center" px="20px" pt={{ base: '32px', md: '8vh' }} pb="40px">
+      <chakra.main
+        minH="100dvh"
+        display="flex"
+        flexDirection="column"
+        alignItems="center"
+        px="20px"
+        pt={{ base: '32px', md: '8vh' }}
+        pb="40px"
+      >
         <Flex align="center" gap="10px" fontSize="22px" fontWeight={700} mb="28px">
           <Mark />
           Avenda
@@ -33,7 +41,10 @@ function Frame({ children }: { readonly children: ReactNode }) {
 
 /** Puts a door command and goes on where one wanted to go. */
 function useDoor(name: string, to: string) {
-  return useMutation<unknown, Refusal, object>({ mutationFn: (input) => tell(name, input), onSuccess: () => location.assign(to) });
+  return useMutation<unknown, Refusal, object>({
+    mutationFn: (input) => tell(name, input),
+    onSuccess: () => location.assign(to),
+  });
 }
 
 /** Only addresses of our own: a link may not use signing in to lead elsewhere. */
@@ -62,7 +73,25 @@ function SignIn({ look }: { readonly look: Look }) {
           </Box>
           <Box borderTop="1px solid" borderColor="hairline">
             {look.people.map((person) => (
-              <chakra.button key={person.id} type="button" display="grid" gridTemplateColumns="34px minmax(0, 1fr) minmax(0, 1fr)" alignItems="center" gap="8px" w="100%" textAlign="start" h="40px" px="8px" borderBottom="1px solid" borderColor="hairline" cursor="pointer" _hover={{ bg: 'sunk' }} aria-label={words.as(person.name)} disabled={enter.isPending} onClick={() => enter.mutate({ person: person.id })}>
+              <chakra.button
+                key={person.id}
+                type="button"
+                display="grid"
+                gridTemplateColumns="34px minmax(0, 1fr) minmax(0, 1fr)"
+                alignItems="center"
+                gap="8px"
+                w="100%"
+                textAlign="start"
+                h="40px"
+                px="8px"
+                borderBottom="1px solid"
+                borderColor="hairline"
+                cursor="pointer"
+                _hover={{ bg: 'sunk' }}
+                aria-label={words.as(person.name)}
+                disabled={enter.isPending}
+                onClick={() => enter.mutate({ person: person.id })}
+              >
                 <Tile person={person.id} letters={person.tile} size={26} />
                 <chakra.span fontWeight={600}>{person.name}</chakra.span>
                 <chakra.span color="quiet">{person.work}</chakra.span>
@@ -72,16 +101,47 @@ function SignIn({ look }: { readonly look: Look }) {
           <Fault error={enter.error} />
         </Box>
       )}
-      <chakra.form w="100%" maxW={look.people.length > 0 ? '640px' : '380px'} onSubmit={(event) => { event.preventDefault(); signIn.mutate({ email, password }); }}>
+      <chakra.form
+        w="100%"
+        maxW={look.people.length > 0 ? '640px' : '380px'}
+        onSubmit={(event) => {
+          event.preventDefault();
+          signIn.mutate({ email, password });
+        }}
+      >
         <chakra.h2 fontSize={look.people.length > 0 ? '14px' : '19px'} mb="10px">
           {look.people.length > 0 ? words.orMail : words.title}
         </chakra.h2>
         <Flex gap="12px" direction={look.people.length > 0 ? { base: 'column', md: 'row' } : 'column'} align="stretch">
           <Box flex="1">
-            <Field label={words.email}>{(props) => <TextInput {...props} type="email" autoComplete="username" required maxLength={254} value={email} onChange={(event) => setEmail(event.target.value)} />}</Field>
+            <Field label={words.email}>
+              {(props) => (
+                <TextInput
+                  {...props}
+                  type="email"
+                  autoComplete="username"
+                  required
+                  maxLength={254}
+                  value={email}
+                  onChange={(event) => setEmail(event.target.value)}
+                />
+              )}
+            </Field>
           </Box>
           <Box flex="1">
-            <Field label={words.password}>{(props) => <TextInput {...props} type="password" autoComplete="current-password" required maxLength={200} value={password} onChange={(event) => setPassword(event.target.value)} />}</Field>
+            <Field label={words.password}>
+              {(props) => (
+                <TextInput
+                  {...props}
+                  type="password"
+                  autoComplete="current-password"
+                  required
+                  maxLength={200}
+                  value={password}
+                  onChange={(event) => setPassword(event.target.value)}
+                />
+              )}
+            </Field>
           </Box>
         </Flex>
         <Fault error={signIn.error} />
@@ -104,13 +164,42 @@ function SignIn({ look }: { readonly look: Look }) {
 function SetUp() {
   const words = adminWords.setUp;
   const setUp = useDoor('door.setUp', '/desk');
-  const [input, setInput] = useState({ code: '', organization: '', letters: '', zone: '', name: '', email: '', password: '' });
-  useEffect(() => setInput((before) => ({ ...before, zone: before.zone || Intl.DateTimeFormat().resolvedOptions().timeZone })), []);
+  const [input, setInput] = useState({
+    code: '',
+    organization: '',
+    letters: '',
+    zone: '',
+    name: '',
+    email: '',
+    password: '',
+  });
+  useEffect(
+    () => setInput((before) => ({ ...before, zone: before.zone || Intl.DateTimeFormat().resolvedOptions().timeZone })),
+    [],
+  );
   const field = (key: keyof typeof input, more: object = {}) => (
-    <Field label={words[key]}>{(props) => <TextInput {...props} required maxLength={key === 'email' ? 254 : 120} value={input[key]} onChange={(event) => setInput({ ...input, [key]: event.target.value })} {...more} />}</Field>
+    <Field label={words[key]}>
+      {(props) => (
+        <TextInput
+          {...props}
+          required
+          maxLength={key === 'email' ? 254 : 120}
+          value={input[key]}
+          onChange={(event) => setInput({ ...input, [key]: event.target.value })}
+          {...more}
+        />
+      )}
+    </Field>
   );
   return (
-    <chakra.form w="100%" maxW="460px" onSubmit={(event) => { event.preventDefault(); setUp.mutate(input); }}>
+    <chakra.form
+      w="100%"
+      maxW="460px"
+      onSubmit={(event) => {
+        event.preventDefault();
+        setUp.mutate(input);
+      }}
+    >
       <chakra.h1 fontSize="19px">{words.title}</chakra.h1>
       <Box color="quiet" mb="16px">
         {words.more}
@@ -158,12 +247,33 @@ function Invitation({ code }: { readonly code: string }) {
     );
   if (!invited) return null;
   return (
-    <chakra.form w="100%" maxW="380px" onSubmit={(event) => { event.preventDefault(); accept.mutate({ invitation: code, password }); }}>
+    <chakra.form
+      w="100%"
+      maxW="380px"
+      onSubmit={(event) => {
+        event.preventDefault();
+        accept.mutate({ invitation: code, password });
+      }}
+    >
       <chakra.h1 fontSize="19px">{words.title(invited.name)}</chakra.h1>
       <Box color="quiet" mb="16px">
         {words.more(invited.organization)}
       </Box>
-      <Field label={words.password}>{(props) => <TextInput {...props} type="password" autoComplete="new-password" autoFocus required minLength={12} maxLength={200} value={password} onChange={(event) => setPassword(event.target.value)} />}</Field>
+      <Field label={words.password}>
+        {(props) => (
+          <TextInput
+            {...props}
+            type="password"
+            autoComplete="new-password"
+            autoFocus
+            required
+            minLength={12}
+            maxLength={200}
+            value={password}
+            onChange={(event) => setPassword(event.target.value)}
+          />
+        )}
+      </Field>
       <Fault error={accept.error} />
       <Flex justify="flex-end">
         <DueButton type="submit" busy={accept.isPending}>

@@ -4,7 +4,18 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { Person } from '@/server/admin/people';
 import { useMe, usePeople, useTell } from '../data/use';
-import { DueButton, Empty, Fault, Field, GraveButton, PersonName, SideButton, Slip, TextInput, WordButton } from '../parts/parts';
+import {
+  DueButton,
+  Empty,
+  Fault,
+  Field,
+  GraveButton,
+  PersonName,
+  SideButton,
+  Slip,
+  TextInput,
+  WordButton,
+} from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { adminWords } from './words';
 
@@ -18,13 +29,43 @@ export function PeoplePage() {
   const [filter, setFilter] = useState('');
   const administers = me?.me.roles.includes('administrator') ?? false;
   const wanted = filter.trim().toLowerCase();
-  const shown = list.filter((person) => `${person.name} ${person.work} ${person.company} ${person.email}`.toLowerCase().includes(wanted));
+  const shown = list.filter((person) =>
+    `${person.name} ${person.work} ${person.company} ${person.email}`.toLowerCase().includes(wanted),
+  );
   const columns: Column<Person>[] = [
     { name: words.columns.name, width: 'minmax(0, 1fr)', cell: (person) => <PersonName id={person.id} /> },
-    { name: words.columns.work, width: 'minmax(0, 1fr)', wide: true, cell: (person) => <chakra.span color="quiet">{[person.work, person.company].filter(Boolean).join(', ') || words.none}</chakra.span> },
-    { name: words.columns.email, width: 'minmax(0, 1fr)', wide: true, cell: (person) => <chakra.span color="quiet">{person.email}</chakra.span> },
-    { name: words.columns.roles, width: '170px', wide: true, cell: (person) => <chakra.span color="quiet">{person.roles.map((role) => words.roles[role]).join(', ') || words.none}</chakra.span> },
-    { name: words.columns.state, width: '90px', align: 'end', cell: (person) => <chakra.span color="quiet">{words.states[person.state]}</chakra.span> },
+    {
+      name: words.columns.work,
+      width: 'minmax(0, 1fr)',
+      wide: true,
+      cell: (person) => (
+        <chakra.span color="quiet">
+          {[person.work, person.company].filter(Boolean).join(', ') || words.none}
+        </chakra.span>
+      ),
+    },
+    {
+      name: words.columns.email,
+      width: 'minmax(0, 1fr)',
+      wide: true,
+      cell: (person) => <chakra.span color="quiet">{person.email}</chakra.span>,
+    },
+    {
+      name: words.columns.roles,
+      width: '170px',
+      wide: true,
+      cell: (person) => (
+        <chakra.span color="quiet">
+          {person.roles.map((role) => words.roles[role]).join(', ') || words.none}
+        </chakra.span>
+      ),
+    },
+    {
+      name: words.columns.state,
+      width: '90px',
+      align: 'end',
+      cell: (person) => <chakra.span color="quiet">{words.states[person.state]}</chakra.span>,
+    },
   ];
   return (
     <>
@@ -33,7 +74,13 @@ export function PeoplePage() {
         <Box flex="1" color="quiet">
           {administers ? '' : words.readOnly}
         </Box>
-        <TextInput w="260px" placeholder={words.find} aria-label={words.find} value={filter} onChange={(event) => setFilter(event.target.value)} />
+        <TextInput
+          w="260px"
+          placeholder={words.find}
+          aria-label={words.find}
+          value={filter}
+          onChange={(event) => setFilter(event.target.value)}
+        />
         {administers && !adding && <DueButton onClick={() => setAdding(true)}>{words.add}</DueButton>}
       </Flex>
       {adding && (
@@ -100,22 +147,45 @@ function AddPerson({ onDone }: { readonly onDone: () => void }) {
   const { data: me } = useMe();
   const [input, setInput] = useState({ name: '', email: '', work: '' });
   const [roles, setRoles] = useState<readonly string[]>([]);
-  const add = useTell<object>('people.add', { then: onDone });
+  const add = useTell<object>('people.add', { after: onDone });
   const zone = me?.organization.zone ?? 'UTC';
   return (
     <Slip label={words.add}>
-      <chakra.form onSubmit={(event) => { event.preventDefault(); add.mutate({ ...input, zone, roles }); }}>
+      <chakra.form
+        onSubmit={(event) => {
+          event.preventDefault();
+          add.mutate({ ...input, zone, roles });
+        }}
+      >
         <Flex gap="16px" flexWrap="wrap">
           {(['name', 'email', 'work'] as const).map((key) => (
             <Box key={key} flex="1" minW="200px">
-              <Field label={words[key]}>{(props) => <TextInput {...props} type={key === 'email' ? 'email' : 'text'} required={key !== 'work'} maxLength={key === 'email' ? 254 : 120} autoFocus={key === 'name'} value={input[key]} onChange={(event) => setInput({ ...input, [key]: event.target.value })} />}</Field>
+              <Field label={words[key]}>
+                {(props) => (
+                  <TextInput
+                    {...props}
+                    type={key === 'email' ? 'email' : 'text'}
+                    required={key !== 'work'}
+                    maxLength={key === 'email' ? 254 : 120}
+                    autoFocus={key === 'name'}
+                    value={input[key]}
+                    onChange={(event) => setInput({ ...input, [key]: event.target.value })}
+                  />
+                )}
+              </Field>
             </Box>
           ))}
         </Flex>
         <Flex gap="20px" flexWrap="wrap" align="center">
           {(['controller', 'administrator'] as const).map((role) => (
             <chakra.label key={role} display="flex" gap="8px" alignItems="center" minH="28px">
-              <input type="checkbox" checked={roles.includes(role)} onChange={(event) => setRoles(event.target.checked ? [...roles, role] : roles.filter((other) => other !== role))} />
+              <input
+                type="checkbox"
+                checked={roles.includes(role)}
+                onChange={(event) =>
+                  setRoles(event.target.checked ? [...roles, role] : roles.filter((other) => other !== role))
+                }
+              />
               {words[role]}
             </chakra.label>
           ))}

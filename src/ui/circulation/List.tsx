@@ -11,7 +11,7 @@ import { TinyLine } from '../line/LineDrawing';
 import { DueButton, Empty, Fault, PersonName, Slip, TextInput } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { partWords } from '../parts/words';
-import { circulationWords as words, phaseWords } from './words';
+import { phaseWords, circulationWords as words } from './words';
 
 interface Row {
   readonly id: string;
@@ -43,23 +43,59 @@ export function CirculationList() {
   const { name } = usePeople();
   const router = useRouter();
   const now = times.now();
-  const groupOf = (row: Row): (typeof order)[number] => (row.stops > 0 ? 'stopped' : row.phase === 'running' && row.nextDue !== null && row.nextDue < now ? 'late' : row.phase);
+  const groupOf = (row: Row): (typeof order)[number] =>
+    row.stops > 0
+      ? 'stopped'
+      : row.phase === 'running' && row.nextDue !== null && row.nextDue < now
+        ? 'late'
+        : row.phase;
   const shown = useMemo(() => {
     const wanted = filter.trim().toLowerCase();
-    return (data ?? []).filter((row) => !wanted || `${row.number} ${row.document} ${row.title} ${name(row.controller)} ${name(row.author)}`.toLowerCase().includes(wanted));
+    return (data ?? []).filter(
+      (row) =>
+        !wanted ||
+        `${row.number} ${row.document} ${row.title} ${name(row.controller)} ${name(row.author)}`
+          .toLowerCase()
+          .includes(wanted),
+    );
   }, [data, filter, name]);
   const groups = order.map((key) => {
     const rows = shown.filter((row) => groupOf(row) === key);
     return { title: rows.length > 0 ? `${words.groups[key]}  ${rows.length}` : null, rows };
   });
   const columns: Column<Row>[] = [
-    { name: words.columns.number, width: '62px', wide: true, cell: (row) => <chakra.span color="quiet">{row.number}</chakra.span> },
-    { name: words.columns.document, width: '104px', cell: (row) => <chakra.span color="quiet">{row.document}</chakra.span> },
+    {
+      name: words.columns.number,
+      width: '62px',
+      wide: true,
+      cell: (row) => <chakra.span color="quiet">{row.number}</chakra.span>,
+    },
+    {
+      name: words.columns.document,
+      width: '104px',
+      cell: (row) => <chakra.span color="quiet">{row.document}</chakra.span>,
+    },
     { name: words.columns.title, width: 'minmax(0, 1fr)', cell: (row) => row.title },
-    { name: words.columns.where, width: '140px', wide: true, cell: (row) => <TinyLine model={row.line} tone={toneOf(row, now)} /> },
-    { name: words.columns.seats, width: '72px', wide: true, align: 'end', cell: (row) => <chakra.span color="quiet">{words.decided(row.decided, row.seats)}</chakra.span> },
+    {
+      name: words.columns.where,
+      width: '140px',
+      wide: true,
+      cell: (row) => <TinyLine model={row.line} tone={toneOf(row, now)} />,
+    },
+    {
+      name: words.columns.seats,
+      width: '72px',
+      wide: true,
+      align: 'end',
+      cell: (row) => <chakra.span color="quiet">{words.decided(row.decided, row.seats)}</chakra.span>,
+    },
     { name: words.columns.controller, width: '180px', wide: true, cell: (row) => <PersonName id={row.controller} /> },
-    { name: words.columns.moved, width: '130px', align: 'end', cell: (row) => <chakra.span color="quiet">{times.moment(row.last)}</chakra.span> },
+    {
+      name: words.columns.moved,
+      width: '130px',
+      align: 'end',
+      cell: (row) => <chakra.span color="quiet">{times.moment(row.last)}</chakra.span>,
+    },
   ];
   return (
     <>
@@ -67,13 +103,30 @@ export function CirculationList() {
         <chakra.h1 fontSize="20px">{words.listTitle}</chakra.h1>
         <Flex role="group" aria-label={words.stateLabel} gap="14px">
           {(['live', 'ended', 'all'] as const).map((key) => (
-            <chakra.button key={key} type="button" minH="28px" cursor="pointer" aria-pressed={state === key} color={state === key ? 'ink' : 'quiet'} fontWeight={state === key ? 600 : 400} borderBottom="2px solid" borderColor={state === key ? 'pine' : 'transparent'} onClick={() => setState(key)}>
+            <chakra.button
+              key={key}
+              type="button"
+              minH="28px"
+              cursor="pointer"
+              aria-pressed={state === key}
+              color={state === key ? 'ink' : 'quiet'}
+              fontWeight={state === key ? 600 : 400}
+              borderBottom="2px solid"
+              borderColor={state === key ? 'pine' : 'transparent'}
+              onClick={() => setState(key)}
+            >
               {words.states[key]}
             </chakra.button>
           ))}
         </Flex>
         <Box flex="1" />
-        <TextInput w="260px" placeholder={words.find} aria-label={words.find} value={filter} onChange={(event) => setFilter(event.target.value)} />
+        <TextInput
+          w="260px"
+          placeholder={words.find}
+          aria-label={words.find}
+          value={filter}
+          onChange={(event) => setFilter(event.target.value)}
+        />
       </Flex>
       <Box px="24px">
         <Fault error={error} />
@@ -89,7 +142,15 @@ export function CirculationList() {
             <Slip label={row.title} tone={row.stops > 0 ? 'oxblood' : 'pine'}>
               <Flex align="center" gap="20px">
                 <Box flex="1" color="quiet">
-                  {[phaseWords[row.phase], row.revision ? words.revision(row.revision) : '', row.version > 0 ? words.version(row.version) : '', words.round(row.round), words.draftOf(name(row.author))].filter(Boolean).join(' · ')}
+                  {[
+                    phaseWords[row.phase],
+                    row.revision ? words.revision(row.revision) : '',
+                    row.version > 0 ? words.version(row.version) : '',
+                    words.round(row.round),
+                    words.draftOf(name(row.author)),
+                  ]
+                    .filter(Boolean)
+                    .join(' · ')}
                 </Box>
                 <DueButton onClick={() => router.push(`/circulations/${row.id}`)}>{words.open}</DueButton>
               </Flex>

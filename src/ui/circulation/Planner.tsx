@@ -6,14 +6,39 @@ import { useRouter } from 'next/navigation';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { lineOf } from '@/core/route/line';
 import { preflight } from '@/core/route/preflight';
-import { mapStages, type Route, type Rule, type Seat, type Series, type Stage, stagesOf, type Verb, verbs } from '@/core/route/route';
+import {
+  mapStages,
+  type Route,
+  type Rule,
+  type Seat,
+  type Series,
+  type Stage,
+  stagesOf,
+  type Verb,
+  verbs,
+} from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
 import { useAsk, usePeople, useTell, useTimes } from '../data/use';
 import { LineDrawing } from '../line/LineDrawing';
 import { ruleWords, verbThird, verbWords } from '../line/words';
 import { MomentInput } from '../parts/MomentInput';
-import { Choose, DueButton, Empty, Fact, Fault, Field, PageHead, PersonName, SideButton, Slip, TextArea, TextInput, Tray, WordButton } from '../parts/parts';
 import { PeoplePicker } from '../parts/PeoplePicker';
+import {
+  Choose,
+  DueButton,
+  Empty,
+  Fact,
+  Fault,
+  Field,
+  PageHead,
+  PersonName,
+  SideButton,
+  Slip,
+  TextArea,
+  TextInput,
+  Tray,
+  WordButton,
+} from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
 import { partWords } from '../parts/words';
 import { circulationWords, findingWords } from './words';
@@ -22,13 +47,34 @@ const words = circulationWords.plan;
 
 export function Planner({ circulation }: { readonly circulation: string }) {
   const { data: view, error } = useAsk<CirculationView>('circulation.view', { circulation });
-  if (error) return <Box p="24px"><Fault error={error} /></Box>;
-  if (!view) return <Box p="24px" color="quiet">{partWords.loading}</Box>;
+  if (error)
+    return (
+      <Box p="24px">
+        <Fault error={error} />
+      </Box>
+    );
+  if (!view)
+    return (
+      <Box p="24px" color="quiet">
+        {partWords.loading}
+      </Box>
+    );
   return <Plan key={view.id} view={view} />;
 }
 
 function freshStage(verb: Verb): Stage {
-  return { kind: 'stage', id: crypto.randomUUID(), verb, seats: [], order: 'together', rule: { kind: 'all' }, due: null, closes: null, onDecline: 'stop', handOver: true };
+  return {
+    kind: 'stage',
+    id: crypto.randomUUID(),
+    verb,
+    seats: [],
+    order: 'together',
+    rule: { kind: 'all' },
+    due: null,
+    closes: null,
+    onDecline: 'stop',
+    handOver: true,
+  };
 }
 
 /** Puts a stage behind another one, in the same series; at the end of the route when there is none. */
@@ -81,7 +127,9 @@ function Plan({ view }: { readonly view: CirculationView }) {
   const [sending, setSending] = useState(false);
   const [tray, setTray] = useState(true);
   const save = useTell<object>('circulation.plan');
-  const send = useTell<{ circulation: string }>('circulation.send', { then: () => router.push(`/circulations/${view.id}`) });
+  const send = useTell<{ circulation: string }>('circulation.send', {
+    after: () => router.push(`/circulations/${view.id}`),
+  });
   const saved = useRef(JSON.stringify([view.route, view.words ?? '']));
   const now = JSON.stringify([route, text]);
   const editable = view.phase === 'new';
@@ -101,12 +149,25 @@ function Plan({ view }: { readonly view: CirculationView }) {
   const stages = stagesOf(route);
   const newest = view.versions[view.versions.length - 1];
   const main = newest?.files.find((file) => file.role === 'main')?.file;
-  const findings = preflight({ route, author: view.author, hasVersion: view.newest !== null, places: view.placesOn === main ? view.places : [], now: times.now() });
+  const findings = preflight({
+    route,
+    author: view.author,
+    hasVersion: view.newest !== null,
+    places: view.placesOn === main ? view.places : [],
+    now: times.now(),
+  });
   const stops = findings.filter((finding) => finding.severity === 'stops');
   const first = firstAsked(route);
-  const change = (id: string, update: (stage: Stage) => Stage | null) => setRoute(mapStages(route, (stage) => (stage.id === id ? update(stage) : stage)));
+  const change = (id: string, update: (stage: Stage) => Stage | null) =>
+    setRoute(mapStages(route, (stage) => (stage.id === id ? update(stage) : stage)));
   const add = (after: string | null) => {
-    const stage = freshStage(after === null && stages.length === 0 ? 'review' : stages.some((candidate) => candidate.verb === 'approve') ? 'sign' : 'approve');
+    const stage = freshStage(
+      after === null && stages.length === 0
+        ? 'review'
+        : stages.some((candidate) => candidate.verb === 'approve')
+          ? 'sign'
+          : 'approve',
+    );
     setRoute(insertAfter(route, after, stage));
     setOpen(stage.id);
   };
@@ -125,13 +186,20 @@ function Plan({ view }: { readonly view: CirculationView }) {
           </>
         }
         title={words.title(view.record.title)}
-        below={<chakra.span color="quiet">{view.newest === null ? words.waitsFor(name(view.author)) : view.reason}</chakra.span>}
+        below={
+          <chakra.span color="quiet">
+            {view.newest === null ? words.waitsFor(name(view.author)) : view.reason}
+          </chakra.span>
+        }
       >
         <chakra.span color="quiet" fontSize="13px" aria-live="polite">
           {saying}
         </chakra.span>
         {editable && (
-          <DueButton disabled={stops.length > 0 || now !== saved.current || save.isPending} onClick={() => setSending(true)}>
+          <DueButton
+            disabled={stops.length > 0 || now !== saved.current || save.isPending}
+            onClick={() => setSending(true)}
+          >
             {view.newest === null ? words.noVersion : words.sendTo(first.length)}
           </DueButton>
         )}
@@ -149,7 +217,13 @@ function Plan({ view }: { readonly view: CirculationView }) {
                     ))}
                   </Flex>
                   {text.trim() && (
-                    <chakra.blockquote borderLeft="2px solid" borderColor="hairline" pl="14px" fontFamily="serif" whiteSpace="pre-wrap">
+                    <chakra.blockquote
+                      borderLeft="2px solid"
+                      borderColor="hairline"
+                      pl="14px"
+                      fontFamily="serif"
+                      whiteSpace="pre-wrap"
+                    >
                       {text}
                     </chakra.blockquote>
                   )}
@@ -176,7 +250,10 @@ function Plan({ view }: { readonly view: CirculationView }) {
                 const stage = stages.find((candidate) => candidate.id === id);
                 if (!stage) return null;
                 if (stage.seats.length === 0) return { text: findingWords.nobody, tone: 'oxblood' };
-                const parts = [stage.due !== null ? `due ${times.day(stage.due)}` : '', stage.rule.kind === 'all' ? '' : ruleWords(stage.rule, stage.seats.length)].filter(Boolean);
+                const parts = [
+                  stage.due !== null ? `due ${times.day(stage.due)}` : '',
+                  stage.rule.kind === 'all' ? '' : ruleWords(stage.rule, stage.seats.length),
+                ].filter(Boolean);
                 return parts.length > 0 ? { text: parts.join(', ') } : null;
               },
             }}
@@ -211,7 +288,18 @@ function Plan({ view }: { readonly view: CirculationView }) {
           )}
           {stages.length > 0 && (
             <Box mt="16px" maxW="720px">
-              <Field label={words.words}>{(props) => <TextArea {...props} rows={2} maxLength={4000} value={text} disabled={!editable} onChange={(event) => setText(event.target.value)} />}</Field>
+              <Field label={words.words}>
+                {(props) => (
+                  <TextArea
+                    {...props}
+                    rows={2}
+                    maxLength={4000}
+                    value={text}
+                    disabled={!editable}
+                    onChange={(event) => setText(event.target.value)}
+                  />
+                )}
+              </Field>
             </Box>
           )}
         </Box>
@@ -222,7 +310,11 @@ function Plan({ view }: { readonly view: CirculationView }) {
         onToggle={() => setTray(!tray)}
         facts={
           <>
-            <Fact name={words.checks}>{findings.length === 0 ? words.fine : `${stops.length} ${words.stops}, ${findings.length - stops.length} ${words.warns}`}</Fact>
+            <Fact name={words.checks}>
+              {findings.length === 0
+                ? words.fine
+                : `${stops.length} ${words.stops}, ${findings.length - stops.length} ${words.warns}`}
+            </Fact>
             <Fact name={words.when}>{whoWhen(route, name)}</Fact>
           </>
         }
@@ -233,7 +325,12 @@ function Plan({ view }: { readonly view: CirculationView }) {
             const seat = stage?.seats.find((candidate) => candidate.id === finding.seat);
             return (
               <Flex key={`${finding.code} ${finding.stage} ${finding.seat}`} gap="14px" py="3px" align="center">
-                <Box w="112px" color={finding.severity === 'stops' ? 'oxblood' : 'copperText'} fontWeight={600} flex="none">
+                <Box
+                  w="112px"
+                  color={finding.severity === 'stops' ? 'oxblood' : 'copperText'}
+                  fontWeight={600}
+                  flex="none"
+                >
                   {finding.severity === 'stops' ? words.stops : words.warns}
                 </Box>
                 <Box>
@@ -241,8 +338,16 @@ function Plan({ view }: { readonly view: CirculationView }) {
                   {seat && finding.code === 'place-missing' ? `${name(seat.who.person)} ` : ''}
                   {findingWords[finding.code]}
                 </Box>
-                {stage && finding.code !== 'place-missing' && <WordButton onClick={() => setOpen(stage.id)}>{words.stageOf(verbWords[stage.verb], stages.indexOf(stage) + 1)}</WordButton>}
-                {finding.code === 'place-missing' && view.newest !== null && <WordButton onClick={() => router.push(`/circulations/${view.id}/places`)}>{words.putPlaces}</WordButton>}
+                {stage && finding.code !== 'place-missing' && (
+                  <WordButton onClick={() => setOpen(stage.id)}>
+                    {words.stageOf(verbWords[stage.verb], stages.indexOf(stage) + 1)}
+                  </WordButton>
+                )}
+                {finding.code === 'place-missing' && view.newest !== null && (
+                  <WordButton onClick={() => router.push(`/circulations/${view.id}/places`)}>
+                    {words.putPlaces}
+                  </WordButton>
+                )}
               </Flex>
             );
           })}
@@ -255,7 +360,8 @@ function Plan({ view }: { readonly view: CirculationView }) {
 function firstAsked(route: Series): { seat: Seat; stage: Stage }[] {
   const first = route.parts[0];
   if (!first) return [];
-  const ofStage = (stage: Stage) => (stage.order === 'oneByOne' ? stage.seats.slice(0, 1) : stage.seats).map((seat) => ({ seat, stage }));
+  const ofStage = (stage: Stage) =>
+    (stage.order === 'oneByOne' ? stage.seats.slice(0, 1) : stage.seats).map((seat) => ({ seat, stage }));
   if (first.kind === 'stage') return ofStage(first);
   if (first.kind === 'series') return firstAsked(first);
   return first.branches.flatMap((branch) => firstAsked(branch.route));
@@ -263,10 +369,33 @@ function firstAsked(route: Series): { seat: Seat; stage: Stage }[] {
 
 function whoWhen(route: Series, name: (id: string) => string): string {
   const stages = stagesOf(route);
-  return stages.map((stage, i) => `${i === 0 ? words.first : words.after(verbWords[stages[i - 1]?.verb ?? 'review'])}: ${stage.seats.map((seat) => name(seat.who.person).split(' ')[0]).join(', ') || '–'}`).join('; ');
+  return stages
+    .map(
+      (stage, i) =>
+        `${i === 0 ? words.first : words.after(verbWords[stages[i - 1]?.verb ?? 'review'])}: ${stage.seats.map((seat) => name(seat.who.person).split(' ')[0]).join(', ') || '–'}`,
+    )
+    .join('; ');
 }
 
-function StageSlip({ stage, n, author, last, onChange, onMove, onRemove, onAdd }: { readonly stage: Stage; readonly n: number; readonly author: string; readonly last: boolean; readonly onChange: (update: (stage: Stage) => Stage) => void; readonly onMove: (by: -1 | 1) => void; readonly onRemove: () => void; readonly onAdd: () => void }) {
+function StageSlip({
+  stage,
+  n,
+  author,
+  last,
+  onChange,
+  onMove,
+  onRemove,
+  onAdd,
+}: {
+  readonly stage: Stage;
+  readonly n: number;
+  readonly author: string;
+  readonly last: boolean;
+  readonly onChange: (update: (stage: Stage) => Stage) => void;
+  readonly onMove: (by: -1 | 1) => void;
+  readonly onRemove: () => void;
+  readonly onAdd: () => void;
+}) {
   const { name } = usePeople();
   const set = (part: Partial<Stage>) => onChange((before) => ({ ...before, ...part }));
   const moveSeat = (at: number, by: -1 | 1) => {
@@ -275,7 +404,8 @@ function StageSlip({ stage, n, author, last, onChange, onMove, onRemove, onAdd }
     if (moved) seats.splice(at + by, 0, moved);
     set({ seats });
   };
-  const setSeats = (seats: readonly Seat[]) => set({ seats, rule: stage.rule.kind === 'atLeast' && stage.rule.k > seats.length ? { kind: 'all' } : stage.rule });
+  const setSeats = (seats: readonly Seat[]) =>
+    set({ seats, rule: stage.rule.kind === 'atLeast' && stage.rule.k > seats.length ? { kind: 'all' } : stage.rule });
   return (
     <Slip label={words.stageOf(verbWords[stage.verb], n)} tone={stage.verb === 'sign' ? 'iris' : 'pine'}>
       <Flex gap="28px" flexWrap="wrap" align="flex-start">
@@ -288,18 +418,37 @@ function StageSlip({ stage, n, author, last, onChange, onMove, onRemove, onAdd }
               <Box flex="1" minW={0}>
                 <PersonName id={seat.who.person} />
               </Box>
-              <SideButton minH="28px" px="8px" disabled={i === 0} aria-label={words.personEarlier(name(seat.who.person))} onClick={() => moveSeat(i, -1)}>
+              <SideButton
+                minH="28px"
+                px="8px"
+                disabled={i === 0}
+                aria-label={words.personEarlier(name(seat.who.person))}
+                onClick={() => moveSeat(i, -1)}
+              >
                 ↑
               </SideButton>
-              <SideButton minH="28px" px="8px" disabled={i === stage.seats.length - 1} aria-label={words.personLater(name(seat.who.person))} onClick={() => moveSeat(i, 1)}>
+              <SideButton
+                minH="28px"
+                px="8px"
+                disabled={i === stage.seats.length - 1}
+                aria-label={words.personLater(name(seat.who.person))}
+                onClick={() => moveSeat(i, 1)}
+              >
                 ↓
               </SideButton>
-              <WordButton aria-label={`${words.remove}: ${name(seat.who.person)}`} onClick={() => setSeats(stage.seats.filter((other) => other !== seat))}>
+              <WordButton
+                aria-label={`${words.remove}: ${name(seat.who.person)}`}
+                onClick={() => setSeats(stage.seats.filter((other) => other !== seat))}
+              >
                 {words.remove}
               </WordButton>
             </Flex>
           ))}
-          <PeoplePicker label={words.addPerson} exclude={[...stage.seats.map((seat) => seat.who.person), ...(stage.verb === 'approve' ? [author] : [])]} onPick={(who) => setSeats([...stage.seats, { id: crypto.randomUUID(), who }])} />
+          <PeoplePicker
+            label={words.addPerson}
+            exclude={[...stage.seats.map((seat) => seat.who.person), ...(stage.verb === 'approve' ? [author] : [])]}
+            onPick={(who) => setSeats([...stage.seats, { id: crypto.randomUUID(), who }])}
+          />
         </Box>
         <Box flex="1" minW="260px">
           <Flex gap="14px">
@@ -319,7 +468,11 @@ function StageSlip({ stage, n, author, last, onChange, onMove, onRemove, onAdd }
             <Box flex="1">
               <Field label={words.order}>
                 {(props) => (
-                  <Choose {...props} value={stage.order} onChange={(event) => set({ order: event.target.value as Stage['order'] })}>
+                  <Choose
+                    {...props}
+                    value={stage.order}
+                    onChange={(event) => set({ order: event.target.value as Stage['order'] })}
+                  >
                     <option value="together">{words.together}</option>
                     <option value="oneByOne">{words.oneByOne}</option>
                   </Choose>
@@ -331,7 +484,11 @@ function StageSlip({ stage, n, author, last, onChange, onMove, onRemove, onAdd }
             <Box flex="1">
               <Field label={words.rule}>
                 {(props) => (
-                  <Choose {...props} value={stage.rule.kind} onChange={(event) => set({ rule: ruleOf(event.target.value, stage.seats.length) })}>
+                  <Choose
+                    {...props}
+                    value={stage.rule.kind}
+                    onChange={(event) => set({ rule: ruleOf(event.target.value, stage.seats.length) })}
+                  >
                     <option value="all">{words.all}</option>
                     <option value="any">{words.any}</option>
                     <option value="atLeast">{words.atLeast}</option>
@@ -342,14 +499,35 @@ function StageSlip({ stage, n, author, last, onChange, onMove, onRemove, onAdd }
             {stage.rule.kind === 'atLeast' && (
               <Box w="90px">
                 <Field label={words.atLeastN}>
-                  {(props) => <TextInput {...props} type="number" min={1} max={Math.max(1, stage.seats.length)} value={stage.rule.kind === 'atLeast' ? stage.rule.k : 1} onChange={(event) => set({ rule: { kind: 'atLeast', k: Math.max(1, Math.min(stage.seats.length, Number(event.target.value) || 1)) } })} />}
+                  {(props) => (
+                    <TextInput
+                      {...props}
+                      type="number"
+                      min={1}
+                      max={Math.max(1, stage.seats.length)}
+                      value={stage.rule.kind === 'atLeast' ? stage.rule.k : 1}
+                      onChange={(event) =>
+                        set({
+                          rule: {
+                            kind: 'atLeast',
+                            k: Math.max(1, Math.min(stage.seats.length, Number(event.target.value) || 1)),
+                          },
+                        })
+                      }
+                    />
+                  )}
                 </Field>
               </Box>
             )}
             <Box flex="1">
               <Field label={words.onDecline}>
                 {(props) => (
-                  <Choose {...props} value={stage.onDecline} disabled={!['approve', 'sign'].includes(stage.verb)} onChange={(event) => set({ onDecline: event.target.value as Stage['onDecline'] })}>
+                  <Choose
+                    {...props}
+                    value={stage.onDecline}
+                    disabled={!['approve', 'sign'].includes(stage.verb)}
+                    onChange={(event) => set({ onDecline: event.target.value as Stage['onDecline'] })}
+                  >
                     <option value="stop">{words.stop}</option>
                     <option value="count">{words.count}</option>
                   </Choose>
@@ -359,10 +537,18 @@ function StageSlip({ stage, n, author, last, onChange, onMove, onRemove, onAdd }
           </Flex>
         </Box>
         <Box flex="1" minW="230px">
-          <Field label={words.due}>{(props) => <MomentInput {...props} value={stage.due} onChange={(due) => set({ due })} />}</Field>
-          <Field label={words.closes}>{(props) => <MomentInput {...props} value={stage.closes} onChange={(closes) => set({ closes })} />}</Field>
+          <Field label={words.due}>
+            {(props) => <MomentInput {...props} value={stage.due} onChange={(due) => set({ due })} />}
+          </Field>
+          <Field label={words.closes}>
+            {(props) => <MomentInput {...props} value={stage.closes} onChange={(closes) => set({ closes })} />}
+          </Field>
           <chakra.label display="flex" gap="8px" alignItems="center" minH="24px">
-            <input type="checkbox" checked={stage.handOver} onChange={(event) => set({ handOver: event.target.checked })} />
+            <input
+              type="checkbox"
+              checked={stage.handOver}
+              onChange={(event) => set({ handOver: event.target.checked })}
+            />
             {words.handOver}
           </chakra.label>
         </Box>
@@ -388,4 +574,3 @@ function ruleOf(kind: string, n: number): Rule {
   if (kind === 'any') return { kind: 'any' };
   return kind === 'atLeast' ? { kind: 'atLeast', k: Math.max(1, Math.ceil(n / 2)) } : { kind: 'all' };
 }
-

@@ -20,7 +20,15 @@ export const remarkWords = {
 } as const;
 
 /** The remarks of a circulation in threads. `focus` shows one thread only, opened where it stands. */
-export function Remarks({ view, focus = null, onSpot }: { readonly view: CirculationView; readonly focus?: string | null; readonly onSpot?: (page: number) => void }) {
+export function Remarks({
+  view,
+  focus = null,
+  onSpot,
+}: {
+  readonly view: CirculationView;
+  readonly focus?: string | null;
+  readonly onSpot?: (page: number) => void;
+}) {
   const threads = view.remarks.filter((remark) => !remark.thread && (focus === null || remark.id === focus));
   if (threads.length === 0) return <Box color="quiet">{remarkWords.none}</Box>;
   return (
@@ -34,7 +42,15 @@ export function Remarks({ view, focus = null, onSpot }: { readonly view: Circula
 
 type Remark = CirculationView['remarks'][number];
 
-function Thread({ view, thread, onSpot }: { readonly view: CirculationView; readonly thread: Remark; readonly onSpot: ((page: number) => void) | undefined }) {
+function Thread({
+  view,
+  thread,
+  onSpot,
+}: {
+  readonly view: CirculationView;
+  readonly thread: Remark;
+  readonly onSpot: ((page: number) => void) | undefined;
+}) {
   const { name } = usePeople();
   const { data: me } = useMe();
   const times = useTimes();
@@ -42,7 +58,7 @@ function Thread({ view, thread, onSpot }: { readonly view: CirculationView; read
   const [text, setText] = useState('');
   const settle = useTell<object>('circulation.settleRemark');
   const answer = useTell<object>('circulation.remark', {
-    then: () => {
+    after: () => {
       setText('');
       setAnswering(false);
     },
@@ -55,10 +71,13 @@ function Thread({ view, thread, onSpot }: { readonly view: CirculationView; read
       <Flex gap="8px" align="center" flexWrap="wrap">
         <PersonName id={thread.by} size={20} />
         <chakra.span color="quiet" fontSize="13px">
-          {times.moment(thread.at)} · {thread.spot ? words.onPage(thread.spot.page + 1) : remarkWords.whole} · {words.version(thread.version)}
+          {times.moment(thread.at)} · {thread.spot ? words.onPage(thread.spot.page + 1) : remarkWords.whole} ·{' '}
+          {words.version(thread.version)}
           {thread.settled ? ` · ${words.settled}` : ''}
         </chakra.span>
-        {thread.spot && onSpot && <WordButton onClick={() => onSpot(thread.spot?.page ?? 0)}>{words.onPage(thread.spot.page + 1)}</WordButton>}
+        {thread.spot && onSpot && (
+          <WordButton onClick={() => onSpot(thread.spot?.page ?? 0)}>{words.onPage(thread.spot.page + 1)}</WordButton>
+        )}
       </Flex>
       <Box mt="3px" whiteSpace="pre-wrap" css={{ overflowWrap: 'anywhere' }}>
         {thread.words}
@@ -75,14 +94,39 @@ function Thread({ view, thread, onSpot }: { readonly view: CirculationView; read
       {live && (
         <Flex gap="12px" mt="4px">
           {!answering && <WordButton onClick={() => setAnswering(true)}>{words.answer}</WordButton>}
-          {maySettle && !thread.settled && <WordButton onClick={() => settle.mutate({ circulation: view.id, remark: thread.id })}>{words.settle}</WordButton>}
+          {maySettle && !thread.settled && (
+            <WordButton onClick={() => settle.mutate({ circulation: view.id, remark: thread.id })}>
+              {words.settle}
+            </WordButton>
+          )}
         </Flex>
       )}
       {answering && (
         <Box mt="6px">
-          <TextArea aria-label={remarkWords.answerTo} placeholder={remarkWords.answerTo} rows={2} maxLength={4000} value={text} onChange={(event) => setText(event.target.value)} autoFocus />
+          <TextArea
+            aria-label={remarkWords.answerTo}
+            placeholder={remarkWords.answerTo}
+            rows={2}
+            maxLength={4000}
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+            autoFocus
+          />
           <Flex gap="8px" mt="6px">
-            <SideButton busy={answer.isPending} disabled={text.trim() === ''} onClick={() => answer.mutate({ circulation: view.id, remark: crypto.randomUUID(), thread: thread.id, file: thread.file, spot: null, words: text })}>
+            <SideButton
+              busy={answer.isPending}
+              disabled={text.trim() === ''}
+              onClick={() =>
+                answer.mutate({
+                  circulation: view.id,
+                  remark: crypto.randomUUID(),
+                  thread: thread.id,
+                  file: thread.file,
+                  spot: null,
+                  words: text,
+                })
+              }
+            >
               {remarkWords.sayAnswer}
             </SideButton>
             <WordButton onClick={() => setAnswering(false)}>{remarkWords.leave}</WordButton>
@@ -95,18 +139,41 @@ function Thread({ view, thread, onSpot }: { readonly view: CirculationView; read
 }
 
 /** Writes a new remark, on a spot of a page or on the whole. */
-export function NewRemark({ view, file, spot, onDone }: { readonly view: CirculationView; readonly file: string; readonly spot: { page: number; x: number; y: number } | null; readonly onDone: () => void }) {
+export function NewRemark({
+  view,
+  file,
+  spot,
+  onDone,
+}: {
+  readonly view: CirculationView;
+  readonly file: string;
+  readonly spot: { page: number; x: number; y: number } | null;
+  readonly onDone: () => void;
+}) {
   const [text, setText] = useState('');
-  const make = useTell<object>('circulation.remark', { then: onDone });
+  const make = useTell<object>('circulation.remark', { after: onDone });
   return (
     <Box>
       <Box fontWeight={600} mb="6px">
         {spot ? remarkWords.onSpot(spot.page + 1) : remarkWords.onWhole}
       </Box>
-      <TextArea aria-label={remarkWords.what} placeholder={remarkWords.what} maxLength={4000} value={text} onChange={(event) => setText(event.target.value)} autoFocus />
+      <TextArea
+        aria-label={remarkWords.what}
+        placeholder={remarkWords.what}
+        maxLength={4000}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        autoFocus
+      />
       <Fault error={make.error} />
       <Flex gap="8px" mt="8px">
-        <SideButton busy={make.isPending} disabled={text.trim() === ''} onClick={() => make.mutate({ circulation: view.id, remark: crypto.randomUUID(), thread: null, file, spot, words: text })}>
+        <SideButton
+          busy={make.isPending}
+          disabled={text.trim() === ''}
+          onClick={() =>
+            make.mutate({ circulation: view.id, remark: crypto.randomUUID(), thread: null, file, spot, words: text })
+          }
+        >
           {remarkWords.make}
         </SideButton>
         <WordButton onClick={onDone}>{remarkWords.leave}</WordButton>

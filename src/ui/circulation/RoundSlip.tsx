@@ -7,14 +7,14 @@ import { usePeople, useTell, useTimes } from '../data/use';
 import { verbThird, verbWords } from '../line/words';
 import { MomentInput } from '../parts/MomentInput';
 import { DueButton, Fault, PersonName, Slip, WordButton } from '../parts/parts';
-import { circulationWords as words, outcomeWords, roundWords } from './words';
+import { outcomeWords, roundWords, circulationWords as words } from './words';
 
 /** Who is kept and who is asked again, with the reasons; the controller changes it and confirms. */
 export function RoundSlip({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
   const { name } = usePeople();
   const times = useTimes();
   const propose = useTell<{ circulation: string }>('circulation.proposeRound');
-  const confirm = useTell<object>('circulation.confirmRound', { then: onDone });
+  const confirm = useTell<object>('circulation.confirmRound', { after: onDone });
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
   const [dues, setDues] = useState<Readonly<Record<string, number | null>>>({});
   const asked = useRef(false);
@@ -39,7 +39,12 @@ export function RoundSlip({ view, onDone }: { readonly view: CirculationView; re
     return moved > times.now() ? moved : times.now() + 2 * 86_400_000;
   };
   const again = current?.lines.filter((line) => !keeps(line)) ?? [];
-  const stages = view.stages.filter((stage) => stage.due !== null || dues[stage.id] !== undefined || again.some((line) => seatOf.get(line.seat)?.stage === stage.id));
+  const stages = view.stages.filter(
+    (stage) =>
+      stage.due !== null ||
+      dues[stage.id] !== undefined ||
+      again.some((line) => seatOf.get(line.seat)?.stage === stage.id),
+  );
   const title = words.roundTitle(view.round + 1);
   const sameFile = view.rework?.version === view.newest && view.rework?.cause === 'returned';
 
@@ -105,7 +110,11 @@ export function RoundSlip({ view, onDone }: { readonly view: CirculationView; re
             {stages.map((stage) => (
               <Flex key={stage.id} gap="8px" align="center">
                 {verbWords[stage.verb]}
-                <MomentInput aria-label={verbWords[stage.verb]} value={dueOf(stage)} onChange={(due) => setDues({ ...dues, [stage.id]: due })} />
+                <MomentInput
+                  aria-label={verbWords[stage.verb]}
+                  value={dueOf(stage)}
+                  onChange={(due) => setDues({ ...dues, [stage.id]: due })}
+                />
               </Flex>
             ))}
           </Flex>
@@ -127,7 +136,11 @@ export function RoundSlip({ view, onDone }: { readonly view: CirculationView; re
               version: current.version,
               decisions: current.decisions,
               keep: current.lines.filter(keeps).map((line) => line.seat),
-              times: stages.map((stage) => ({ stage: stage.id, due: dueOf(stage), closes: stage.closes !== null && stage.closes > times.now() ? stage.closes : null })),
+              times: stages.map((stage) => ({
+                stage: stage.id,
+                due: dueOf(stage),
+                closes: stage.closes !== null && stage.closes > times.now() ? stage.closes : null,
+              })),
             })
           }
         >

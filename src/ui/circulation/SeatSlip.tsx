@@ -8,21 +8,31 @@ import type { CirculationView } from '@/server/circulation/view';
 import { ask, type Refusal } from '../data/client';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
 import { MomentInput } from '../parts/MomentInput';
-import { DueButton, Fault, Field, PersonName, SideButton, Slip, TextArea, WordButton } from '../parts/parts';
 import { PeoplePicker } from '../parts/PeoplePicker';
+import { DueButton, Fault, Field, PersonName, SideButton, Slip, TextArea, WordButton } from '../parts/parts';
 import type { SeatRow } from './Control';
 import { circulationWords, outcomeWords, statusWords } from './words';
 
 const words = circulationWords.seat;
 
 /** A seat opened: what its holder did and wrote, and what the controller can do about it. */
-export function SeatSlip({ view, seat, steers }: { readonly view: CirculationView; readonly seat: SeatRow; readonly steers: boolean }) {
+export function SeatSlip({
+  view,
+  seat,
+  steers,
+}: {
+  readonly view: CirculationView;
+  readonly seat: SeatRow;
+  readonly steers: boolean;
+}) {
   const { name } = usePeople();
   const { data: me } = useMe();
   const times = useTimes();
   const router = useRouter();
   const stopped = view.stops.some((stop) => 'seat' in stop && stop.seat === seat.id);
-  const [doing, setDoing] = useState<'extend' | 'give' | 'second' | null>(steers && stopped ? (seat.status === 'missed' ? 'extend' : 'give') : null);
+  const [doing, setDoing] = useState<'extend' | 'give' | 'second' | null>(
+    steers && stopped ? (seat.status === 'missed' ? 'extend' : 'give') : null,
+  );
   const [copied, setCopied] = useState(false);
   const [fault, setFault] = useState<Refusal | null>(null);
   const remind = useTell<object>('circulation.remind');
@@ -30,7 +40,10 @@ export function SeatSlip({ view, seat, steers }: { readonly view: CirculationVie
   const base = { circulation: view.id, seat: seat.id };
   const mine = seat.status === 'asked' && me && (seat.holder === me.me.id || seat.coHolders.includes(me.me.id));
   const movable = view.phase === 'running' || view.phase === 'rework';
-  const canGive = movable && !['decided', 'released'].includes(seat.status) && !(seat.status === 'returned' && view.phase === 'running');
+  const canGive =
+    movable &&
+    !['decided', 'released'].includes(seat.status) &&
+    !(seat.status === 'returned' && view.phase === 'running');
   const copyLink = async () => {
     setFault(null);
     try {
@@ -46,11 +59,21 @@ export function SeatSlip({ view, seat, steers }: { readonly view: CirculationVie
       <Flex gap="20px" align="flex-start" flexWrap="wrap">
         <Box flex="1" minW="260px">
           <Box>
-            {seat.decision ? `${outcomeWords[seat.decision.outcome]}, ${times.moment(seat.decision.at)}, ${circulationWords.version(seat.decision.version)}, ${circulationWords.round(seat.decision.round)}` : statusWords[seat.status]}
+            {seat.decision
+              ? `${outcomeWords[seat.decision.outcome]}, ${times.moment(seat.decision.at)}, ${circulationWords.version(seat.decision.version)}, ${circulationWords.round(seat.decision.round)}`
+              : statusWords[seat.status]}
             {seat.outside && <chakra.span color="quiet"> · {words.outside}</chakra.span>}
           </Box>
           {seat.decision?.words && (
-            <chakra.blockquote borderLeft="2px solid" borderColor="hairline" pl="14px" my="8px" fontFamily="serif" fontSize="15px" whiteSpace="pre-wrap">
+            <chakra.blockquote
+              borderLeft="2px solid"
+              borderColor="hairline"
+              pl="14px"
+              my="8px"
+              fontFamily="serif"
+              fontSize="15px"
+              whiteSpace="pre-wrap"
+            >
               {seat.decision.words}
             </chakra.blockquote>
           )}
@@ -59,22 +82,35 @@ export function SeatSlip({ view, seat, steers }: { readonly view: CirculationVie
             seat.coHolders.map((person) => (
               <Flex key={person} gap="10px" align="center" mt="4px">
                 <PersonName id={person} />
-                {movable && <WordButton onClick={() => drop.mutate({ ...base, person })}>{words.drop(name(person))}</WordButton>}
+                {movable && (
+                  <WordButton onClick={() => drop.mutate({ ...base, person })}>{words.drop(name(person))}</WordButton>
+                )}
               </Flex>
             ))}
         </Box>
         <Flex gap="8px" flexWrap="wrap" justify="flex-end">
-          {steers && seat.outside && view.sent !== null && <SideButton onClick={() => void copyLink()}>{copied ? words.copied : words.copyLink}</SideButton>}
-          {steers && movable && ['asked', 'idle', 'suspended'].includes(seat.status) && <SideButton onClick={() => setDoing(doing === 'second' ? null : 'second')}>{words.second}</SideButton>}
-          {steers && view.phase === 'running' && ['asked', 'missed'].includes(seat.status) && <SideButton onClick={() => setDoing(doing === 'extend' ? null : 'extend')}>{words.extend}</SideButton>}
-          {steers && canGive && <SideButton onClick={() => setDoing(doing === 'give' ? null : 'give')}>{words.give}</SideButton>}
+          {steers && seat.outside && view.sent !== null && (
+            <SideButton onClick={() => void copyLink()}>{copied ? words.copied : words.copyLink}</SideButton>
+          )}
+          {steers && movable && ['asked', 'idle', 'suspended'].includes(seat.status) && (
+            <SideButton onClick={() => setDoing(doing === 'second' ? null : 'second')}>{words.second}</SideButton>
+          )}
+          {steers && view.phase === 'running' && ['asked', 'missed'].includes(seat.status) && (
+            <SideButton onClick={() => setDoing(doing === 'extend' ? null : 'extend')}>{words.extend}</SideButton>
+          )}
+          {steers && canGive && (
+            <SideButton onClick={() => setDoing(doing === 'give' ? null : 'give')}>{words.give}</SideButton>
+          )}
           {steers && view.phase === 'running' && seat.status === 'asked' && !mine && (
             <DueButton busy={remind.isPending} onClick={() => remind.mutate(base)}>
               {remind.isSuccess ? words.reminded : words.remind}
             </DueButton>
           )}
           {mine && (
-            <DueButton tone={seat.verb === 'sign' ? 'iris' : 'pine'} onClick={() => router.push(`/circulations/${view.id}/act/${seat.id}`)}>
+            <DueButton
+              tone={seat.verb === 'sign' ? 'iris' : 'pine'}
+              onClick={() => router.push(`/circulations/${view.id}/act/${seat.id}`)}
+            >
               {circulationWords.due.act[seat.verb]}
             </DueButton>
           )}
@@ -97,13 +133,17 @@ function Extend({ base, seat, onDone }: { readonly base: Base; readonly seat: Se
   const times = useTimes();
   const start = Math.max(times.now(), seat.due ?? 0) + 2 * 86_400_000;
   const [due, setDue] = useState<number | null>(start - (start % 3_600_000));
-  const [closes, setCloses] = useState<number | null>(seat.closes !== null && seat.closes > times.now() ? seat.closes : null);
-  const extend = useTell<object>('circulation.extend', { then: onDone });
+  const [closes, setCloses] = useState<number | null>(
+    seat.closes !== null && seat.closes > times.now() ? seat.closes : null,
+  );
+  const extend = useTell<object>('circulation.extend', { after: onDone });
   return (
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
       <Flex gap="16px" align="flex-end" flexWrap="wrap">
         <Field label={words.newDue}>{(props) => <MomentInput {...props} value={due} onChange={setDue} />}</Field>
-        <Field label={words.newCloses}>{(props) => <MomentInput {...props} value={closes} onChange={setCloses} />}</Field>
+        <Field label={words.newCloses}>
+          {(props) => <MomentInput {...props} value={closes} onChange={setCloses} />}
+        </Field>
         <DueButton mb="14px" busy={extend.isPending} onClick={() => extend.mutate({ ...base, due, closes })}>
           {words.extendDo}
         </DueButton>
@@ -113,15 +153,27 @@ function Extend({ base, seat, onDone }: { readonly base: Base; readonly seat: Se
   );
 }
 
-function Give({ base, seat, view, onDone }: { readonly base: Base; readonly seat: SeatRow; readonly view: CirculationView; readonly onDone: () => void }) {
+function Give({
+  base,
+  seat,
+  view,
+  onDone,
+}: {
+  readonly base: Base;
+  readonly seat: SeatRow;
+  readonly view: CirculationView;
+  readonly onDone: () => void;
+}) {
   const { name } = usePeople();
   const times = useTimes();
   const [to, setTo] = useState<Who | null>(null);
   const [text, setText] = useState('');
   const past = seat.due !== null && seat.due <= times.now();
   const start = times.now() + 2 * 86_400_000;
-  const [due, setDue] = useState<number | null>(past || seat.status === 'missed' ? start - (start % 3_600_000) : seat.due);
-  const give = useTell<object>('circulation.reassign', { then: onDone });
+  const [due, setDue] = useState<number | null>(
+    past || seat.status === 'missed' ? start - (start % 3_600_000) : seat.due,
+  );
+  const give = useTell<object>('circulation.reassign', { after: onDone });
   return (
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
       <Flex gap="20px" flexWrap="wrap" align="flex-start">
@@ -135,7 +187,11 @@ function Give({ base, seat, view, onDone }: { readonly base: Base; readonly seat
               <WordButton onClick={() => setTo(null)}>×</WordButton>
             </Flex>
           ) : (
-            <PeoplePicker label={words.giveTo} exclude={[seat.holder, ...(seat.verb === 'approve' ? [view.author] : [])]} onPick={setTo} />
+            <PeoplePicker
+              label={words.giveTo}
+              exclude={[seat.holder, ...(seat.verb === 'approve' ? [view.author] : [])]}
+              onPick={setTo}
+            />
           )}
           <Box color="quiet" fontSize="13px" mt="8px">
             {words.giveWhat(name(seat.holder))}
@@ -143,12 +199,23 @@ function Give({ base, seat, view, onDone }: { readonly base: Base; readonly seat
         </Box>
         <Box flex="1" minW="240px">
           <Field label={words.newDue}>{(props) => <MomentInput {...props} value={due} onChange={setDue} />}</Field>
-          <TextArea aria-label={words.giveWords} placeholder={words.giveWords} rows={2} maxLength={4000} value={text} onChange={(event) => setText(event.target.value)} />
+          <TextArea
+            aria-label={words.giveWords}
+            placeholder={words.giveWords}
+            rows={2}
+            maxLength={4000}
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+          />
         </Box>
       </Flex>
       <Fault error={give.error} />
       <Flex justify="flex-end" mt="10px">
-        <DueButton busy={give.isPending} disabled={!to} onClick={() => to && give.mutate({ ...base, to, due, words: text })}>
+        <DueButton
+          busy={give.isPending}
+          disabled={!to}
+          onClick={() => to && give.mutate({ ...base, to, due, words: text })}
+        >
           {to ? words.giveDo(name(to.person)) : words.choose}
         </DueButton>
       </Flex>
@@ -157,10 +224,15 @@ function Give({ base, seat, view, onDone }: { readonly base: Base; readonly seat
 }
 
 function Second({ base, seat, onDone }: { readonly base: Base; readonly seat: SeatRow; readonly onDone: () => void }) {
-  const add = useTell<object>('circulation.addCoHolder', { then: onDone });
+  const add = useTell<object>('circulation.addCoHolder', { after: onDone });
   return (
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline" maxW="420px">
-      <PeoplePicker label={words.secondWho} insideOnly exclude={[seat.holder, ...seat.coHolders]} onPick={({ person }) => add.mutate({ ...base, person })} />
+      <PeoplePicker
+        label={words.secondWho}
+        insideOnly
+        exclude={[seat.holder, ...seat.coHolders]}
+        onPick={({ person }) => add.mutate({ ...base, person })}
+      />
       <Fault error={add.error} />
     </Box>
   );

@@ -5,7 +5,7 @@ import type { CirculationView } from '@/server/circulation/view';
 import { usePeople, useTimes } from '../data/use';
 import { verbWords } from '../line/words';
 import { Remarks } from './Remarks';
-import { circulationWords as words, eventWords, outcomeWords } from './words';
+import { eventWords, outcomeWords, circulationWords as words } from './words';
 
 /** Trail, files and remarks of a circulation, side by side. */
 export function TrayContent({ view }: { readonly view: CirculationView }) {
@@ -33,37 +33,43 @@ function Trail({ view }: { readonly view: CirculationView }) {
       <chakra.h2 fontSize="13.5px" mb="6px">
         {words.tray.trail}
       </chakra.h2>
-      {view.trail.slice().reverse().map((event) => {
-        const data = event.data as Record<string, unknown>;
-        const text = (key: string) => (typeof data[key] === 'string' ? (data[key] as string) : '');
-        const seat = seats.get(text('seat'));
-        const holder = text('holder') || text('from') || seat?.holder || '';
-        const to = typeof data.to === 'object' && data.to ? ((data.to as { person?: string }).person ?? '') : text('to') || text('person');
-        const version = (data.version as { number?: number } | undefined)?.number ?? data.version;
-        return (
-          <Flex key={event.sequence} gap="12px" py="2px" fontSize="13.5px">
-            <Box w="30px" color="quiet" textAlign="end" flex="none">
-              {event.sequence}
-            </Box>
-            <Box w="124px" color="quiet" flex="none">
-              {times.moment(event.at)}
-            </Box>
-            <Box minW={0}>
-              {eventWords(event.type, {
-                who: name(event.actor),
-                seat: holder ? name(holder) : '',
-                to: to ? name(to) : '',
-                verb: verbWords[stages.get(text('stage'))?.verb ?? 'review'],
-                outcome: data.outcome ? outcomeWords[data.outcome as keyof typeof outcomeWords] : '',
-                version: String(version ?? ''),
-                round: String(data.round ?? ''),
-                onBehalfOf: event.onBehalfOf ? name(event.onBehalfOf) : null,
-              })}
-              {event.words && <chakra.span color="quiet"> “{event.words}”</chakra.span>}
-            </Box>
-          </Flex>
-        );
-      })}
+      {view.trail
+        .slice()
+        .reverse()
+        .map((event) => {
+          const data = event.data as Record<string, unknown>;
+          const text = (key: string) => (typeof data[key] === 'string' ? (data[key] as string) : '');
+          const seat = seats.get(text('seat'));
+          const holder = text('holder') || text('from') || seat?.holder || '';
+          const to =
+            typeof data.to === 'object' && data.to
+              ? ((data.to as { person?: string }).person ?? '')
+              : text('to') || text('person');
+          const version = (data.version as { number?: number } | undefined)?.number ?? data.version;
+          return (
+            <Flex key={event.sequence} gap="12px" py="2px" fontSize="13.5px">
+              <Box w="30px" color="quiet" textAlign="end" flex="none">
+                {event.sequence}
+              </Box>
+              <Box w="124px" color="quiet" flex="none">
+                {times.moment(event.at)}
+              </Box>
+              <Box minW={0}>
+                {eventWords(event.type, {
+                  who: name(event.actor),
+                  seat: holder ? name(holder) : '',
+                  to: to ? name(to) : '',
+                  verb: verbWords[stages.get(text('stage'))?.verb ?? 'review'],
+                  outcome: data.outcome ? outcomeWords[data.outcome as keyof typeof outcomeWords] : '',
+                  version: String(version ?? ''),
+                  round: String(data.round ?? ''),
+                  onBehalfOf: event.onBehalfOf ? name(event.onBehalfOf) : null,
+                })}
+                {event.words && <chakra.span color="quiet"> “{event.words}”</chakra.span>}
+              </Box>
+            </Flex>
+          );
+        })}
       <Box color="quiet" fontSize="13px" mt="8px">
         {words.number(view.number)}
       </Box>
@@ -90,11 +96,20 @@ function Files({ view }: { readonly view: CirculationView }) {
         {words.tray.files}
       </chakra.h2>
       {view.final && file(view.final.file, `${view.record.number} ${view.record.title}`, words.final)}
-      {view.versions.slice().reverse().map((version) => (
-        <Box key={version.number} mb="6px">
-          {version.files.map((entry) => file(entry.file, entry.name, `${words.version(version.number)}, ${entry.role === 'main' ? words.main : words.attachment}`))}
-        </Box>
-      ))}
+      {view.versions
+        .slice()
+        .reverse()
+        .map((version) => (
+          <Box key={version.number} mb="6px">
+            {version.files.map((entry) =>
+              file(
+                entry.file,
+                entry.name,
+                `${words.version(version.number)}, ${entry.role === 'main' ? words.main : words.attachment}`,
+              ),
+            )}
+          </Box>
+        ))}
     </Box>
   );
 }

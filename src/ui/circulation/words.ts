@@ -60,7 +60,19 @@ export const roundWords: { readonly [R in RoundReason]: string } = {
 };
 
 /** Each event in plain words; the names and words it needs are given. */
-export function eventWords(type: CirculationEventType, facts: { who: string; seat: string; to: string; verb: string; outcome: string; version: string; round: string; onBehalfOf: string | null }): string {
+export function eventWords(
+  type: CirculationEventType,
+  facts: {
+    who: string;
+    seat: string;
+    to: string;
+    verb: string;
+    outcome: string;
+    version: string;
+    round: string;
+    onBehalfOf: string | null;
+  },
+): string {
   const behalf = facts.onBehalfOf ? ` for ${facts.onBehalfOf}` : '';
   switch (type) {
     case 'circulation.created':
@@ -131,8 +143,25 @@ export function eventWords(type: CirculationEventType, facts: { who: string; sea
 export const circulationWords = {
   listTitle: 'Circulations',
   states: { live: 'Under way', ended: 'Ended', all: 'All' },
-  columns: { number: 'number', document: 'document', title: 'title', where: 'where it is', seats: 'decided', controller: 'controller', moved: 'last moved' },
-  groups: { stopped: 'Stopped', late: 'Late', rework: 'In rework', running: 'Under way', sealing: 'Waiting for release', new: 'Being planned', completed: 'Released', withdrawn: 'Withdrawn' },
+  columns: {
+    number: 'number',
+    document: 'document',
+    title: 'title',
+    where: 'where it is',
+    seats: 'decided',
+    controller: 'controller',
+    moved: 'last moved',
+  },
+  groups: {
+    stopped: 'Stopped',
+    late: 'Late',
+    rework: 'In rework',
+    running: 'Under way',
+    sealing: 'Waiting for release',
+    new: 'Being planned',
+    completed: 'Released',
+    withdrawn: 'Withdrawn',
+  },
   decided: (done: number, of: number) => (of === 0 ? '–' : `${done} of ${of}`),
   empty: 'No circulation here',
   emptyMore: 'A circulation begins with a change of a document, or with a file sent round from the Desk.',
@@ -152,7 +181,8 @@ export const circulationWords = {
   none: '–',
   now: {
     new: 'Being planned. Nobody has been asked yet.',
-    runningAll: (open: number, late: number) => `${open} ${open === 1 ? 'person is' : 'people are'} asked${late > 0 ? `, ${late} late` : ''}.`,
+    runningAll: (open: number, late: number) =>
+      `${open} ${open === 1 ? 'person is' : 'people are'} asked${late > 0 ? `, ${late} late` : ''}.`,
     stopped: 'It has stopped and waits for you. Nobody who has acted has to act again.',
     stoppedOther: (name: string) => `It has stopped and waits for ${name}.`,
     held: 'It has reached its signatures. Somebody who signs has no place yet.',
@@ -172,7 +202,13 @@ export const circulationWords = {
     round: 'Look at the next round',
     release: (revision: string) => `Release revision ${revision}`,
     remind: (name: string) => `Remind ${name}`,
-    act: { contribute: 'Contribute', review: 'Read and review', approve: 'Read and decide', sign: 'Read and sign', read: 'Read and confirm' },
+    act: {
+      contribute: 'Contribute',
+      review: 'Read and review',
+      approve: 'Read and decide',
+      sign: 'Read and sign',
+      read: 'Read and confirm',
+    },
     draft: 'Open the draft',
     afresh: 'Start afresh from it',
     released: 'See it in the Register',
@@ -181,12 +217,16 @@ export const circulationWords = {
   read: 'Read the draft',
   withdraw: 'Withdraw …',
   withdrawTitle: 'Withdraw this circulation',
-  withdrawWhat: (n: number) => (n === 0 ? 'Nobody has been asked yet. It stays on record.' : `${n} ${n === 1 ? 'person who was asked is' : 'people who were asked are'} told, with your reason. It stays on record, and a fresh circulation can start from it. This cannot be undone.`),
+  withdrawWhat: (n: number) =>
+    n === 0
+      ? 'Nobody has been asked yet. It stays on record.'
+      : `${n} ${n === 1 ? 'person who was asked is' : 'people who were asked are'} told, with your reason. It stays on record, and a fresh circulation can start from it. This cannot be undone.`,
   withdrawReason: 'Why?',
   withdrawDo: 'Withdraw it',
   leave: 'Leave it as it is',
   releaseTitle: (revision: string, number: string) => `Release revision ${revision} of ${number}`,
-  releaseWhat: (copies: number, before: string | null) => `It becomes the current revision in the Register${before ? ` and revision ${before} is superseded` : ''}. ${copies} ${copies === 1 ? 'person gets' : 'people get'} a message; those outside get their copy behind their link. This cannot be undone.`,
+  releaseWhat: (copies: number, before: string | null) =>
+    `It becomes the current revision in the Register${before ? ` and revision ${before} is superseded` : ''}. ${copies} ${copies === 1 ? 'person gets' : 'people get'} a message; those outside get their copy behind their link. This cannot be undone.`,
   releaseDo: 'Release it',
   lookFinal: 'Look at the final file',
   openRemarks: (n: number) => `${n} ${n === 1 ? 'remark is' : 'remarks are'} still open.`,
@@ -216,14 +256,24 @@ export const circulationWords = {
   },
   roundTitle: (n: number) => `Round ${n}: who is kept, who is asked again`,
   roundSame: 'No new version: the return is overruled and the same file goes on.',
-  roundNew: (n: number) => `Version ${n} is compared with what each person decided on. Here a seat concerns the whole file.`,
+  roundNew: (n: number) =>
+    `Version ${n} is compared with what each person decided on. Here a seat concerns the whole file.`,
   roundKeep: 'keep',
   roundAsk: 'ask again',
   roundSignature: 'a signature covers every byte',
   roundTimes: 'When the stages of this round are due',
-  roundDo: (asked: number) => (asked === 0 ? 'Begin the round; nobody is asked again' : `Begin the round; ${asked} ${asked === 1 ? 'person is' : 'people are'} asked again`),
+  roundDo: (asked: number) =>
+    asked === 0
+      ? 'Begin the round; nobody is asked again'
+      : `Begin the round; ${asked} ${asked === 1 ? 'person is' : 'people are'} asked again`,
   roundFirst: 'Then also everybody who had not been reached yet.',
-  tray: { trail: 'Trail', files: 'Files', remarks: 'Remarks', label: 'Trail, files and remarks', openOf: (all: number, open: number) => (all === 0 ? 'none' : `${all}, ${open} open`) },
+  tray: {
+    trail: 'Trail',
+    files: 'Files',
+    remarks: 'Remarks',
+    label: 'Trail, files and remarks',
+    openOf: (all: number, open: number) => (all === 0 ? 'none' : `${all}, ${open} open`),
+  },
   onPage: (n: number) => `page ${n}`,
   settle: 'Settled',
   settled: 'settled',
@@ -238,7 +288,8 @@ export const circulationWords = {
     sendTo: (n: number) => (n === 1 ? 'Send to 1 person …' : `Send to ${n} people …`),
     sendTitle: 'This goes out now',
     sendDo: (n: number) => (n === 1 ? 'Send it to 1 person' : `Send it to ${n} people`),
-    sendAlso: 'The others are asked when their stage is reached. Sending cannot be undone; it can be amended and withdrawn.',
+    sendAlso:
+      'The others are asked when their stage is reached. Sending cannot be undone; it can be amended and withdrawn.',
     noVersion: 'It can be sent when the draft is in.',
     waitsFor: (name: string) => `It waits for ${name}’s draft; the route can be planned meanwhile.`,
     newOrder: 'Together with others',

@@ -40,13 +40,20 @@ async function reached(request: () => Promise<Response>): Promise<Response> {
 /** Asks a question. `base` is the path of a link for people without an account. */
 export async function ask<T>(name: string, input: object = {}, base = ''): Promise<T> {
   const query = new URLSearchParams({ input: JSON.stringify(input) });
-  return answered<T>(await reached(() => fetch(`${base}/ask/${name}?${query}`, { headers: { accept: 'application/json' } })));
+  return answered<T>(
+    await reached(() => fetch(`${base}/ask/${name}?${query}`, { headers: { accept: 'application/json' } })),
+  );
 }
 
 /** Puts a command. The id makes a second try after a lost answer the same command, not another one. */
-export async function tell<T>(name: string, input: object = {}, { base = '', id = crypto.randomUUID() }: { base?: string; id?: string } = {}): Promise<T> {
+export async function tell<T>(
+  name: string,
+  input: object = {},
+  { base = '', id = crypto.randomUUID() }: { base?: string; id?: string } = {},
+): Promise<T> {
   const body = JSON.stringify({ ...input, commandId: id });
-  const send = () => fetch(`${base}/do/${name}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body });
+  const send = () =>
+    fetch(`${base}/do/${name}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body });
   return answered<T>(await reached(send));
 }
 

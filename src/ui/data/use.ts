@@ -19,7 +19,10 @@ export function useAsk<T>(name: string, input: object = {}, options: { enabled?:
  * A command to put. A press while it is under way is the same press; after a failure that may have been applied all
  * the same (a lost answer), the same id is sent again.
  */
-export function useTell<I extends object, T = unknown>(name: string, options: { base?: string; then?: (value: T, input: I) => void } = {}) {
+export function useTell<I extends object, T = unknown>(
+  name: string,
+  options: { base?: string; after?: (value: T, input: I) => void } = {},
+) {
   const client = useQueryClient();
   const last = useRef<{ body: string; id: string } | null>(null);
   return useMutation<T, Refusal, I>({
@@ -34,7 +37,7 @@ export function useTell<I extends object, T = unknown>(name: string, options: { 
       if (error.code !== 'offline') last.current = null;
     },
     onSuccess: async (value, input) => {
-      options.then?.(value, input);
+      options.after?.(value, input);
       await client.invalidateQueries();
     },
   });
@@ -54,12 +57,20 @@ export function useMe() {
 }
 
 /** Everybody, by id. */
-export function usePeople(): { list: readonly Person[]; name: (id: string) => string; person: (id: string) => Person | undefined } {
+export function usePeople(): {
+  list: readonly Person[];
+  name: (id: string) => string;
+  person: (id: string) => Person | undefined;
+} {
   const { data } = useAsk<Person[]>('people.list');
   return useMemo(() => {
     const list = data ?? [];
     const byId = new Map(list.map((person) => [person.id, person]));
-    return { list, name: (id: string) => byId.get(id)?.name ?? (id === 'system' ? 'Avenda' : '…'), person: (id: string) => byId.get(id) };
+    return {
+      list,
+      name: (id: string) => byId.get(id)?.name ?? (id === 'system' ? 'Avenda' : '…'),
+      person: (id: string) => byId.get(id),
+    };
   }, [data]);
 }
 

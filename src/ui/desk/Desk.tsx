@@ -13,7 +13,7 @@ import { DueButton, Empty, Fault, PersonName, SideButton, Slip, Tray, WordButton
 import { type Column, Rows } from '../parts/Rows';
 import { partWords } from '../parts/words';
 import { Quick } from './Quick';
-import { deskWords as words, doWords } from './words';
+import { doWords, deskWords as words } from './words';
 
 export interface DeskTask {
   readonly circulation: string;
@@ -38,7 +38,15 @@ export interface DeskTask {
 interface DeskView {
   readonly tasks: readonly DeskTask[];
   readonly incomplete: readonly { record: string; number: string; title: string; changed: number }[];
-  readonly waits: readonly { circulation: string; person: string; doing: Doing; since: number; due: number | null; number: string; title: string }[];
+  readonly waits: readonly {
+    circulation: string;
+    person: string;
+    doing: Doing;
+    since: number;
+    due: number | null;
+    number: string;
+    title: string;
+  }[];
 }
 
 /** One row a document: what it needs of this person, the most urgent first, and what else. */
@@ -68,7 +76,21 @@ export function placeOf(task: Pick<DeskTask, 'doing' | 'circulation' | 'seat' | 
   }
 }
 
-const urgency: readonly Doing[] = ['putRight', 'sign', 'approve', 'review', 'contribute', 'confirmRound', 'release', 'putPlaces', 'rework', 'read', 'send', 'write', 'plan'];
+const urgency: readonly Doing[] = [
+  'putRight',
+  'sign',
+  'approve',
+  'review',
+  'contribute',
+  'confirmRound',
+  'release',
+  'putPlaces',
+  'rework',
+  'read',
+  'send',
+  'write',
+  'plan',
+];
 
 export function Desk() {
   const { data, error } = useAsk<DeskView>('desk.view');
@@ -81,11 +103,24 @@ export function Desk() {
 
   const rows = useMemo(() => {
     const byDocument = new Map<string, DeskTask[]>();
-    for (const task of data?.tasks ?? []) byDocument.set(task.circulation, [...(byDocument.get(task.circulation) ?? []), task]);
+    for (const task of data?.tasks ?? [])
+      byDocument.set(task.circulation, [...(byDocument.get(task.circulation) ?? []), task]);
     return [...byDocument.values()].map((tasks): Row => {
-      const [task, ...others] = tasks.slice().sort((a, b) => (a.due ?? Number.MAX_SAFE_INTEGER) - (b.due ?? Number.MAX_SAFE_INTEGER) || urgency.indexOf(a.doing) - urgency.indexOf(b.doing)) as [DeskTask, ...DeskTask[]];
+      const [task, ...others] = tasks
+        .slice()
+        .sort(
+          (a, b) =>
+            (a.due ?? Number.MAX_SAFE_INTEGER) - (b.due ?? Number.MAX_SAFE_INTEGER) ||
+            urgency.indexOf(a.doing) - urgency.indexOf(b.doing),
+        ) as [DeskTask, ...DeskTask[]];
       const stop = tasks.find((candidate) => candidate.doing === 'putRight');
-      return stop ? { key: stop.circulation, task: stop, others: tasks.filter((candidate) => candidate !== stop && candidate.doing !== 'putRight') } : { key: task.circulation, task, others };
+      return stop
+        ? {
+            key: stop.circulation,
+            task: stop,
+            others: tasks.filter((candidate) => candidate !== stop && candidate.doing !== 'putRight'),
+          }
+        : { key: task.circulation, task, others };
     });
   }, [data]);
 
@@ -96,15 +131,28 @@ export function Desk() {
     const days = daysBetween(times.zone, now, row.task.due);
     return days === 0 ? 'today' : days < 7 ? 'week' : 'later';
   };
-  const groups = (['stopped', 'late', 'today', 'week', 'later'] as const).map((key) => ({ key, title: words.groups[key], rows: rows.filter((row) => bucket(row) === key) }));
+  const groups = (['stopped', 'late', 'today', 'week', 'later'] as const).map((key) => ({
+    key,
+    title: words.groups[key],
+    rows: rows.filter((row) => bucket(row) === key),
+  }));
   const counts = (['stopped', 'late', 'today'] as const).flatMap((key) => {
     const n = groups.find((group) => group.key === key)?.rows.length ?? 0;
     return n > 0 ? [`${n} ${words.counts[key]}`] : [];
   });
 
   const columns: Column<Row>[] = [
-    { name: words.columns.do, width: '116px', cell: ({ task }) => <chakra.span fontWeight={600}>{doWords[task.doing]}</chakra.span> },
-    { name: words.columns.number, width: '104px', wide: true, cell: ({ task }) => <chakra.span color="quiet">{task.number}</chakra.span> },
+    {
+      name: words.columns.do,
+      width: '116px',
+      cell: ({ task }) => <chakra.span fontWeight={600}>{doWords[task.doing]}</chakra.span>,
+    },
+    {
+      name: words.columns.number,
+      width: '104px',
+      wide: true,
+      cell: ({ task }) => <chakra.span color="quiet">{task.number}</chakra.span>,
+    },
     {
       name: words.columns.document,
       width: 'minmax(0, 1fr)',
@@ -119,8 +167,18 @@ export function Desk() {
         </>
       ),
     },
-    { name: words.columns.where, width: '140px', wide: true, cell: ({ task }) => <TinyLine model={task.line} tone={toneOf(task, now)} /> },
-    { name: words.columns.concerns, width: '190px', wide: true, cell: ({ task }) => <PersonName id={concerns(task)} /> },
+    {
+      name: words.columns.where,
+      width: '140px',
+      wide: true,
+      cell: ({ task }) => <TinyLine model={task.line} tone={toneOf(task, now)} />,
+    },
+    {
+      name: words.columns.concerns,
+      width: '190px',
+      wide: true,
+      cell: ({ task }) => <PersonName id={concerns(task)} />,
+    },
     {
       name: words.columns.when,
       width: '170px',
@@ -167,7 +225,9 @@ export function Desk() {
           columns={columns}
           groups={groups}
           keyOf={(row) => row.key}
-          nameOf={({ task }) => `${doWords[task.doing]}: ${task.number} ${task.title}${task.due !== null ? `, ${words.due(times.moment(task.due))}` : ''}`}
+          nameOf={({ task }) =>
+            `${doWords[task.doing]}: ${task.number} ${task.title}${task.due !== null ? `, ${words.due(times.moment(task.due))}` : ''}`
+          }
           slip={(row) => <TaskSlip row={row} />}
           empty={<Empty title={words.empty}>{words.emptyMore}</Empty>}
         />
@@ -178,7 +238,11 @@ export function Desk() {
         onToggle={() => setTrayOpen(!trayOpen)}
         facts={
           <>
-            <chakra.span fontWeight={600}>{waits.length > 0 ? words.waits(waits.length, new Set(waits.map((wait) => wait.circulation)).size) : words.waitsNone}</chakra.span>
+            <chakra.span fontWeight={600}>
+              {waits.length > 0
+                ? words.waits(waits.length, new Set(waits.map((wait) => wait.circulation)).size)
+                : words.waitsNone}
+            </chakra.span>
             {longest && (
               <chakra.span color="quiet" truncate>
                 {words.longest(name(longest.person), Math.max(0, daysBetween(times.zone, longest.since, now)))}
@@ -200,8 +264,12 @@ export function Desk() {
               <Box flex="1" truncate>
                 {wait.title}
               </Box>
-              <Box color={wait.due !== null && wait.due < now ? 'copperText' : 'quiet'}>{wait.due !== null ? words.due(times.moment(wait.due)) : words.since(times.day(wait.since))}</Box>
-              <WordButton onClick={() => router.push(`/circulations/${wait.circulation}`)}>{words.openCirculation}</WordButton>
+              <Box color={wait.due !== null && wait.due < now ? 'copperText' : 'quiet'}>
+                {wait.due !== null ? words.due(times.moment(wait.due)) : words.since(times.day(wait.since))}
+              </Box>
+              <WordButton onClick={() => router.push(`/circulations/${wait.circulation}`)}>
+                {words.openCirculation}
+              </WordButton>
             </Flex>
           ))}
       </Tray>
@@ -209,7 +277,10 @@ export function Desk() {
   );
 }
 
-export function toneOf(row: { readonly stops: number; readonly nextDue: number | null }, now: number): 'pine' | 'copper' | 'oxblood' {
+export function toneOf(
+  row: { readonly stops: number; readonly nextDue: number | null },
+  now: number,
+): 'pine' | 'copper' | 'oxblood' {
   if (row.stops > 0) return 'oxblood';
   return row.nextDue !== null && row.nextDue < now ? 'copper' : 'pine';
 }
@@ -244,7 +315,15 @@ function TaskSlip({ row: { task, others } }: { readonly row: Row }) {
             {words.says[task.doing]} {data?.reason && <chakra.span color="quiet">{data.reason}</chakra.span>}
           </Box>
           {said && (
-            <chakra.blockquote borderLeft="2px solid" borderColor="hairline" pl="14px" my="8px" fontFamily="serif" fontSize="15px" whiteSpace="pre-wrap">
+            <chakra.blockquote
+              borderLeft="2px solid"
+              borderColor="hairline"
+              pl="14px"
+              my="8px"
+              fontFamily="serif"
+              fontSize="15px"
+              whiteSpace="pre-wrap"
+            >
               {said}
             </chakra.blockquote>
           )}
@@ -261,7 +340,9 @@ function TaskSlip({ row: { task, others } }: { readonly row: Row }) {
               {words.actions[other.doing]}
             </SideButton>
           ))}
-          <WordButton onClick={() => router.push(`/circulations/${task.circulation}`)}>{words.openCirculation}</WordButton>
+          <WordButton onClick={() => router.push(`/circulations/${task.circulation}`)}>
+            {words.openCirculation}
+          </WordButton>
         </Flex>
       </Flex>
     </Slip>

@@ -7,8 +7,8 @@ import { type Refusal, type Uploaded, upload } from '../data/client';
 import { useMe, useTell } from '../data/use';
 import { verbWords } from '../line/words';
 import { MomentInput } from '../parts/MomentInput';
-import { Choose, DueButton, Fault, Field, PersonName, Slip, TextArea, TextInput, WordButton } from '../parts/parts';
 import { PeoplePicker } from '../parts/PeoplePicker';
+import { Choose, DueButton, Fault, Field, PersonName, Slip, TextArea, TextInput, WordButton } from '../parts/parts';
 import { deskWords } from './words';
 
 const words = deskWords.quick;
@@ -25,7 +25,7 @@ export function Quick({ onDone }: { readonly onDone: () => void }) {
   const [people, setPeople] = useState<readonly Who[]>([]);
   const [due, setDue] = useState<number | null>(null);
   const [text, setText] = useState('');
-  const send = useTell<object, { circulation: string }>('desk.sendQuick', { then: onDone });
+  const send = useTell<object, { circulation: string }>('desk.sendQuick', { after: onDone });
 
   const take = async (chosen: File | undefined) => {
     if (!chosen) return;
@@ -33,7 +33,14 @@ export function Quick({ onDone }: { readonly onDone: () => void }) {
     setProgress(0);
     try {
       setFile(await upload(chosen, setProgress));
-      setTitle((before) => before || chosen.name.replace(/\.pdf$/i, '').replace(/[_-]+/g, ' ').trim());
+      setTitle(
+        (before) =>
+          before ||
+          chosen.name
+            .replace(/\.pdf$/i, '')
+            .replace(/[_-]+/g, ' ')
+            .trim(),
+      );
     } catch (error) {
       setFault(error as Refusal);
     }
@@ -76,13 +83,36 @@ export function Quick({ onDone }: { readonly onDone: () => void }) {
                   void take(event.dataTransfer.files[0]);
                 }}
               >
-                <span aria-live="polite">{progress === null ? words.drop : progress < 1 ? words.uploading(progress) : words.checking}</span>
+                <span aria-live="polite">
+                  {progress === null ? words.drop : progress < 1 ? words.uploading(progress) : words.checking}
+                </span>
               </chakra.button>
             )}
-            <chakra.input ref={chooser} type="file" accept="application/pdf,.pdf" display="none" aria-label={words.choose} onChange={(event) => void take(event.target.files?.[0])} />
+            <chakra.input
+              ref={chooser}
+              type="file"
+              accept="application/pdf,.pdf"
+              display="none"
+              aria-label={words.choose}
+              onChange={(event) => void take(event.target.files?.[0])}
+            />
             <Fault error={fault} />
-            <Field label={words.documentTitle}>{(props) => <TextInput {...props} required maxLength={200} value={title} onChange={(event) => setTitle(event.target.value)} />}</Field>
-            <Field label={words.words}>{(props) => <TextArea {...props} maxLength={4000} value={text} onChange={(event) => setText(event.target.value)} />}</Field>
+            <Field label={words.documentTitle}>
+              {(props) => (
+                <TextInput
+                  {...props}
+                  required
+                  maxLength={200}
+                  value={title}
+                  onChange={(event) => setTitle(event.target.value)}
+                />
+              )}
+            </Field>
+            <Field label={words.words}>
+              {(props) => (
+                <TextArea {...props} maxLength={4000} value={text} onChange={(event) => setText(event.target.value)} />
+              )}
+            </Field>
           </Box>
           <Box flex="1" minW="260px">
             <Box fontSize="13px" color="quiet" mb="4px">
@@ -91,12 +121,19 @@ export function Quick({ onDone }: { readonly onDone: () => void }) {
             {people.map((who) => (
               <Flex key={who.person} align="center" justify="space-between" py="3px">
                 <PersonName id={who.person} />
-                <WordButton aria-label={`${words.cancel}: ${who.person}`} onClick={() => setPeople(people.filter((other) => other !== who))}>
+                <WordButton
+                  aria-label={`${words.cancel}: ${who.person}`}
+                  onClick={() => setPeople(people.filter((other) => other !== who))}
+                >
                   ×
                 </WordButton>
               </Flex>
             ))}
-            <PeoplePicker label={words.addPerson} exclude={[...people.map((who) => who.person), ...(verb === 'approve' && me ? [me.me.id] : [])]} onPick={(who) => setPeople([...people, who])} />
+            <PeoplePicker
+              label={words.addPerson}
+              exclude={[...people.map((who) => who.person), ...(verb === 'approve' && me ? [me.me.id] : [])]}
+              onPick={(who) => setPeople([...people, who])}
+            />
             <Flex gap="14px" mt="14px">
               <Field label={words.verb}>
                 {(props) => (

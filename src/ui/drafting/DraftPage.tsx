@@ -33,14 +33,32 @@ interface DraftView {
   readonly attachments: readonly { file: string; name: string; bytes: number }[];
   readonly draftRevision: number;
   readonly saved: number;
-  readonly versions: readonly { number: number; source: string; at: number; by: string; words: string | null; rendered: boolean; file: string | null }[];
+  readonly versions: readonly {
+    number: number;
+    source: string;
+    at: number;
+    by: string;
+    words: string | null;
+    rendered: boolean;
+    file: string | null;
+  }[];
   readonly fault: string | null;
 }
 
 export function DraftPage({ change }: { readonly change: string }) {
   const { data, error } = useAsk<DraftView>('draft.view', { change });
-  if (error) return <Box p="24px"><Fault error={error} /></Box>;
-  if (!data) return <Box p="24px" color="quiet">{partWords.loading}</Box>;
+  if (error)
+    return (
+      <Box p="24px">
+        <Fault error={error} />
+      </Box>
+    );
+  if (!data)
+    return (
+      <Box p="24px" color="quiet">
+        {partWords.loading}
+      </Box>
+    );
   return <Draft key={data.change} data={data} />;
 }
 
@@ -70,14 +88,18 @@ function Draft({ data }: { readonly data: DraftView }) {
   const apply = async (operation: string, input: object) => {
     setFault(null);
     try {
-      const answer = await tell<{ revision: number }>(operation, { change: data.change, revision: revision.current, ...input });
+      const answer = await tell<{ revision: number }>(operation, {
+        change: data.change,
+        revision: revision.current,
+        ...input,
+      });
       revision.current = answer.revision;
       await client.invalidateQueries({ queryKey: ['ask', 'draft.view'] });
     } catch (error) {
       setFault(error as Refusal);
     }
   };
-  const take = async (chosen: File | undefined, then: (file: Uploaded) => Promise<void>) => {
+  const take = async (chosen: File | undefined, after: (file: Uploaded) => Promise<void>) => {
     if (!chosen) return;
     setFault(null);
     setProgress(0);
@@ -89,15 +111,24 @@ function Draft({ data }: { readonly data: DraftView }) {
     setProgress(null);
   };
   const setFile = (file: Uploaded) => apply('draft.setFile', { file: file.file, name: file.name });
-  const attach = (file: Uploaded) => apply('draft.setAttachments', { files: [...data.attachments.map(({ file: hash, name: called }) => ({ file: hash, name: called })), { file: file.file, name: file.name }] });
+  const attach = (file: Uploaded) =>
+    apply('draft.setAttachments', {
+      files: [
+        ...data.attachments.map(({ file: hash, name: called }) => ({ file: hash, name: called })),
+        { file: file.file, name: file.name },
+      ],
+    });
 
-  const handIn = useTell<object, { version: number; rendering: boolean }>('draft.handIn', { then: () => setHanding(false) });
+  const handIn = useTell<object, { version: number; rendering: boolean }>('draft.handIn', {
+    after: () => setHanding(false),
+  });
   const keep = useTell<object, { version: number }>('draft.makeVersion');
   const next = (data.versions[data.versions.length - 1]?.number ?? 0) + 1;
   const rendering = data.versions.find((version) => version.source === 'text' && !version.rendered);
   const ready = data.source === 'file' ? data.main !== null : storyText(story).trim() !== '';
   const sections = outline(story);
-  const saying = state === 'saved' ? words.saved(times.moment(data.saved)) : state === 'saving' ? words.saving : words.notSaved;
+  const saying =
+    state === 'saved' ? words.saved(times.moment(data.saved)) : state === 'saving' ? words.saving : words.notSaved;
 
   return (
     <>
@@ -120,7 +151,19 @@ function Draft({ data }: { readonly data: DraftView }) {
               “{data.returned.words}”
             </>
           ) : (
-            <chakra.span color="quiet">{!open ? (data.phase === 'sealing' ? words.sealing : words.closed) : !mine ? words.reader : data.phase === 'running' ? words.inRound : data.author !== data.controller ? words.asked(name(data.controller)) : ''}</chakra.span>
+            <chakra.span color="quiet">
+              {!open
+                ? data.phase === 'sealing'
+                  ? words.sealing
+                  : words.closed
+                : !mine
+                  ? words.reader
+                  : data.phase === 'running'
+                    ? words.inRound
+                    : data.author !== data.controller
+                      ? words.asked(name(data.controller))
+                      : ''}
+            </chakra.span>
           )
         }
       >
@@ -130,7 +173,10 @@ function Draft({ data }: { readonly data: DraftView }) {
           </chakra.span>
         )}
         {writes && data.source === 'text' && ready && (
-          <SideButton busy={keep.isPending} onClick={() => void settle().then((fine) => fine && keep.mutate({ change: data.change, words: null }))}>
+          <SideButton
+            busy={keep.isPending}
+            onClick={() => void settle().then((fine) => fine && keep.mutate({ change: data.change, words: null }))}
+          >
             {words.keep}
           </SideButton>
         )}
@@ -144,9 +190,21 @@ function Draft({ data }: { readonly data: DraftView }) {
         <Fault error={fault ?? keep.error} />
         {data.fault && <Fault error={{ message: `${words.fault} ${data.fault}` }} />}
         {putBack && <Box color="copperText">{words.local}</Box>}
-        {rendering && <Box role="status" bg="pineSoft" px="14px" py="8px" borderRadius="4px" mb="8px">{words.rendering(rendering.number)}</Box>}
-        {!rendering && keep.data && <Box role="status" color="quiet">{words.kept(keep.data.version)}</Box>}
-        {!rendering && data.handedIn !== null && !data.returned && <Box role="status" color="quiet" pb="6px">{words.handedIn(data.handedIn)}</Box>}
+        {rendering && (
+          <Box role="status" bg="pineSoft" px="14px" py="8px" borderRadius="4px" mb="8px">
+            {words.rendering(rendering.number)}
+          </Box>
+        )}
+        {!rendering && keep.data && (
+          <Box role="status" color="quiet">
+            {words.kept(keep.data.version)}
+          </Box>
+        )}
+        {!rendering && data.handedIn !== null && !data.returned && (
+          <Box role="status" color="quiet" pb="6px">
+            {words.handedIn(data.handedIn)}
+          </Box>
+        )}
         {handing && (
           <Box pb="10px">
             <Slip label={words.handInTitle(next)}>
@@ -156,10 +214,23 @@ function Draft({ data }: { readonly data: DraftView }) {
                   <Box color="quiet" mb="8px">
                     {words.handInWhat}
                   </Box>
-                  <TextArea rows={2} aria-label={words.handInWords} placeholder={words.handInWords} maxLength={4000} autoFocus value={note} onChange={(event) => setNote(event.target.value)} />
+                  <TextArea
+                    rows={2}
+                    aria-label={words.handInWords}
+                    placeholder={words.handInWords}
+                    maxLength={4000}
+                    autoFocus
+                    value={note}
+                    onChange={(event) => setNote(event.target.value)}
+                  />
                 </Box>
                 <WordButton onClick={() => setHanding(false)}>{words.leave}</WordButton>
-                <DueButton busy={handIn.isPending} onClick={() => void settle().then((fine) => fine && handIn.mutate({ change: data.change, words: note }))}>
+                <DueButton
+                  busy={handIn.isPending}
+                  onClick={() =>
+                    void settle().then((fine) => fine && handIn.mutate({ change: data.change, words: note }))
+                  }
+                >
                   {words.handInDo}
                 </DueButton>
               </Flex>
@@ -170,7 +241,21 @@ function Draft({ data }: { readonly data: DraftView }) {
         {writes && (
           <Flex role="radiogroup" aria-label={words.source} gap="8px" pb="8px">
             {(['text', 'file'] as const).map((source) => (
-              <chakra.button key={source} type="button" role="radio" aria-checked={data.source === source} minH="30px" px="12px" borderRadius="15px" border="1px solid" borderColor={data.source === source ? 'pine' : 'hairline'} bg={data.source === source ? 'pineSoft' : 'transparent'} fontWeight={data.source === source ? 600 : 400} cursor="pointer" onClick={() => data.source !== source && void settle().then(() => apply('draft.choose', { source }))}>
+              <chakra.button
+                key={source}
+                type="button"
+                role="radio"
+                aria-checked={data.source === source}
+                minH="30px"
+                px="12px"
+                borderRadius="15px"
+                border="1px solid"
+                borderColor={data.source === source ? 'pine' : 'hairline'}
+                bg={data.source === source ? 'pineSoft' : 'transparent'}
+                fontWeight={data.source === source ? 600 : 400}
+                cursor="pointer"
+                onClick={() => data.source !== source && void settle().then(() => apply('draft.choose', { source }))}
+              >
                 {words[source]}
               </chakra.button>
             ))}
@@ -179,9 +264,34 @@ function Draft({ data }: { readonly data: DraftView }) {
       </Box>
       <Flex flex="1" minH={0} borderTop="1px solid" borderColor="hairline">
         {data.source === 'text' && (
-          <Box w="220px" flex="none" borderRight="1px solid" borderColor="hairline" overflowY="auto" px="16px" py="14px" display={{ base: 'none', md: 'block' }} as="nav" aria-label={words.outline}>
+          <Box
+            w="220px"
+            flex="none"
+            borderRight="1px solid"
+            borderColor="hairline"
+            overflowY="auto"
+            px="16px"
+            py="14px"
+            display={{ base: 'none', md: 'block' }}
+            as="nav"
+            aria-label={words.outline}
+          >
             {sections.map((entry) => (
-              <chakra.button key={entry.block} type="button" display="block" w="100%" textAlign="start" py="3px" fontSize="13px" color="quiet" cursor="pointer" truncate _hover={{ color: 'ink' }} style={{ paddingLeft: (entry.level - 1) * 12 }} onClick={() => document.querySelector(`[data-id="${entry.block}"]`)?.scrollIntoView({ block: 'start' })}>
+              <chakra.button
+                key={entry.block}
+                type="button"
+                display="block"
+                w="100%"
+                textAlign="start"
+                py="3px"
+                fontSize="13px"
+                color="quiet"
+                cursor="pointer"
+                truncate
+                _hover={{ color: 'ink' }}
+                style={{ paddingLeft: (entry.level - 1) * 12 }}
+                onClick={() => document.querySelector(`[data-id="${entry.block}"]`)?.scrollIntoView({ block: 'start' })}
+              >
                 {entry.number} {entry.title}
               </chakra.button>
             ))}
@@ -200,19 +310,61 @@ function Draft({ data }: { readonly data: DraftView }) {
                   <Box color="quiet">{words.pages(data.main.pages.length)}</Box>
                   {writes && <WordButton onClick={() => chooser.current?.click()}>{words.another}</WordButton>}
                 </Flex>
-                {progress !== null && <Box color="quiet" pb="8px">{progress < 1 ? words.uploading(progress) : words.checking}</Box>}
-                <Viewer key={data.main.file} url={`/file/draft/${data.change}/${data.main.file}`} pages={data.main.pages} width={Math.min(740, width - 32)} />
+                {progress !== null && (
+                  <Box color="quiet" pb="8px">
+                    {progress < 1 ? words.uploading(progress) : words.checking}
+                  </Box>
+                )}
+                <Viewer
+                  key={data.main.file}
+                  url={`/file/draft/${data.change}/${data.main.file}`}
+                  pages={data.main.pages}
+                  width={Math.min(740, width - 32)}
+                />
               </Box>
             ) : (
-              <chakra.button type="button" mt="24px" w="100%" minH="180px" border="1.5px dashed" borderColor="edge" borderRadius="6px" cursor="pointer" color="quiet" _hover={{ borderColor: 'pine', color: 'ink' }} disabled={!writes} onClick={() => chooser.current?.click()} onDragOver={(event) => event.preventDefault()} onDrop={(event) => { event.preventDefault(); void take(event.dataTransfer.files[0], setFile); }}>
-                <span aria-live="polite">{progress === null ? words.drop : progress < 1 ? words.uploading(progress) : words.checking}</span>
+              <chakra.button
+                type="button"
+                mt="24px"
+                w="100%"
+                minH="180px"
+                border="1.5px dashed"
+                borderColor="edge"
+                borderRadius="6px"
+                cursor="pointer"
+                color="quiet"
+                _hover={{ borderColor: 'pine', color: 'ink' }}
+                disabled={!writes}
+                onClick={() => chooser.current?.click()}
+                onDragOver={(event) => event.preventDefault()}
+                onDrop={(event) => {
+                  event.preventDefault();
+                  void take(event.dataTransfer.files[0], setFile);
+                }}
+              >
+                <span aria-live="polite">
+                  {progress === null ? words.drop : progress < 1 ? words.uploading(progress) : words.checking}
+                </span>
               </chakra.button>
             )}
           </Box>
         </Box>
       </Flex>
-      <chakra.input ref={chooser} type="file" accept="application/pdf,.pdf" display="none" aria-label={words.choose} onChange={(event) => void take(event.target.files?.[0], setFile)} />
-      <chakra.input ref={attacher} type="file" display="none" aria-label={words.attach} onChange={(event) => void take(event.target.files?.[0], attach)} />
+      <chakra.input
+        ref={chooser}
+        type="file"
+        accept="application/pdf,.pdf"
+        display="none"
+        aria-label={words.choose}
+        onChange={(event) => void take(event.target.files?.[0], setFile)}
+      />
+      <chakra.input
+        ref={attacher}
+        type="file"
+        display="none"
+        aria-label={words.attach}
+        onChange={(event) => void take(event.target.files?.[0], attach)}
+      />
       <Tray
         label={words.tray}
         open={tray}
@@ -232,7 +384,19 @@ function Draft({ data }: { readonly data: DraftView }) {
                 <chakra.span color="pine" truncate asChild>
                   <a href={`/file/draft/${data.change}/${file.file}?download`}>{file.name}</a>
                 </chakra.span>
-                {writes && <WordButton onClick={() => void apply('draft.setAttachments', { files: data.attachments.filter((other) => other !== file).map(({ file: hash, name: called }) => ({ file: hash, name: called })) })}>{words.remove}</WordButton>}
+                {writes && (
+                  <WordButton
+                    onClick={() =>
+                      void apply('draft.setAttachments', {
+                        files: data.attachments
+                          .filter((other) => other !== file)
+                          .map(({ file: hash, name: called }) => ({ file: hash, name: called })),
+                      })
+                    }
+                  >
+                    {words.remove}
+                  </WordButton>
+                )}
               </Flex>
             ))}
             {writes && (
@@ -242,24 +406,27 @@ function Draft({ data }: { readonly data: DraftView }) {
             )}
           </Box>
           <Box flex="1" minW="280px">
-            {data.versions.slice().reverse().map((version) => (
-              <Flex key={version.number} gap="12px" py="3px">
-                <Box w="30px" fontWeight={600}>
-                  v{version.number}
-                </Box>
-                <Box color="quiet">{times.moment(version.at)}</Box>
-                <Box flex="1" truncate>
-                  {version.words}
-                </Box>
-                {version.file && (
-                  <chakra.span color="pine" asChild>
-                    <a href={`/file/draft/${data.change}/${version.file}`} target="_blank" rel="noreferrer">
-                      PDF
-                    </a>
-                  </chakra.span>
-                )}
-              </Flex>
-            ))}
+            {data.versions
+              .slice()
+              .reverse()
+              .map((version) => (
+                <Flex key={version.number} gap="12px" py="3px">
+                  <Box w="30px" fontWeight={600}>
+                    v{version.number}
+                  </Box>
+                  <Box color="quiet">{times.moment(version.at)}</Box>
+                  <Box flex="1" truncate>
+                    {version.words}
+                  </Box>
+                  {version.file && (
+                    <chakra.span color="pine" asChild>
+                      <a href={`/file/draft/${data.change}/${version.file}`} target="_blank" rel="noreferrer">
+                        PDF
+                      </a>
+                    </chakra.span>
+                  )}
+                </Flex>
+              ))}
           </Box>
         </Flex>
       </Tray>
@@ -293,7 +460,11 @@ function useSavedText(data: DraftView, key: string, revision: { current: number 
       dirty.current = false;
       setState('saving');
       try {
-        const answer = await tell<{ revision: number }>('draft.saveText', { change: data.change, revision: revision.current, story: latest.current });
+        const answer = await tell<{ revision: number }>('draft.saveText', {
+          change: data.change,
+          revision: revision.current,
+          story: latest.current,
+        });
         revision.current = answer.revision;
       } catch {
         dirty.current = true;

@@ -42,9 +42,17 @@ const numbers = new Plugin({
       const found: Decoration[] = [];
       state.doc.forEach((node, at) => {
         const id = node.attrs.id as string;
-        const label = node.attrs.kind === 'heading' ? (sections.get(id) ?? '') : node.attrs.kind === 'number' ? `${items.get(id) ?? 1}.` : node.attrs.kind === 'bullet' ? '•' : '';
+        const label =
+          node.attrs.kind === 'heading'
+            ? (sections.get(id) ?? '')
+            : node.attrs.kind === 'number'
+              ? `${items.get(id) ?? 1}.`
+              : node.attrs.kind === 'bullet'
+                ? '•'
+                : '';
         if (label) found.push(Decoration.node(at, at + node.nodeSize, { 'data-label': label }));
-        if (state.doc.childCount === 1 && node.content.size === 0) found.push(Decoration.node(at, at + node.nodeSize, { 'data-empty': words.placeholder }));
+        if (state.doc.childCount === 1 && node.content.size === 0)
+          found.push(Decoration.node(at, at + node.nodeSize, { 'data-empty': words.placeholder }));
       });
       return DecorationSet.create(state.doc, found);
     },
@@ -56,7 +64,8 @@ function setKind(kind: BlockKind, level: number): Command {
     const { from, to } = state.selection;
     let change = state.tr;
     state.doc.nodesBetween(from, to, (node, at) => {
-      if (node.type === schema.nodes.block) change = change.setNodeMarkup(at, undefined, { ...node.attrs, kind, level });
+      if (node.type === schema.nodes.block)
+        change = change.setNodeMarkup(at, undefined, { ...node.attrs, kind, level });
       return false;
     });
     dispatch?.(change);
@@ -68,9 +77,13 @@ function setKind(kind: BlockKind, level: number): Command {
 const enter: Command = (state, dispatch, view) => {
   const { $from } = state.selection;
   const { kind } = $from.parent.attrs as { kind: BlockKind };
-  if ((kind === 'bullet' || kind === 'number') && $from.parent.content.size === 0) return setKind('paragraph', 0)(state, dispatch);
+  if ((kind === 'bullet' || kind === 'number') && $from.parent.content.size === 0)
+    return setKind('paragraph', 0)(state, dispatch);
   const atEnd = $from.parentOffset === $from.parent.content.size;
-  return splitBlockAs((node) => ({ type: schema.nodes.block as never, attrs: node.attrs.kind === 'heading' && atEnd ? { id: '', kind: 'paragraph', level: 0 } : { ...node.attrs, id: '' } }))(state, dispatch, view);
+  return splitBlockAs((node) => ({
+    type: schema.nodes.block as never,
+    attrs: node.attrs.kind === 'heading' && atEnd ? { id: '', kind: 'paragraph', level: 0 } : { ...node.attrs, id: '' },
+  }))(state, dispatch, view);
 };
 
 /** Backspace at the beginning of an item or heading makes it plain text first. */
@@ -80,14 +93,24 @@ const backspace: Command = (state, dispatch) => {
   return setKind('paragraph', 0)(state, dispatch);
 };
 
-const indent = (by: 1 | -1): Command => (state, dispatch) => {
-  const { kind, level } = state.selection.$from.parent.attrs as { kind: BlockKind; level: number };
-  if (kind !== 'bullet' && kind !== 'number') return false;
-  return setKind(kind, Math.max(0, Math.min(4, level + by)))(state, dispatch);
-};
+const indent =
+  (by: 1 | -1): Command =>
+  (state, dispatch) => {
+    const { kind, level } = state.selection.$from.parent.attrs as { kind: BlockKind; level: number };
+    if (kind !== 'bullet' && kind !== 'number') return false;
+    return setKind(kind, Math.max(0, Math.min(4, level + by)))(state, dispatch);
+  };
 
 /** A simple editor on the flat text model. Tells the story at every change. */
-export function Editor({ story, readOnly, onChange }: { readonly story: Story; readonly readOnly: boolean; readonly onChange: (story: Story) => void }) {
+export function Editor({
+  story,
+  readOnly,
+  onChange,
+}: {
+  readonly story: Story;
+  readonly readOnly: boolean;
+  readonly onChange: (story: Story) => void;
+}) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
   const told = useRef(onChange);
@@ -151,17 +174,33 @@ export function Editor({ story, readOnly, onChange }: { readonly story: Story; r
     return empty ? !!type.isInSet(state.storedMarks ?? $from.marks()) : state.doc.rangeHasMark(from, to, type);
   };
   const tool = (label: string, on: boolean, command: Command, shown: React.ReactNode = label) => (
-    <chakra.button type="button" key={label} aria-label={label} aria-pressed={on} minH="30px" minW="30px" px="8px" borderRadius="5px" cursor="pointer" bg={on ? 'pineSoft' : 'transparent'} fontWeight={on ? 600 : 400} _hover={{ bg: 'sunk' }} onMouseDown={(event) => event.preventDefault()} onClick={() => run(command)}>
+    <chakra.button
+      type="button"
+      key={label}
+      aria-label={label}
+      aria-pressed={on}
+      minH="30px"
+      minW="30px"
+      px="8px"
+      borderRadius="5px"
+      cursor="pointer"
+      bg={on ? 'pineSoft' : 'transparent'}
+      fontWeight={on ? 600 : 400}
+      _hover={{ bg: 'sunk' }}
+      onMouseDown={(event) => event.preventDefault()}
+      onClick={() => run(command)}
+    >
       {shown}
     </chakra.button>
   );
   const setLink = (href: string | null) => {
     const type = schema.marks.link;
-    if (type) run((state, dispatch) => {
-      const { from, to } = state.selection;
-      dispatch?.(href ? state.tr.addMark(from, to, type.create({ href })) : state.tr.removeMark(from, to, type));
-      return true;
-    });
+    if (type)
+      run((state, dispatch) => {
+        const { from, to } = state.selection;
+        dispatch?.(href ? state.tr.addMark(from, to, type.create({ href })) : state.tr.removeMark(from, to, type));
+        return true;
+      });
     setLinking(null);
   };
   return (
@@ -178,7 +217,19 @@ export function Editor({ story, readOnly, onChange }: { readonly story: Story; r
             <Box w="1px" h="20px" bg="hairline" mx="6px" />
             {tool(words.bold, marked('bold'), toggleMark(schema.marks.bold as never), <b>B</b>)}
             {tool(words.italic, marked('italic'), toggleMark(schema.marks.italic as never), <i>I</i>)}
-            <chakra.button type="button" minH="30px" px="8px" borderRadius="5px" cursor="pointer" aria-pressed={marked('link')} disabled={view.current?.state.selection.empty ?? true} _disabled={{ opacity: 0.5 }} _hover={{ bg: 'sunk' }} onMouseDown={(event) => event.preventDefault()} onClick={() => setLinking('https://')}>
+            <chakra.button
+              type="button"
+              minH="30px"
+              px="8px"
+              borderRadius="5px"
+              cursor="pointer"
+              aria-pressed={marked('link')}
+              disabled={view.current?.state.selection.empty ?? true}
+              _disabled={{ opacity: 0.5 }}
+              _hover={{ bg: 'sunk' }}
+              onMouseDown={(event) => event.preventDefault()}
+              onClick={() => setLinking('https://')}
+            >
               {words.link}
             </chakra.button>
             <Box w="1px" h="20px" bg="hairline" mx="6px" />
@@ -186,8 +237,26 @@ export function Editor({ story, readOnly, onChange }: { readonly story: Story; r
             {tool(words.redo, false, redo)}
           </Flex>
           {linking !== null && (
-            <chakra.form display="flex" gap="8px" alignItems="center" pt="6px" onSubmit={(event) => { event.preventDefault(); if (linkFits(linking)) setLink(linking); }}>
-              <TextInput maxW="360px" aria-label={words.linkTo} placeholder={words.linkTo} autoFocus value={linking} aria-invalid={!linkFits(linking)} onChange={(event) => setLinking(event.target.value)} onKeyDown={(event) => event.key === 'Escape' && setLinking(null)} />
+            <chakra.form
+              display="flex"
+              gap="8px"
+              alignItems="center"
+              pt="6px"
+              onSubmit={(event) => {
+                event.preventDefault();
+                if (linkFits(linking)) setLink(linking);
+              }}
+            >
+              <TextInput
+                maxW="360px"
+                aria-label={words.linkTo}
+                placeholder={words.linkTo}
+                autoFocus
+                value={linking}
+                aria-invalid={!linkFits(linking)}
+                onChange={(event) => setLinking(event.target.value)}
+                onKeyDown={(event) => event.key === 'Escape' && setLinking(null)}
+              />
               <SideButton type="submit" disabled={!linkFits(linking)}>
                 {words.linkSet}
               </SideButton>
@@ -208,14 +277,29 @@ export function Editor({ story, readOnly, onChange }: { readonly story: Story; r
           '& h2': { fontFamily: 'var(--chakra-fonts-serif)', fontSize: '21px', marginTop: '22px' },
           '& h3': { fontFamily: 'var(--chakra-fonts-serif)', fontSize: '18px', marginTop: '16px' },
           '& h4': { fontFamily: 'var(--chakra-fonts-serif)', fontSize: '16px', marginTop: '12px' },
-          '& h2::before, & h3::before, & h4::before': { content: 'attr(data-label)', marginRight: '10px', color: 'var(--chakra-colors-quiet)' },
+          '& h2::before, & h3::before, & h4::before': {
+            content: 'attr(data-label)',
+            marginRight: '10px',
+            color: 'var(--chakra-colors-quiet)',
+          },
           '& p[data-kind=bullet], & p[data-kind=number]': { paddingLeft: '26px' },
-          '& p[data-kind=bullet]::before, & p[data-kind=number]::before': { content: 'attr(data-label)', position: 'absolute', left: '2px', color: 'var(--chakra-colors-quiet)' },
+          '& p[data-kind=bullet]::before, & p[data-kind=number]::before': {
+            content: 'attr(data-label)',
+            position: 'absolute',
+            left: '2px',
+            color: 'var(--chakra-colors-quiet)',
+          },
           '& p[data-level="1"]': { marginLeft: '26px' },
           '& p[data-level="2"]': { marginLeft: '52px' },
           '& p[data-level="3"]': { marginLeft: '78px' },
           '& p[data-level="4"]': { marginLeft: '104px' },
-          '& [data-empty]::after': { content: 'attr(data-empty)', color: 'var(--chakra-colors-quiet)', position: 'absolute', left: 0, pointerEvents: 'none' },
+          '& [data-empty]::after': {
+            content: 'attr(data-empty)',
+            color: 'var(--chakra-colors-quiet)',
+            position: 'absolute',
+            left: 0,
+            pointerEvents: 'none',
+          },
           '& a': { color: 'var(--chakra-colors-pine)', textDecoration: 'underline' },
           '& strong': { fontWeight: 700 },
           '& em': { fontStyle: 'italic' },

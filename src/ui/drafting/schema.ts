@@ -19,16 +19,30 @@ export const schema = new Schema({
           tag: 'li',
           getAttrs: (element) => {
             let depth = -1;
-            for (let at: Element | null = element; at; at = at.parentElement) if (at.tagName === 'UL' || at.tagName === 'OL') depth += 1;
-            return { kind: element.closest('ol, ul')?.tagName === 'OL' ? 'number' : 'bullet', level: Math.max(0, Math.min(4, depth)) };
+            for (let at: Element | null = element; at; at = at.parentElement)
+              if (at.tagName === 'UL' || at.tagName === 'OL') depth += 1;
+            return {
+              kind: element.closest('ol, ul')?.tagName === 'OL' ? 'number' : 'bullet',
+              level: Math.max(0, Math.min(4, depth)),
+            };
           },
         },
-        { tag: 'p[data-kind]', getAttrs: (element) => ({ kind: element.dataset.kind ?? 'paragraph', level: Number(element.dataset.level ?? 0) }) },
+        {
+          tag: 'p[data-kind]',
+          getAttrs: (element) => ({
+            kind: element.dataset.kind ?? 'paragraph',
+            level: Number(element.dataset.level ?? 0),
+          }),
+        },
         { tag: 'p, div, blockquote, pre' },
       ],
       toDOM: (node) => {
         const { id, kind, level } = node.attrs as { id: string; kind: keyof typeof tags; level: number };
-        return [kind === 'heading' ? `h${level + 1}` : 'p', { 'data-id': id, 'data-kind': kind, 'data-level': String(level) }, 0];
+        return [
+          kind === 'heading' ? `h${level + 1}` : 'p',
+          { 'data-id': id, 'data-kind': kind, 'data-level': String(level) },
+          0,
+        ];
       },
     },
     text: {},
@@ -37,7 +51,13 @@ export const schema = new Schema({
     link: {
       attrs: { href: {} },
       inclusive: false,
-      parseDOM: [{ tag: 'a[href]', getAttrs: (element) => (linkFits(element.getAttribute('href') ?? '') ? { href: element.getAttribute('href') } : false) }],
+      parseDOM: [
+        {
+          tag: 'a[href]',
+          getAttrs: (element) =>
+            linkFits(element.getAttribute('href') ?? '') ? { href: element.getAttribute('href') } : false,
+        },
+      ],
       toDOM: (mark) => ['a', { href: mark.attrs.href as string, rel: 'noreferrer' }, 0],
     },
     bold: { parseDOM: [{ tag: 'strong' }, { tag: 'b' }, { style: 'font-weight=bold' }], toDOM: () => ['strong', 0] },

@@ -22,7 +22,8 @@ export const draftWords = {
   handInWhat: 'It is kept as it is now. Whoever has the version before open is told.',
   keep: 'Keep as a version',
   kept: (n: number) => `Version ${n} is kept.`,
-  rendering: (n: number) => `The pages of version ${n} are being made; it is handed in as soon as they are there. You need not wait.`,
+  rendering: (n: number) =>
+    `The pages of version ${n} are being made; it is handed in as soon as they are there. You need not wait.`,
   handedIn: (n: number) => `Version ${n} has been handed in.`,
   saved: (when: string) => `saved ${when}`,
   saving: 'saving …',

@@ -3,7 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useId, useState } from 'react';
 import type { Who } from '@/core/route/route';
-import { usePeople, useTell, useMe } from '../data/use';
+import { useMe, usePeople, useTell } from '../data/use';
 import { Fault, Field, SideButton, TextInput, WordButton } from './parts';
 import { Tile } from './Tile';
 
@@ -43,17 +43,28 @@ export function PeoplePicker({
     setFresh(null);
     onPick(who);
   };
-  const add = useTell<{ email: string; name: string; company: string; zone: string }, { person: string }>('people.addOutside', {
-    then: ({ person }) => pick({ kind: 'outside', person }),
-  });
+  const add = useTell<{ email: string; name: string; company: string; zone: string }, { person: string }>(
+    'people.addOutside',
+    {
+      after: ({ person }) => pick({ kind: 'outside', person }),
+    },
+  );
   const wanted = text.trim().toLowerCase();
   const found = list
-    .filter((person) => person.state !== 'left' && !exclude.includes(person.id) && (!insideOnly || person.kind === 'member'))
-    .filter((person) => `${person.name} ${person.email} ${person.work} ${person.company}`.toLowerCase().includes(wanted))
+    .filter(
+      (person) => person.state !== 'left' && !exclude.includes(person.id) && (!insideOnly || person.kind === 'member'),
+    )
+    .filter((person) =>
+      `${person.name} ${person.email} ${person.work} ${person.company}`.toLowerCase().includes(wanted),
+    )
     .slice(0, 8);
-  const email = /^\S+@\S+\.\S+$/.test(wanted) && !insideOnly && !list.some((person) => person.email === wanted) ? wanted : null;
+  const email =
+    /^\S+@\S+\.\S+$/.test(wanted) && !insideOnly && !list.some((person) => person.email === wanted) ? wanted : null;
   const options = [
-    ...found.map((person) => ({ key: person.id, choose: () => pick({ kind: person.kind === 'outside' ? 'outside' : 'person', person: person.id }) })),
+    ...found.map((person) => ({
+      key: person.id,
+      choose: () => pick({ kind: person.kind === 'outside' ? 'outside' : 'person', person: person.id }),
+    })),
     ...(email ? [{ key: 'new', choose: () => setFresh({ email, name: '', company: '' }) }] : []),
   ];
   if (fresh)
@@ -70,8 +81,29 @@ export function PeoplePicker({
         }}
       >
         <Box mb="8px">{words.newOutside(fresh.email)}</Box>
-        <Field label={words.name}>{(props) => <TextInput {...props} required minLength={2} maxLength={120} autoFocus value={fresh.name} onChange={(event) => setFresh({ ...fresh, name: event.target.value })} />}</Field>
-        <Field label={words.company}>{(props) => <TextInput {...props} maxLength={120} value={fresh.company} onChange={(event) => setFresh({ ...fresh, company: event.target.value })} />}</Field>
+        <Field label={words.name}>
+          {(props) => (
+            <TextInput
+              {...props}
+              required
+              minLength={2}
+              maxLength={120}
+              autoFocus
+              value={fresh.name}
+              onChange={(event) => setFresh({ ...fresh, name: event.target.value })}
+            />
+          )}
+        </Field>
+        <Field label={words.company}>
+          {(props) => (
+            <TextInput
+              {...props}
+              maxLength={120}
+              value={fresh.company}
+              onChange={(event) => setFresh({ ...fresh, company: event.target.value })}
+            />
+          )}
+        </Field>
         <Fault error={add.error} />
         <Flex gap="8px">
           <SideButton type="submit" busy={add.isPending}>
@@ -109,14 +141,45 @@ export function PeoplePicker({
         }}
       />
       {open && (
-        <Box id={`${id}-list`} role="listbox" aria-label={label} position="absolute" top="40px" left={0} right={0} bg="surface" border="1px solid" borderColor="edge" borderRadius="6px" zIndex={15} maxH="260px" overflowY="auto" py="4px">
+        <Box
+          id={`${id}-list`}
+          role="listbox"
+          aria-label={label}
+          position="absolute"
+          top="40px"
+          left={0}
+          right={0}
+          bg="surface"
+          border="1px solid"
+          borderColor="edge"
+          borderRadius="6px"
+          zIndex={15}
+          maxH="260px"
+          overflowY="auto"
+          py="4px"
+        >
           {options.length === 0 && (
             <Box px="12px" py="8px" color="quiet">
               {words.nobody}
             </Box>
           )}
           {found.map((person, i) => (
-            <Flex key={person.id} id={`${id}-${person.id}`} role="option" aria-selected={i === at} px="12px" py="5px" gap="10px" align="center" cursor="pointer" bg={i === at ? 'pineSoft' : undefined} onMouseDown={(event) => { event.preventDefault(); options[i]?.choose(); }}>
+            <Flex
+              key={person.id}
+              id={`${id}-${person.id}`}
+              role="option"
+              aria-selected={i === at}
+              px="12px"
+              py="5px"
+              gap="10px"
+              align="center"
+              cursor="pointer"
+              bg={i === at ? 'pineSoft' : undefined}
+              onMouseDown={(event) => {
+                event.preventDefault();
+                options[i]?.choose();
+              }}
+            >
               <Tile person={person.id} letters={person.tile} size={22} />
               <Box flex="1" truncate>
                 {person.name}
@@ -127,7 +190,19 @@ export function PeoplePicker({
             </Flex>
           ))}
           {email && (
-            <Box id={`${id}-new`} role="option" aria-selected={at === found.length} px="12px" py="6px" cursor="pointer" bg={at === found.length ? 'pineSoft' : undefined} onMouseDown={(event) => { event.preventDefault(); setFresh({ email, name: '', company: '' }); }}>
+            <Box
+              id={`${id}-new`}
+              role="option"
+              aria-selected={at === found.length}
+              px="12px"
+              py="6px"
+              cursor="pointer"
+              bg={at === found.length ? 'pineSoft' : undefined}
+              onMouseDown={(event) => {
+                event.preventDefault();
+                setFresh({ email, name: '', company: '' });
+              }}
+            >
               {words.newOutside(email)}
             </Box>
           )}

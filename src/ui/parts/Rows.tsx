@@ -79,11 +79,22 @@ export function Rows<R>({
   const focus = (key: string) => {
     setCurrent(key);
     virtual.scrollToIndex(items.findIndex((item) => item.key === key));
-    requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[data-row="${CSS.escape(key)}"]`)?.focus());
+    requestAnimationFrame(() =>
+      scroller.current?.querySelector<HTMLElement>(`[data-row="${CSS.escape(key)}"]`)?.focus(),
+    );
   };
   const onKey = (event: KeyboardEvent<HTMLElement>, key: string) => {
     const at = rowKeys.indexOf(key);
-    const to = event.key === 'ArrowDown' ? rowKeys[at + 1] : event.key === 'ArrowUp' ? rowKeys[at - 1] : event.key === 'Home' ? rowKeys[0] : event.key === 'End' ? rowKeys[rowKeys.length - 1] : undefined;
+    const to =
+      event.key === 'ArrowDown'
+        ? rowKeys[at + 1]
+        : event.key === 'ArrowUp'
+          ? rowKeys[at - 1]
+          : event.key === 'Home'
+            ? rowKeys[0]
+            : event.key === 'End'
+              ? rowKeys[rowKeys.length - 1]
+              : undefined;
     if (to !== undefined) {
       event.preventDefault();
       focus(to);
@@ -105,24 +116,57 @@ export function Rows<R>({
   }, [opened, items, virtual]);
 
   const template = columns.map((column) => column.width).join(' ');
-  const narrow = columns.filter((column) => !column.wide).map((column) => column.width).join(' ');
+  const narrow = columns
+    .filter((column) => !column.wide)
+    .map((column) => column.width)
+    .join(' ');
   if (items.length === 0) return <Box flex="1">{empty}</Box>;
   return (
     <Box flex="1" minH={0} display="flex" flexDirection="column" px={{ base: '12px', md: '24px' }}>
-      <Box display="grid" gridTemplateColumns={{ base: narrow, md: template }} gap="12px" px="8px" pb="8px" borderBottom="1px solid" borderColor="hairline" fontSize="12.5px" color="quiet" aria-hidden pr="18px">
-        {columns.map((column) => (
-          <Box key={column.name} textAlign={column.align} display={column.wide ? { base: 'none', md: 'block' } : undefined}>
-            {column.name}
-          </Box>
-        ))}
-      </Box>
-      <Box ref={scroller} flex="1" minH={0} overflowY="auto" overflowX="hidden" css={{ scrollbarGutter: 'stable' }} role="list" aria-label={label}>
-        <Box position="relative" style={{ height: virtual.getTotalSize() }}>
+      <Box ref={scroller} flex="1" minH={0} overflowY="auto" overflowX="hidden" css={{ scrollbarGutter: 'stable' }}>
+        <Box
+          display="grid"
+          gridTemplateColumns={{ base: narrow, md: template }}
+          gap="12px"
+          px="8px"
+          pb="8px"
+          borderBottom="1px solid"
+          borderColor="hairline"
+          fontSize="12.5px"
+          color="quiet"
+          aria-hidden
+          position="sticky"
+          top={0}
+          zIndex={2}
+          bg="ground"
+          pt="4px"
+        >
+          {columns.map((column) => (
+            <Box
+              key={column.name}
+              textAlign={column.align}
+              display={column.wide ? { base: 'none', md: 'block' } : undefined}
+            >
+              {column.name}
+            </Box>
+          ))}
+        </Box>
+        <Box position="relative" role="list" aria-label={label} style={{ height: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map((shown) => {
             const item = items[shown.index];
             if (!item) return null;
             return (
-              <Box key={shown.key} ref={virtual.measureElement} data-index={shown.index} position="absolute" top={0} left={0} right={0} style={{ transform: `translateY(${shown.start}px)` }} role="listitem">
+              <Box
+                key={shown.key}
+                ref={virtual.measureElement}
+                data-index={shown.index}
+                position="absolute"
+                top={0}
+                left={0}
+                right={0}
+                style={{ transform: `translateY(${shown.start}px)` }}
+                role="listitem"
+              >
                 {item.kind === 'title' ? (
                   <chakra.h2 fontSize="13.5px" fontWeight={600} px="8px" pt="20px" pb="6px">
                     {item.title}
@@ -154,7 +198,13 @@ export function Rows<R>({
                       onKeyDown={(event) => onKey(event, item.key)}
                     >
                       {columns.map((column) => (
-                        <Box key={column.name} minW={0} truncate textAlign={column.align} display={column.wide ? { base: 'none', md: 'block' } : undefined}>
+                        <Box
+                          key={column.name}
+                          minW={0}
+                          truncate
+                          textAlign={column.align}
+                          display={column.wide ? { base: 'none', md: 'block' } : undefined}
+                        >
                           {column.cell(item.row)}
                         </Box>
                       ))}

@@ -18,7 +18,13 @@ export function Shell({ children }: { readonly children: ReactNode }) {
   const [client] = useState(
     () =>
       new QueryClient({
-        defaultOptions: { queries: { staleTime: 30_000, retry: (count, error) => count < 2 && (error as { status?: number }).status === 0, refetchOnWindowFocus: true } },
+        defaultOptions: {
+          queries: {
+            staleTime: 30_000,
+            retry: (count, error) => count < 2 && (error as { status?: number }).status === 0,
+            refetchOnWindowFocus: true,
+          },
+        },
       }),
   );
   return (
@@ -64,7 +70,13 @@ function TopBar() {
     let prefix = false;
     const onKey = (event: globalThis.KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (target.closest('input, textarea, select, [contenteditable=true]') || event.metaKey || event.ctrlKey || event.altKey) return;
+      if (
+        target.closest('input, textarea, select, [contenteditable=true]') ||
+        event.metaKey ||
+        event.ctrlKey ||
+        event.altKey
+      )
+        return;
       if (event.key === '?') setHelp((shown) => !shown);
       if (event.key === 'Escape') setHelp(false);
       if (prefix) {
@@ -78,10 +90,24 @@ function TopBar() {
   }, [router]);
   return (
     <>
-      <chakra.a href="#page" position="absolute" left="-999px" _focus={{ left: '12px', top: '8px', zIndex: 30, bg: 'surface', px: '10px', py: '6px' }}>
+      <chakra.a
+        href="#page"
+        position="absolute"
+        left="-999px"
+        _focus={{ left: '12px', top: '8px', zIndex: 30, bg: 'surface', px: '10px', py: '6px' }}
+      >
         {words.skip}
       </chakra.a>
-      <Flex as="header" h="48px" flex="none" align="center" gap={{ base: '14px', md: '28px' }} px={{ base: '12px', md: '24px' }} borderBottom="1px solid" borderColor="hairline">
+      <Flex
+        as="header"
+        h="48px"
+        flex="none"
+        align="center"
+        gap={{ base: '14px', md: '28px' }}
+        px={{ base: '12px', md: '24px' }}
+        borderBottom="1px solid"
+        borderColor="hairline"
+      >
         <chakra.span display="flex" asChild>
           <Link href="/desk" aria-label="Avenda">
             <Flex align="center" gap="8px" fontWeight={700} fontSize="17px">
@@ -94,7 +120,18 @@ function TopBar() {
           {pages.map(([href, name]) => {
             const here = path.startsWith(href);
             return (
-              <chakra.span key={href} display="flex" alignItems="center" color={here ? 'ink' : 'quiet'} fontWeight={here ? 600 : 400} borderBottom="2px solid" borderColor={here ? 'pine' : 'transparent'} pt="2px" _hover={{ color: 'ink' }} asChild>
+              <chakra.span
+                key={href}
+                display="flex"
+                alignItems="center"
+                color={here ? 'ink' : 'quiet'}
+                fontWeight={here ? 600 : 400}
+                borderBottom="2px solid"
+                borderColor={here ? 'pine' : 'transparent'}
+                pt="2px"
+                _hover={{ color: 'ink' }}
+                asChild
+              >
                 <Link href={href} aria-current={here ? 'page' : undefined}>
                   {name}
                 </Link>
@@ -107,7 +144,19 @@ function TopBar() {
         <PersonMenu />
       </Flex>
       {help && (
-        <Box position="fixed" right="24px" top="56px" zIndex={20} bg="surface" border="1px solid" borderColor="edge" borderRadius="6px" p="16px" role="dialog" aria-label={words.shortcuts}>
+        <Box
+          position="fixed"
+          right="24px"
+          top="56px"
+          zIndex={20}
+          bg="surface"
+          border="1px solid"
+          borderColor="edge"
+          borderRadius="6px"
+          p="16px"
+          role="dialog"
+          aria-label={words.shortcuts}
+        >
           <Box fontWeight={600} mb="8px">
             {words.shortcuts}
           </Box>
@@ -169,9 +218,28 @@ function FindBox() {
     ...(me?.mode === 'demo' ? [{ name: words.postRoom, href: '/post' }] : []),
   ].filter((action) => matches(action.name));
   const sections = [
-    { title: words.records, items: (data?.records ?? []).map((row) => ({ key: row.record, href: `/register/${row.record}`, main: row.title, side: row.number })) },
-    { title: words.circulationsFound, items: (data?.circulations ?? []).map((row) => ({ key: row.id, href: `/circulations/${row.id}`, main: row.title, side: `${row.number} · ${row.document}` })) },
-    { title: words.actions, items: actions.map((action) => ({ key: action.href, href: action.href, main: action.name, side: '' })) },
+    {
+      title: words.records,
+      items: (data?.records ?? []).map((row) => ({
+        key: row.record,
+        href: `/register/${row.record}`,
+        main: row.title,
+        side: row.number,
+      })),
+    },
+    {
+      title: words.circulationsFound,
+      items: (data?.circulations ?? []).map((row) => ({
+        key: row.id,
+        href: `/circulations/${row.id}`,
+        main: row.title,
+        side: `${row.number} · ${row.document}`,
+      })),
+    },
+    {
+      title: words.actions,
+      items: actions.map((action) => ({ key: action.href, href: action.href, main: action.name, side: '' })),
+    },
   ].filter((section) => section.items.length > 0);
   const flat = sections.flatMap((section) => section.items);
   const chosen = flat[Math.min(at, flat.length - 1)];
@@ -216,12 +284,37 @@ function FindBox() {
         }}
       />
       {!open && (
-        <Box position="absolute" right="12px" top="6px" color="quiet" fontSize="12.5px" pointerEvents="none" display={{ base: 'none', md: 'block' }} aria-hidden>
+        <Box
+          position="absolute"
+          right="12px"
+          top="6px"
+          color="quiet"
+          fontSize="12.5px"
+          pointerEvents="none"
+          display={{ base: 'none', md: 'block' }}
+          aria-hidden
+        >
           {words.findKey}
         </Box>
       )}
       {open && (
-        <Box id="found" role="listbox" aria-label={words.findLabel} position="absolute" right={0} top="38px" w={{ base: '88vw', md: '460px' }} maxH="70vh" overflowY="auto" bg="surface" border="1px solid" borderColor="edge" borderRadius="8px" zIndex={20} py="6px">
+        <Box
+          id="found"
+          role="listbox"
+          aria-label={words.findLabel}
+          position="absolute"
+          right={0}
+          top="38px"
+          w={{ base: '88vw', md: '460px' }}
+          maxH="70vh"
+          overflowY="auto"
+          bg="surface"
+          border="1px solid"
+          borderColor="edge"
+          borderRadius="8px"
+          zIndex={20}
+          py="6px"
+        >
           {flat.length === 0 && (
             <Box px="14px" py="10px" color="quiet">
               {words.findEmpty}
@@ -233,7 +326,18 @@ function FindBox() {
                 {section.title}
               </Box>
               {section.items.map((item) => (
-                <Flex key={item.key} id={`found-${item.key}`} role="option" aria-selected={item === chosen} px="14px" py="6px" gap="10px" cursor="pointer" bg={item === chosen ? 'pineSoft' : undefined} onMouseDown={() => go(item.href)}>
+                <Flex
+                  key={item.key}
+                  id={`found-${item.key}`}
+                  role="option"
+                  aria-selected={item === chosen}
+                  px="14px"
+                  py="6px"
+                  gap="10px"
+                  cursor="pointer"
+                  bg={item === chosen ? 'pineSoft' : undefined}
+                  onMouseDown={() => go(item.href)}
+                >
                   <Box flex="1" truncate>
                     {item.main}
                   </Box>
@@ -253,7 +357,7 @@ function PersonMenu() {
   const times = useTimes();
   const [open, setOpen] = useState(false);
   const box = useRef<HTMLDivElement>(null);
-  const signOut = useTell('session.end', { then: () => location.assign('/sign-in') });
+  const signOut = useTell('session.end', { after: () => location.assign('/sign-in') });
   const forward = useTell<{ hours: number }>('clock.forward');
   useEffect(() => {
     if (!open) return;
@@ -267,14 +371,40 @@ function PersonMenu() {
     };
   }, [open]);
   if (!data) return <Box w="28px" />;
-  const item = { display: 'block', w: '100%', textAlign: 'start', px: '14px', py: '7px', cursor: 'pointer', _hover: { bg: 'sunk' } } as const;
+  const item = {
+    display: 'block',
+    w: '100%',
+    textAlign: 'start',
+    px: '14px',
+    py: '7px',
+    cursor: 'pointer',
+    _hover: { bg: 'sunk' },
+  } as const;
   return (
     <Box ref={box} position="relative">
-      <chakra.button type="button" display="block" cursor="pointer" aria-label={`${data.me.name}: ${words.you}`} aria-expanded={open} onClick={() => setOpen(!open)}>
+      <chakra.button
+        type="button"
+        display="block"
+        cursor="pointer"
+        aria-label={`${data.me.name}: ${words.you}`}
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+      >
         <Tile person={data.me.id} letters={data.me.tile} size={28} />
       </chakra.button>
       {open && (
-        <Box position="absolute" right={0} top="38px" w="250px" bg="surface" border="1px solid" borderColor="edge" borderRadius="8px" zIndex={20} py="6px">
+        <Box
+          position="absolute"
+          right={0}
+          top="38px"
+          w="250px"
+          bg="surface"
+          border="1px solid"
+          borderColor="edge"
+          borderRadius="8px"
+          zIndex={20}
+          py="6px"
+        >
           <Box px="14px" py="6px" borderBottom="1px solid" borderColor="hairline" mb="4px">
             <Box fontWeight={600}>{data.me.name}</Box>
             <Box color="quiet" fontSize="13px">
@@ -305,7 +435,17 @@ function PersonMenu() {
               </Box>
               <Flex gap="12px" mt="2px">
                 {[4, 24, 168].map((hours) => (
-                  <chakra.button key={hours} type="button" color="pine" fontWeight={600} fontSize="13px" cursor="pointer" minH="24px" disabled={forward.isPending} onClick={() => forward.mutate({ hours })}>
+                  <chakra.button
+                    key={hours}
+                    type="button"
+                    color="pine"
+                    fontWeight={600}
+                    fontSize="13px"
+                    cursor="pointer"
+                    minH="24px"
+                    disabled={forward.isPending}
+                    onClick={() => forward.mutate({ hours })}
+                  >
                     {words.forward(hours)}
                   </chakra.button>
                 ))}
@@ -318,7 +458,14 @@ function PersonMenu() {
               {words.queued(data.mailQueued)}
             </Box>
           )}
-          <chakra.button type="button" {...item} borderTop="1px solid" borderColor="hairline" mt="4px" onClick={() => signOut.mutate({})}>
+          <chakra.button
+            type="button"
+            {...item}
+            borderTop="1px solid"
+            borderColor="hairline"
+            mt="4px"
+            onClick={() => signOut.mutate({})}
+          >
             {words.signOut}
           </chakra.button>
         </Box>

@@ -2,15 +2,49 @@
 
 import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
 import { useState } from 'react';
-import { layoutLine, type LineModel, type LineSeat, type LineStage } from '@/core/route/line';
+import { type LineModel, type LineSeat, type LineStage, layoutLine } from '@/core/route/line';
 import { LineDrawing, TinyLine } from '../line/LineDrawing';
 import { type Colour, ink } from '../theme/system';
-import { DueButton, Empty, Fact, Fault, Field, GraveButton, Key, SideButton, Slip, TextArea, TextInput, Tray, WordButton } from './parts';
+import {
+  DueButton,
+  Empty,
+  Fact,
+  Fault,
+  Field,
+  GraveButton,
+  Key,
+  SideButton,
+  Slip,
+  TextArea,
+  TextInput,
+  Tray,
+  WordButton,
+} from './parts';
 import { Rows } from './Rows';
 import { Tile } from './Tile';
 
-const seat = (person: string, status: LineSeat['status'], mark: LineSeat['mark'] = 'none'): LineSeat => ({ id: `${person} ${Math.random()}`, person, status, mark });
-const stage = (verb: LineStage['verb'], status: LineStage['status'], seats: LineSeat[], more: Partial<LineStage> = {}): LineStage => ({ kind: 'stage', id: `${verb} ${seats.map((s) => s.id).join()}`, verb, order: 'together', quota: null, status, stopped: false, seats, ...more });
+const seat = (person: string, status: LineSeat['status'], mark: LineSeat['mark'] = 'none'): LineSeat => ({
+  id: `${person} ${Math.random()}`,
+  person,
+  status,
+  mark,
+});
+const stage = (
+  verb: LineStage['verb'],
+  status: LineStage['status'],
+  seats: LineSeat[],
+  more: Partial<LineStage> = {},
+): LineStage => ({
+  kind: 'stage',
+  id: `${verb} ${seats.map((s) => s.id).join()}`,
+  verb,
+  order: 'together',
+  quota: null,
+  status,
+  stopped: false,
+  seats,
+  ...more,
+});
 
 const models: readonly { name: string; model: LineModel }[] = [
   {
@@ -20,11 +54,32 @@ const models: readonly { name: string; model: LineModel }[] = [
       root: {
         kind: 'series',
         parts: [
-          stage('review', 'done', [seat('petra', 'done', 'tick'), seat('rufus', 'done', 'tick'), seat('yuki', 'done', 'tick')]),
-          { kind: 'parallel', id: 'p', name: '', quota: null, branches: [
-            { name: 'technical', line: { kind: 'series', parts: [stage('approve', 'done', [seat('noor', 'done', 'tick')])] } },
-            { name: 'commercial', line: { kind: 'series', parts: [stage('approve', 'underWay', [seat('oskar', 'underWay', 'late'), seat('caspian', 'underWay')])] } },
-          ] },
+          stage('review', 'done', [
+            seat('petra', 'done', 'tick'),
+            seat('rufus', 'done', 'tick'),
+            seat('yuki', 'done', 'tick'),
+          ]),
+          {
+            kind: 'parallel',
+            id: 'p',
+            name: '',
+            quota: null,
+            branches: [
+              {
+                name: 'technical',
+                line: { kind: 'series', parts: [stage('approve', 'done', [seat('noor', 'done', 'tick')])] },
+              },
+              {
+                name: 'commercial',
+                line: {
+                  kind: 'series',
+                  parts: [
+                    stage('approve', 'underWay', [seat('oskar', 'underWay', 'late'), seat('caspian', 'underWay')]),
+                  ],
+                },
+              },
+            ],
+          },
           stage('approve', 'ahead', [seat('benedikt', 'ahead')]),
           stage('sign', 'ahead', [seat('lotte', 'ahead'), seat('benedikt', 'ahead')], { order: 'oneByOne' }),
         ],
@@ -38,21 +93,89 @@ const models: readonly { name: string; model: LineModel }[] = [
       root: {
         kind: 'series',
         parts: [
-          stage('approve', 'underWay', [seat('oskar', 'underWay', 'cross'), seat('petra', 'underWay', 'return'), seat('yuki', 'underWay', 'missed'), seat('noor', 'done', 'tick'), seat('dalia', 'underWay')], { quota: 2, stopped: true }),
-          stage('read', 'ahead', ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h', 'i', 'j', 'k', 'l', 'm', 'n'].map((person) => seat(person, 'ahead'))),
+          stage(
+            'approve',
+            'underWay',
+            [
+              seat('oskar', 'underWay', 'cross'),
+              seat('petra', 'underWay', 'return'),
+              seat('yuki', 'underWay', 'missed'),
+              seat('noor', 'done', 'tick'),
+              seat('dalia', 'underWay'),
+            ],
+            { quota: 2, stopped: true },
+          ),
+          stage(
+            'read',
+            'ahead',
+            ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h', 'i', 'j', 'k', 'l', 'm', 'n'].map((person) =>
+              seat(person, 'ahead'),
+            ),
+          ),
         ],
       },
     },
   },
-  { name: 'Released', model: { ended: 'completed', root: { kind: 'series', parts: [stage('approve', 'done', [seat('oskar', 'done', 'tick')]), stage('sign', 'done', [seat('benedikt', 'done', 'tick')])] } } },
+  {
+    name: 'Released',
+    model: {
+      ended: 'completed',
+      root: {
+        kind: 'series',
+        parts: [
+          stage('approve', 'done', [seat('oskar', 'done', 'tick')]),
+          stage('sign', 'done', [seat('benedikt', 'done', 'tick')]),
+        ],
+      },
+    },
+  },
 ];
-const people = ['ines', 'rufus', 'petra', 'oskar', 'yuki', 'noor', 'dalia', 'benedikt', 'fenna', 'caspian', 'thea', 'lotte', 'jarek', 'sanna'];
-const colours: readonly Colour[] = ['ground', 'surface', 'sunk', 'hairline', 'edge', 'ink', 'quiet', 'ahead', 'pine', 'pineSoft', 'copper', 'copperSoft', 'oxblood', 'oxbloodSoft', 'iris', 'irisSoft'];
+const people = [
+  'ines',
+  'rufus',
+  'petra',
+  'oskar',
+  'yuki',
+  'noor',
+  'dalia',
+  'benedikt',
+  'fenna',
+  'caspian',
+  'thea',
+  'lotte',
+  'jarek',
+  'sanna',
+];
+const colours: readonly Colour[] = [
+  'ground',
+  'surface',
+  'sunk',
+  'hairline',
+  'edge',
+  'ink',
+  'quiet',
+  'ahead',
+  'pine',
+  'pineSoft',
+  'copper',
+  'copperSoft',
+  'oxblood',
+  'oxbloodSoft',
+  'iris',
+  'irisSoft',
+];
 
 /** Every part of the look on one page, to be looked at in light and dark before it is used. */
 export function Specimens() {
   const [open, setOpen] = useState(false);
-  const rows = Array.from({ length: 40 }, (_, i) => ({ key: `r${i}`, title: i === 3 ? 'A very long title of a document that goes on well past the width that a row has for it and must be cut with care' : `Rope inspection procedure ${i + 1}`, number: `MR-PRO-${String(i + 1).padStart(3, '0')}` }));
+  const rows = Array.from({ length: 40 }, (_, i) => ({
+    key: `r${i}`,
+    title:
+      i === 3
+        ? 'A very long title of a document that goes on well past the width that a row has for it and must be cut with care'
+        : `Rope inspection procedure ${i + 1}`,
+    number: `MR-PRO-${String(i + 1).padStart(3, '0')}`,
+  }));
   return (
     <Box flex="1" minH={0} overflowY="auto" px="24px" py="16px">
       <chakra.h1 fontSize="20px" mb="12px">
@@ -62,9 +185,24 @@ export function Specimens() {
         <Box key={name} mb="18px">
           <Flex justify="space-between" color="quiet" align="center">
             {name}
-            <TinyLine model={model} tone={name.includes('declined') ? 'oxblood' : name.includes('late') ? 'copper' : 'pine'} />
+            <TinyLine
+              model={model}
+              tone={name.includes('declined') ? 'oxblood' : name.includes('late') ? 'copper' : 'pine'}
+            />
           </Flex>
-          <LineDrawing model={model} width={1180} labels={{ fact: (id) => ({ text: layoutLine(model, { width: 1180, density: 'large' }).labels.length > 2 ? 'due Thu 3 Dec' : `fact of ${id.slice(0, 7)}` }) }} onStage={() => {}} />
+          <LineDrawing
+            model={model}
+            width={1180}
+            labels={{
+              fact: (id) => ({
+                text:
+                  layoutLine(model, { width: 1180, density: 'large' }).labels.length > 2
+                    ? 'due Thu 3 Dec'
+                    : `fact of ${id.slice(0, 7)}`,
+              }),
+            }}
+            onStage={() => {}}
+          />
         </Box>
       ))}
       <Grid templateColumns="1fr 1fr" gap="32px">
@@ -94,15 +232,27 @@ export function Specimens() {
         <Box>
           <Slip label="pine">A slip: what is due stands in it.</Slip>
           <Box h="8px" />
-          <Slip label="copper" tone="copper">Late, or a conflict.</Slip>
+          <Slip label="copper" tone="copper">
+            Late, or a conflict.
+          </Slip>
           <Box h="8px" />
-          <Slip label="oxblood" tone="oxblood">Declined, missed, destructive.</Slip>
+          <Slip label="oxblood" tone="oxblood">
+            Declined, missed, destructive.
+          </Slip>
           <Box h="8px" />
-          <Slip label="iris" tone="iris">Signing only.</Slip>
+          <Slip label="iris" tone="iris">
+            Signing only.
+          </Slip>
           <Flex gap="6px" mt="14px" flexWrap="wrap">
             {colours.map((colour) => (
               <Box key={colour} fontSize="12px" w="82px">
-                <Box h="26px" border="1px solid" borderColor="hairline" borderRadius="4px" style={{ background: ink(colour) }} />
+                <Box
+                  h="26px"
+                  border="1px solid"
+                  borderColor="hairline"
+                  borderRadius="4px"
+                  style={{ background: ink(colour) }}
+                />
                 {colour}
               </Box>
             ))}
@@ -111,8 +261,34 @@ export function Specimens() {
       </Grid>
       <Empty title="No circulation here">A circulation begins with a change of a document.</Empty>
       <Flex direction="column" h="320px" border="1px solid" borderColor="hairline" pt="8px">
-        <Rows label="Specimen rows" columns={[{ name: 'number', width: '110px', cell: (row) => row.number }, { name: 'document', width: 'minmax(0,1fr)', cell: (row) => row.title }]} groups={[{ title: 'Late', rows: rows.slice(0, 2) }, { title: 'This week', rows: rows.slice(2) }]} keyOf={(row) => row.key} nameOf={(row) => row.title} slip={(row) => <Slip label={row.title}>{row.title}</Slip>} empty={null} />
-        <Tray label="Tray" open={open} onToggle={() => setOpen(!open)} facts={<><Fact name="Trail">10:42 Caspian Boyle opened version 5</Fact><Fact name="Files">2</Fact></>}>What the tray holds.</Tray>
+        <Rows
+          label="Specimen rows"
+          columns={[
+            { name: 'number', width: '110px', cell: (row) => row.number },
+            { name: 'document', width: 'minmax(0,1fr)', cell: (row) => row.title },
+          ]}
+          groups={[
+            { title: 'Late', rows: rows.slice(0, 2) },
+            { title: 'This week', rows: rows.slice(2) },
+          ]}
+          keyOf={(row) => row.key}
+          nameOf={(row) => row.title}
+          slip={(row) => <Slip label={row.title}>{row.title}</Slip>}
+          empty={null}
+        />
+        <Tray
+          label="Tray"
+          open={open}
+          onToggle={() => setOpen(!open)}
+          facts={
+            <>
+              <Fact name="Trail">10:42 Caspian Boyle opened version 5</Fact>
+              <Fact name="Files">2</Fact>
+            </>
+          }
+        >
+          What the tray holds.
+        </Tray>
       </Flex>
     </Box>
   );

@@ -40,10 +40,25 @@ export const TileArt = memo(function TileArt({
     <>
       <svg x={0} y={0} width={28} height={28} viewBox="0 0 28 28" aria-hidden>
         <rect x={0.5} y={0.5} width={27} height={27} rx={6} fill={ink(ground)} />
-        <path d={pattern} fill="none" stroke={ink('quiet')} strokeOpacity={faint ? 0.12 : 0.26} strokeWidth={pattern.includes('h.1') ? 2.4 : 1} strokeLinecap="round" clipPath="inset(1px round 6px)" />
+        <path
+          d={pattern}
+          fill="none"
+          stroke={ink('quiet')}
+          strokeOpacity={faint ? 0.12 : 0.26}
+          strokeWidth={pattern.includes('h.1') ? 2.4 : 1}
+          strokeLinecap="round"
+          clipPath="inset(1px round 6px)"
+        />
         <rect x={0.5} y={0.5} width={27} height={27} rx={6} fill="none" stroke={ink('edge')} />
       </svg>
-      <text x={14} y={18} textAnchor="middle" fontSize={10.5} fontWeight={700} letterSpacing={0.2} fill={ink(faint ? 'quiet' : 'ink')} aria-hidden>
+      <text
+        x={14}
+        y={18}
+        textAnchor="middle"
+        style={{ fontSize: 10.5, fontWeight: 700 }}
+        fill={ink(faint ? 'quiet' : 'ink')}
+        aria-hidden
+      >
         {letters}
       </text>
     </>
@@ -51,7 +66,15 @@ export const TileArt = memo(function TileArt({
 });
 
 /** A person's tile: two letters on a pattern of their own. Decoration; the name stands beside it or in a label. */
-export function Tile({ person, letters, size = 26 }: { readonly person: string; readonly letters: string; readonly size?: number }) {
+export function Tile({
+  person,
+  letters,
+  size = 26,
+}: {
+  readonly person: string;
+  readonly letters: string;
+  readonly size?: number;
+}) {
   return (
     <svg width={size} height={size} viewBox="0 0 28 28" aria-hidden style={{ flex: 'none', display: 'block' }}>
       <TileArt person={person} letters={letters} />

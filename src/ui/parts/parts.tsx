@@ -20,7 +20,12 @@ const plainButton = {
 } as const;
 
 /** The one action that is due: the largest thing on its page or slip. Says what follows. */
-export function DueButton({ busy, children, tone = 'pine', ...props }: ButtonProps & { readonly tone?: 'pine' | 'iris' }) {
+export function DueButton({
+  busy,
+  children,
+  tone = 'pine',
+  ...props
+}: ButtonProps & { readonly tone?: 'pine' | 'iris' }) {
   return (
     <chakra.button
       type="button"
@@ -43,7 +48,19 @@ export function DueButton({ busy, children, tone = 'pine', ...props }: ButtonPro
 /** An action beside the due one. */
 export function SideButton({ busy, children, ...props }: ButtonProps) {
   return (
-    <chakra.button type="button" {...plainButton} bg="surface" color="ink" border="1px solid" borderColor="edge" fontWeight={500} _hover={{ borderColor: 'ink' }} aria-busy={busy} {...props} disabled={props.disabled || busy}>
+    <chakra.button
+      type="button"
+      {...plainButton}
+      bg="surface"
+      color="ink"
+      border="1px solid"
+      borderColor="edge"
+      fontWeight={500}
+      _hover={{ borderColor: 'ink' }}
+      aria-busy={busy}
+      {...props}
+      disabled={props.disabled || busy}
+    >
       {busy ? partWords.busy : children}
     </chakra.button>
   );
@@ -52,7 +69,19 @@ export function SideButton({ busy, children, ...props }: ButtonProps) {
 /** What destroys: apart and quieter, in its own colour. */
 export function GraveButton({ busy, children, ...props }: ButtonProps) {
   return (
-    <chakra.button type="button" {...plainButton} color="oxblood" bg="transparent" border="1px solid" borderColor="transparent" fontWeight={500} _hover={{ borderColor: 'oxblood' }} aria-busy={busy} {...props} disabled={props.disabled || busy}>
+    <chakra.button
+      type="button"
+      {...plainButton}
+      color="oxblood"
+      bg="transparent"
+      border="1px solid"
+      borderColor="transparent"
+      fontWeight={500}
+      _hover={{ borderColor: 'oxblood' }}
+      aria-busy={busy}
+      {...props}
+      disabled={props.disabled || busy}
+    >
       {busy ? partWords.busy : children}
     </chakra.button>
   );
@@ -60,7 +89,18 @@ export function GraveButton({ busy, children, ...props }: ButtonProps) {
 
 /** A word that can be pressed. */
 export function WordButton(props: ComponentProps<typeof chakra.button>) {
-  return <chakra.button type="button" color="pine" fontWeight={600} cursor="pointer" px="2px" minH="24px" _hover={{ textDecoration: 'underline' }} {...props} />;
+  return (
+    <chakra.button
+      type="button"
+      color="pine"
+      fontWeight={600}
+      cursor="pointer"
+      px="2px"
+      minH="24px"
+      _hover={{ textDecoration: 'underline' }}
+      {...props}
+    />
+  );
 }
 
 const inputLook = {
@@ -86,7 +126,11 @@ export function Field({
   readonly label: string;
   readonly help?: string | undefined;
   readonly fault?: string | null;
-  readonly children: (props: { id: string; 'aria-describedby': string | undefined; 'aria-invalid': boolean | undefined }) => ReactNode;
+  readonly children: (props: {
+    id: string;
+    'aria-describedby': string | undefined;
+    'aria-invalid': boolean | undefined;
+  }) => ReactNode;
 }) {
   const id = useId();
   const note = fault ?? help;
@@ -118,7 +162,15 @@ export function Choose(props: ComponentProps<typeof chakra.select>) {
 }
 
 /** A person by tile and name. */
-export function PersonName({ id, quiet, size = 24 }: { readonly id: string; readonly quiet?: string | undefined; readonly size?: number }) {
+export function PersonName({
+  id,
+  quiet,
+  size = 24,
+}: {
+  readonly id: string;
+  readonly quiet?: string | undefined;
+  readonly size?: number;
+}) {
   const { person, name } = usePeople();
   return (
     <Flex align="center" gap="8px" minW={0}>
@@ -139,7 +191,17 @@ export function PersonName({ id, quiet, size = 24 }: { readonly id: string; read
 export function Fault({ error }: { readonly error: Pick<Refusal, 'message'> | null | undefined }) {
   if (!error) return null;
   return (
-    <Box role="alert" bg="oxbloodSoft" color="ink" borderLeft="3px solid" borderColor="oxblood" borderRadius="4px" px="12px" py="8px" my="10px">
+    <Box
+      role="alert"
+      bg="oxbloodSoft"
+      color="ink"
+      borderLeft="3px solid"
+      borderColor="oxblood"
+      borderRadius="4px"
+      px="12px"
+      py="8px"
+      my="10px"
+    >
       {error.message}
     </Box>
   );
@@ -150,7 +212,14 @@ export function Empty({ title, children }: { readonly title: string; readonly ch
   return (
     <Box py="56px" textAlign="center" maxW="460px" mx="auto">
       <chakra.svg width="96px" height="34px" viewBox="0 0 96 34" mx="auto" mb="12px" aria-hidden>
-        <path d="M6 6Q48 22 90 6" fill="none" stroke="currentColor" strokeWidth={1.6} strokeDasharray="4 4" opacity={0.5} />
+        <path
+          d="M6 6Q48 22 90 6"
+          fill="none"
+          stroke="currentColor"
+          strokeWidth={1.6}
+          strokeDasharray="4 4"
+          opacity={0.5}
+        />
         <path d="M6 2V32M90 2V32" stroke="currentColor" strokeWidth={1.6} opacity={0.5} />
       </chakra.svg>
       <Box fontWeight={600} fontSize="16px">
@@ -167,19 +236,53 @@ export function Empty({ title, children }: { readonly title: string; readonly ch
 
 export function Key({ children }: { readonly children: ReactNode }) {
   return (
-    <chakra.kbd fontFamily="body" fontSize="12px" color="quiet" border="1px solid" borderColor="edge" borderRadius="4px" px="5px" minW="19px" textAlign="center" display="inline-block">
+    <chakra.kbd
+      fontFamily="body"
+      fontSize="12px"
+      color="quiet"
+      border="1px solid"
+      borderColor="edge"
+      borderRadius="4px"
+      px="5px"
+      minW="19px"
+      textAlign="center"
+      display="inline-block"
+    >
       {children}
     </chakra.kbd>
   );
 }
 
 /** The line of facts along the lower edge, which opens upwards. */
-export function Tray({ facts, children, open, onToggle, label }: { readonly facts: ReactNode; readonly children?: ReactNode; readonly open: boolean; readonly onToggle: () => void; readonly label: string }) {
+export function Tray({
+  facts,
+  children,
+  open,
+  onToggle,
+  label,
+}: {
+  readonly facts: ReactNode;
+  readonly children?: ReactNode;
+  readonly open: boolean;
+  readonly onToggle: () => void;
+  readonly label: string;
+}) {
   const id = useId();
   return (
     <Box as="section" aria-label={label} borderTop="1px solid" borderColor="hairline" bg="surface" flex="none">
       {open && children && (
-        <Box id={id} maxH="44vh" overflowY="auto" px={{ base: '16px', md: '24px' }} py="12px" borderBottom="1px solid" borderColor="hairline" tabIndex={0} role="region" aria-label={label}>
+        <Box
+          id={id}
+          maxH="44vh"
+          overflowY="auto"
+          px={{ base: '16px', md: '24px' }}
+          py="12px"
+          borderBottom="1px solid"
+          borderColor="hairline"
+          tabIndex={0}
+          role="region"
+          aria-label={label}
+        >
           {children}
         </Box>
       )}
@@ -207,9 +310,27 @@ export function Fact({ name, children }: { readonly name: string; readonly child
 }
 
 /** The head of a page: where one is, its name, one sentence, and the due action at the top right. */
-export function PageHead({ above, title, below, children }: { readonly above?: ReactNode; readonly title: string; readonly below?: ReactNode; readonly children?: ReactNode }) {
+export function PageHead({
+  above,
+  title,
+  below,
+  children,
+}: {
+  readonly above?: ReactNode;
+  readonly title: string;
+  readonly below?: ReactNode;
+  readonly children?: ReactNode;
+}) {
   return (
-    <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" gap="16px" align="flex-start" flexWrap={{ base: 'wrap', md: 'nowrap' }} flex="none">
+    <Flex
+      px={{ base: '16px', md: '24px' }}
+      pt="14px"
+      pb="10px"
+      gap="16px"
+      align="flex-start"
+      flexWrap={{ base: 'wrap', md: 'nowrap' }}
+      flex="none"
+    >
       <Box flex="1" minW={{ base: '100%', md: 0 }}>
         {above && (
           <Box fontSize="13px" color="quiet" truncate>
@@ -231,9 +352,28 @@ export function PageHead({ above, title, below, children }: { readonly above?: R
 }
 
 /** Asks once before what cannot be undone, where the button stood: says exactly what will happen. */
-export function Slip({ tone = 'pine', children, label }: { readonly tone?: 'pine' | 'copper' | 'oxblood' | 'iris'; readonly children: ReactNode; readonly label: string }) {
+export function Slip({
+  tone = 'pine',
+  children,
+  label,
+}: {
+  readonly tone?: 'pine' | 'copper' | 'oxblood' | 'iris';
+  readonly children: ReactNode;
+  readonly label: string;
+}) {
   return (
-    <Box as="section" aria-label={label} bg="surface" border="1px solid" borderColor="hairline" borderLeft="3px solid" borderLeftColor={tone} borderRadius="5px" px="18px" py="14px">
+    <Box
+      as="section"
+      aria-label={label}
+      bg="surface"
+      border="1px solid"
+      borderColor="hairline"
+      borderLeft="3px solid"
+      borderLeftColor={tone}
+      borderRadius="5px"
+      px="18px"
+      py="14px"
+    >
       {children}
     </Box>
   );

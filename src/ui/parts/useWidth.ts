@@ -9,7 +9,9 @@ export function useWidth<E extends HTMLElement>(usual: number) {
   useEffect(() => {
     const element = ref.current;
     if (!element) return;
-    const observer = new ResizeObserver(([entry]) => entry && setWidth(Math.max(280, Math.round(entry.contentRect.width))));
+    const observer = new ResizeObserver(
+      ([entry]) => entry && setWidth(Math.max(280, Math.round(entry.contentRect.width))),
+    );
     observer.observe(element);
     return () => observer.disconnect();
   }, []);

@@ -24,5 +24,14 @@ export const partWords = {
   actions: 'Do',
   doSend: 'Send a file round',
   doNew: 'New document record',
-  keys: { find: 'find or do', desk: 'Desk', circulations: 'Circulations', register: 'Register', help: 'these keys', move: 'move in a list', open: 'open a row', close: 'close what is open' },
+  keys: {
+    find: 'find or do',
+    desk: 'Desk',
+    circulations: 'Circulations',
+    register: 'Register',
+    help: 'these keys',
+    move: 'move in a list',
+    open: 'open a row',
+    close: 'close what is open',
+  },
 } as const;

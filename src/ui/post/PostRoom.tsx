@@ -35,13 +35,26 @@ export function PostRoom() {
   const [filter, setFilter] = useState('');
   const shown = useMemo(() => {
     const wanted = filter.trim().toLowerCase();
-    return (data ?? []).filter((letter) => `${letter.to} ${letter.toAddress} ${letter.subject} ${letter.from}`.toLowerCase().includes(wanted));
+    return (data ?? []).filter((letter) =>
+      `${letter.to} ${letter.toAddress} ${letter.subject} ${letter.from}`.toLowerCase().includes(wanted),
+    );
   }, [data, filter]);
   const columns: Column<Letter>[] = [
     { name: words.columns.to, width: '200px', cell: (letter) => letter.to },
     { name: words.columns.subject, width: 'minmax(0, 1fr)', cell: (letter) => letter.subject },
-    { name: words.columns.from, width: '200px', wide: true, cell: (letter) => <chakra.span color="quiet">{letter.from}</chakra.span> },
-    { name: words.columns.date, width: '150px', align: 'end', wide: true, cell: (letter) => <chakra.span color="quiet">{times.moment(letter.date)}</chakra.span> },
+    {
+      name: words.columns.from,
+      width: '200px',
+      wide: true,
+      cell: (letter) => <chakra.span color="quiet">{letter.from}</chakra.span>,
+    },
+    {
+      name: words.columns.date,
+      width: '150px',
+      align: 'end',
+      wide: true,
+      cell: (letter) => <chakra.span color="quiet">{times.moment(letter.date)}</chakra.span>,
+    },
   ];
   return (
     <>
@@ -50,7 +63,13 @@ export function PostRoom() {
         <Box flex="1" color="quiet">
           {words.more}
         </Box>
-        <TextInput w="240px" placeholder={words.find} aria-label={words.find} value={filter} onChange={(event) => setFilter(event.target.value)} />
+        <TextInput
+          w="240px"
+          placeholder={words.find}
+          aria-label={words.find}
+          value={filter}
+          onChange={(event) => setFilter(event.target.value)}
+        />
       </Flex>
       <Box px="24px">
         <Fault error={error} />
@@ -68,11 +87,15 @@ export function PostRoom() {
                 {letter.to} &lt;{letter.toAddress}&gt;
               </Box>
               <Box whiteSpace="pre-wrap" maxW="640px" css={{ overflowWrap: 'anywhere' }}>
-                {letter.link ? letter.text.replace(`${letter.linkText}:\n${letter.link}`, '').replace(/\n{3,}/g, '\n\n') : letter.text}
+                {letter.link
+                  ? letter.text.replace(`${letter.linkText}:\n${letter.link}`, '').replace(/\n{3,}/g, '\n\n')
+                  : letter.text}
               </Box>
               {letter.link && (
                 <Flex mt="12px">
-                  <DueButton onClick={() => window.open(letter.link ?? '', '_blank', 'noopener')}>{letter.linkText}</DueButton>
+                  <DueButton onClick={() => window.open(letter.link ?? '', '_blank', 'noopener')}>
+                    {letter.linkText}
+                  </DueButton>
                 </Flex>
               )}
             </Slip>

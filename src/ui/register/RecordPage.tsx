@@ -10,8 +10,20 @@ import { phaseWords } from '../circulation/words';
 import { useAsk, useMe, usePeople, useTell, useTimes } from '../data/use';
 import { toneOf } from '../desk/Desk';
 import { TinyLine } from '../line/LineDrawing';
-import { Choose, DueButton, Fault, Field, PageHead, PersonName, SideButton, Slip, TextArea, TextInput, WordButton } from '../parts/parts';
 import { PeoplePicker } from '../parts/PeoplePicker';
+import {
+  Choose,
+  DueButton,
+  Fault,
+  Field,
+  PageHead,
+  PersonName,
+  SideButton,
+  Slip,
+  TextArea,
+  TextInput,
+  WordButton,
+} from '../parts/parts';
 import { partWords } from '../parts/words';
 import type { Kind } from './RegisterList';
 import { registerWords as words } from './words';
@@ -24,9 +36,24 @@ interface RecordView {
   readonly owner: string;
   readonly complete: boolean;
   readonly revisions: readonly { revision: string; effective: number; released: number; by: string }[];
-  readonly changes: readonly { id: string; revision: string; reason: string | null; author: string; started: number; state: string; circulation: string }[];
+  readonly changes: readonly {
+    id: string;
+    revision: string;
+    reason: string | null;
+    author: string;
+    started: number;
+    state: string;
+    circulation: string;
+  }[];
   readonly inWork: { circulation: string; revision: string; author: string; since: number } | null;
-  readonly circulations: readonly { id: string | null; number: string; phase: Phase; line?: LineModel; nextDue?: number | null; stops?: number }[];
+  readonly circulations: readonly {
+    id: string | null;
+    number: string;
+    phase: Phase;
+    line?: LineModel;
+    nextDue?: number | null;
+    stops?: number;
+  }[];
 }
 
 /** One document: its current revision first, then what is in work, then what came before. */
@@ -38,12 +65,24 @@ export function RecordPage({ record }: { readonly record: string }) {
   const router = useRouter();
   const [starting, setStarting] = useState(false);
   const [describing, setDescribing] = useState(false);
-  if (error) return <Box p="24px"><Fault error={error} /></Box>;
-  if (!data) return <Box p="24px" color="quiet">{partWords.loading}</Box>;
+  if (error)
+    return (
+      <Box p="24px">
+        <Fault error={error} />
+      </Box>
+    );
+  if (!data)
+    return (
+      <Box p="24px" color="quiet">
+        {partWords.loading}
+      </Box>
+    );
   const current = data.revisions[data.revisions.length - 1];
   const controls = me?.me.roles.includes('controller') ?? false;
   const mayDescribe = controls || me?.me.id === data.owner;
-  const live = data.circulations.find((circulation) => circulation.id !== null && circulation.id === data.inWork?.circulation);
+  const live = data.circulations.find(
+    (circulation) => circulation.id !== null && circulation.id === data.inWork?.circulation,
+  );
   const coming = nextRevision(current?.revision ?? null);
   const change = data.changes.find((candidate) => candidate.state === 'inWork');
   return (
@@ -53,16 +92,26 @@ export function RecordPage({ record }: { readonly record: string }) {
         title={data.title}
         below={
           current ? (
-            <chakra.span color="quiet">{words.released(current.revision, times.day(current.effective), name(current.by))}</chakra.span>
+            <chakra.span color="quiet">
+              {words.released(current.revision, times.day(current.effective), name(current.by))}
+            </chakra.span>
           ) : (
             <chakra.span color="quiet">{words.notReleased}</chakra.span>
           )
         }
       >
         {mayDescribe && <SideButton onClick={() => setDescribing(!describing)}>{words.describe}</SideButton>}
-        {current && <SideButton onClick={() => window.open(`/file/record/${record}/${current.revision}`, '_blank', 'noopener')}>{words.read(current.revision)}</SideButton>}
-        {!data.inWork && controls && <DueButton onClick={() => setStarting(true)}>{current ? words.start : words.startFirst}</DueButton>}
-        {live?.id && <DueButton onClick={() => router.push(`/circulations/${live.id}`)}>{words.toCirculation}</DueButton>}
+        {current && (
+          <SideButton onClick={() => window.open(`/file/record/${record}/${current.revision}`, '_blank', 'noopener')}>
+            {words.read(current.revision)}
+          </SideButton>
+        )}
+        {!data.inWork && controls && (
+          <DueButton onClick={() => setStarting(true)}>{current ? words.start : words.startFirst}</DueButton>
+        )}
+        {live?.id && (
+          <DueButton onClick={() => router.push(`/circulations/${live.id}`)}>{words.toCirculation}</DueButton>
+        )}
       </PageHead>
       <Box flex="1" minH={0} overflowY="auto" px={{ base: '16px', md: '24px' }} pb="24px">
         {!data.complete && mayDescribe && !describing && (
@@ -78,9 +127,17 @@ export function RecordPage({ record }: { readonly record: string }) {
             <Slip label={words.inWork(data.inWork.revision)}>
               <Flex gap="20px" align="center" flexWrap="wrap">
                 <Box flex="1" minW="240px">
-                  {words.change(data.inWork.revision, name(data.inWork.author), times.day(data.inWork.since))} <chakra.span color="quiet">{change.reason}</chakra.span>
+                  {words.change(data.inWork.revision, name(data.inWork.author), times.day(data.inWork.since))}{' '}
+                  <chakra.span color="quiet">{change.reason}</chakra.span>
                 </Box>
-                {live?.line ? <TinyLine model={live.line} tone={toneOf({ stops: live.stops ?? 0, nextDue: live.nextDue ?? null }, times.now())} /> : <Box color="quiet">{words.notYours}</Box>}
+                {live?.line ? (
+                  <TinyLine
+                    model={live.line}
+                    tone={toneOf({ stops: live.stops ?? 0, nextDue: live.nextDue ?? null }, times.now())}
+                  />
+                ) : (
+                  <Box color="quiet">{words.notYours}</Box>
+                )}
               </Flex>
             </Slip>
           </Box>
@@ -91,25 +148,35 @@ export function RecordPage({ record }: { readonly record: string }) {
               {words.revisions}
             </chakra.h2>
             {data.revisions.length === 0 && <Box color="quiet">{words.noRevisions}</Box>}
-            {data.revisions.slice().reverse().map((revision, i) => (
-              <Flex key={revision.revision} gap="14px" align="center" h="38px" borderBottom="1px solid" borderColor="hairline">
-                <Box w="34px" fontWeight={600}>
-                  {revision.revision}
-                </Box>
-                <Box w="100px" color={i === 0 ? 'ink' : 'quiet'}>
-                  {i === 0 ? words.current : words.superseded}
-                </Box>
-                <Box w="120px" color="quiet">
-                  {times.day(revision.effective)}
-                </Box>
-                <Box flex="1">
-                  <PersonName id={revision.by} />
-                </Box>
-                <chakra.span color="pine" fontWeight={600} asChild>
-                  <a href={`/file/record/${record}/${revision.revision}?download`}>{words.download}</a>
-                </chakra.span>
-              </Flex>
-            ))}
+            {data.revisions
+              .slice()
+              .reverse()
+              .map((revision, i) => (
+                <Flex
+                  key={revision.revision}
+                  gap="14px"
+                  align="center"
+                  h="38px"
+                  borderBottom="1px solid"
+                  borderColor="hairline"
+                >
+                  <Box w="34px" fontWeight={600}>
+                    {revision.revision}
+                  </Box>
+                  <Box w="100px" color={i === 0 ? 'ink' : 'quiet'}>
+                    {i === 0 ? words.current : words.superseded}
+                  </Box>
+                  <Box w="120px" color="quiet">
+                    {times.day(revision.effective)}
+                  </Box>
+                  <Box flex="1">
+                    <PersonName id={revision.by} />
+                  </Box>
+                  <chakra.span color="pine" fontWeight={600} asChild>
+                    <a href={`/file/record/${record}/${revision.revision}?download`}>{words.download}</a>
+                  </chakra.span>
+                </Flex>
+              ))}
           </Box>
           <Box>
             <chakra.h2 fontSize="13.5px" mb="6px">
@@ -122,15 +189,44 @@ export function RecordPage({ record }: { readonly record: string }) {
                     {circulation.number}
                   </Box>
                   <Box flex="1">{phaseWords[circulation.phase]}</Box>
-                  {circulation.line && <TinyLine model={circulation.line} tone={toneOf({ stops: circulation.stops ?? 0, nextDue: circulation.nextDue ?? null }, times.now())} />}
+                  {circulation.line && (
+                    <TinyLine
+                      model={circulation.line}
+                      tone={toneOf(
+                        { stops: circulation.stops ?? 0, nextDue: circulation.nextDue ?? null },
+                        times.now(),
+                      )}
+                    />
+                  )}
                 </>
               );
               return circulation.id ? (
-                <chakra.button key={circulation.number} type="button" display="flex" w="100%" gap="14px" alignItems="center" textAlign="start" h="38px" borderBottom="1px solid" borderColor="hairline" cursor="pointer" _hover={{ bg: 'sunk' }} onClick={() => router.push(`/circulations/${circulation.id}`)}>
+                <chakra.button
+                  key={circulation.number}
+                  type="button"
+                  display="flex"
+                  w="100%"
+                  gap="14px"
+                  alignItems="center"
+                  textAlign="start"
+                  h="38px"
+                  borderBottom="1px solid"
+                  borderColor="hairline"
+                  cursor="pointer"
+                  _hover={{ bg: 'sunk' }}
+                  onClick={() => router.push(`/circulations/${circulation.id}`)}
+                >
                   {cells}
                 </chakra.button>
               ) : (
-                <Flex key={circulation.number} gap="14px" align="center" h="38px" borderBottom="1px solid" borderColor="hairline">
+                <Flex
+                  key={circulation.number}
+                  gap="14px"
+                  align="center"
+                  h="38px"
+                  borderBottom="1px solid"
+                  borderColor="hairline"
+                >
                   {cells}
                 </Flex>
               );
@@ -142,13 +238,25 @@ export function RecordPage({ record }: { readonly record: string }) {
   );
 }
 
-function Start({ record, coming, owner, onDone }: { readonly record: string; readonly coming: string; readonly owner: string; readonly onDone: () => void }) {
+function Start({
+  record,
+  coming,
+  owner,
+  onDone,
+}: {
+  readonly record: string;
+  readonly coming: string;
+  readonly owner: string;
+  readonly onDone: () => void;
+}) {
   const router = useRouter();
   const { name } = usePeople();
   const { data: me } = useMe();
   const [reason, setReason] = useState('');
   const [author, setAuthor] = useState<string | null>(owner);
-  const start = useTell<object, { circulation: string }>('change.start', { then: ({ circulation }) => router.push(`/circulations/${circulation}/plan`) });
+  const start = useTell<object, { circulation: string }>('change.start', {
+    after: ({ circulation }) => router.push(`/circulations/${circulation}/plan`),
+  });
   return (
     <Slip label={words.startTitle(coming)}>
       <Box fontWeight={600} mb="8px">
@@ -156,7 +264,18 @@ function Start({ record, coming, owner, onDone }: { readonly record: string; rea
       </Box>
       <Flex gap="24px" flexWrap="wrap" align="flex-start">
         <Box flex="1.3" minW="280px">
-          <Field label={words.reason}>{(props) => <TextArea {...props} autoFocus required maxLength={4000} value={reason} onChange={(event) => setReason(event.target.value)} />}</Field>
+          <Field label={words.reason}>
+            {(props) => (
+              <TextArea
+                {...props}
+                autoFocus
+                required
+                maxLength={4000}
+                value={reason}
+                onChange={(event) => setReason(event.target.value)}
+              />
+            )}
+          </Field>
         </Box>
         <Box flex="1" minW="260px">
           <Box fontSize="13px" color="quiet" mb="4px">
@@ -178,7 +297,11 @@ function Start({ record, coming, owner, onDone }: { readonly record: string; rea
           {words.startWhat}
         </Box>
         <WordButton onClick={onDone}>{words.leave}</WordButton>
-        <DueButton busy={start.isPending} disabled={!author || reason.trim() === ''} onClick={() => author && start.mutate({ record, reason, author })}>
+        <DueButton
+          busy={start.isPending}
+          disabled={!author || reason.trim() === ''}
+          onClick={() => author && start.mutate({ record, reason, author })}
+        >
           {author ? (author === me?.me.id ? words.startOwn : words.startDo(name(author))) : words.authorPick}
         </DueButton>
       </Flex>
@@ -191,12 +314,22 @@ function Describe({ data, onDone }: { readonly data: RecordView; readonly onDone
   const [title, setTitle] = useState(data.title);
   const [kind, setKind] = useState(data.kind);
   const [owner, setOwner] = useState<string | null>(data.owner);
-  const describe = useTell<object>('record.describe', { then: onDone });
+  const describe = useTell<object>('record.describe', { after: onDone });
   return (
     <Slip label={words.describe}>
       <Flex gap="20px" flexWrap="wrap" align="flex-start">
         <Box flex="1.5" minW="240px">
-          <Field label={words.name}>{(props) => <TextInput {...props} required maxLength={200} value={title} onChange={(event) => setTitle(event.target.value)} />}</Field>
+          <Field label={words.name}>
+            {(props) => (
+              <TextInput
+                {...props}
+                required
+                maxLength={200}
+                value={title}
+                onChange={(event) => setTitle(event.target.value)}
+              />
+            )}
+          </Field>
         </Box>
         <Box flex="1" minW="180px">
           <Field label={words.kind}>
@@ -228,7 +361,11 @@ function Describe({ data, onDone }: { readonly data: RecordView; readonly onDone
       <Fault error={describe.error} />
       <Flex gap="14px" justify="flex-end">
         <WordButton onClick={onDone}>{words.leave}</WordButton>
-        <DueButton busy={describe.isPending} disabled={!owner || title.trim() === ''} onClick={() => owner && describe.mutate({ record: data.record, title, kind, owner })}>
+        <DueButton
+          busy={describe.isPending}
+          disabled={!owner || title.trim() === ''}
+          onClick={() => owner && describe.mutate({ record: data.record, title, kind, owner })}
+        >
           {words.describeDo}
         </DueButton>
       </Flex>
@@ -244,14 +381,34 @@ export function NewRecord() {
   const [title, setTitle] = useState('');
   const [chosen, setKind] = useState<string | null>(null);
   const [owner, setOwner] = useState<string | null>(null);
-  const create = useTell<object, { record: string }>('record.create', { then: ({ record }) => router.push(`/register/${record}`) });
+  const create = useTell<object, { record: string }>('record.create', {
+    after: ({ record }) => router.push(`/register/${record}`),
+  });
   const kind = chosen ?? kinds?.[0]?.code ?? '';
   const holder = owner ?? me?.me.id ?? null;
   return (
     <>
       <PageHead title={words.newTitle} below={<chakra.span color="quiet">{words.newMore}</chakra.span>} />
-      <chakra.form px={{ base: '16px', md: '24px' }} maxW="560px" onSubmit={(event) => { event.preventDefault(); create.mutate({ title, kind, owner: holder }); }}>
-        <Field label={words.name}>{(props) => <TextInput {...props} autoFocus required maxLength={200} value={title} onChange={(event) => setTitle(event.target.value)} />}</Field>
+      <chakra.form
+        px={{ base: '16px', md: '24px' }}
+        maxW="560px"
+        onSubmit={(event) => {
+          event.preventDefault();
+          create.mutate({ title, kind, owner: holder });
+        }}
+      >
+        <Field label={words.name}>
+          {(props) => (
+            <TextInput
+              {...props}
+              autoFocus
+              required
+              maxLength={200}
+              value={title}
+              onChange={(event) => setTitle(event.target.value)}
+            />
+          )}
+        </Field>
         <Field label={words.kind}>
           {(props) => (
             <Choose {...props} value={kind} onChange={(event) => setKind(event.target.value)}>
@@ -271,7 +428,12 @@ export function NewRecord() {
             <PersonName id={holder} />
           </Flex>
         )}
-        <PeoplePicker label={words.owner} insideOnly exclude={holder ? [holder] : []} onPick={({ person }) => setOwner(person)} />
+        <PeoplePicker
+          label={words.owner}
+          insideOnly
+          exclude={holder ? [holder] : []}
+          onPick={({ person }) => setOwner(person)}
+        />
         <Fault error={create.error} />
         <Flex mt="18px" justify="flex-end">
           <DueButton type="submit" busy={create.isPending} disabled={title.trim() === '' || !holder}>

@@ -40,23 +40,63 @@ export function RegisterList() {
   const kindName = (code: string) => kinds?.find((kind) => kind.code === code)?.name ?? code;
   const rows = useMemo(() => {
     const wanted = filter.trim().toLowerCase();
-    return (data ?? []).filter((row) => !wanted || `${row.number} ${row.title} ${kinds?.find((kind) => kind.code === row.kind)?.name} ${name(row.owner)}`.toLowerCase().includes(wanted));
+    return (data ?? []).filter(
+      (row) =>
+        !wanted ||
+        `${row.number} ${row.title} ${kinds?.find((kind) => kind.code === row.kind)?.name} ${name(row.owner)}`
+          .toLowerCase()
+          .includes(wanted),
+    );
   }, [data, filter, kinds, name]);
   const columns: Column<Row>[] = [
-    { name: words.columns.number, width: '112px', cell: (row) => <chakra.span color="quiet">{row.number}</chakra.span> },
+    {
+      name: words.columns.number,
+      width: '112px',
+      cell: (row) => <chakra.span color="quiet">{row.number}</chakra.span>,
+    },
     { name: words.columns.title, width: 'minmax(0, 1fr)', cell: (row) => row.title },
-    { name: words.columns.kind, width: '140px', wide: true, cell: (row) => <chakra.span color="quiet">{kindName(row.kind)}</chakra.span> },
+    {
+      name: words.columns.kind,
+      width: '140px',
+      wide: true,
+      cell: (row) => <chakra.span color="quiet">{kindName(row.kind)}</chakra.span>,
+    },
     { name: words.columns.owner, width: '180px', wide: true, cell: (row) => <PersonName id={row.owner} /> },
-    { name: words.columns.revision, width: '70px', align: 'end', cell: (row) => <chakra.span fontWeight={600}>{row.revision ?? words.none}</chakra.span> },
-    { name: words.columns.effective, width: '120px', wide: true, align: 'end', cell: (row) => <chakra.span color="quiet">{row.effective !== null ? times.day(row.effective) : words.none}</chakra.span> },
-    { name: words.columns.work, width: '150px', wide: true, align: 'end', cell: (row) => (row.coming ? <chakra.span color="quiet">{words.inWork(row.coming)}</chakra.span> : null) },
+    {
+      name: words.columns.revision,
+      width: '70px',
+      align: 'end',
+      cell: (row) => <chakra.span fontWeight={600}>{row.revision ?? words.none}</chakra.span>,
+    },
+    {
+      name: words.columns.effective,
+      width: '120px',
+      wide: true,
+      align: 'end',
+      cell: (row) => (
+        <chakra.span color="quiet">{row.effective !== null ? times.day(row.effective) : words.none}</chakra.span>
+      ),
+    },
+    {
+      name: words.columns.work,
+      width: '150px',
+      wide: true,
+      align: 'end',
+      cell: (row) => (row.coming ? <chakra.span color="quiet">{words.inWork(row.coming)}</chakra.span> : null),
+    },
   ];
   return (
     <>
       <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" gap="18px" align="center" flexWrap="wrap">
         <chakra.h1 fontSize="20px">{words.title}</chakra.h1>
         <Box flex="1" />
-        <TextInput w="280px" placeholder={words.find} aria-label={words.find} value={filter} onChange={(event) => setFilter(event.target.value)} />
+        <TextInput
+          w="280px"
+          placeholder={words.find}
+          aria-label={words.find}
+          value={filter}
+          onChange={(event) => setFilter(event.target.value)}
+        />
         <SideButton onClick={() => router.push('/register/new')}>{words.create}</SideButton>
       </Flex>
       <Box px="24px">
@@ -73,10 +113,21 @@ export function RegisterList() {
             <Slip label={row.title}>
               <Flex gap="16px" align="center" flexWrap="wrap">
                 <Box flex="1" color="quiet">
-                  {[row.revision ? `${words.columns.revision} ${row.revision}` : words.notReleased, row.coming ? words.inWork(row.coming) : ''].filter(Boolean).join(' · ')}
+                  {[
+                    row.revision ? `${words.columns.revision} ${row.revision}` : words.notReleased,
+                    row.coming ? words.inWork(row.coming) : '',
+                  ]
+                    .filter(Boolean)
+                    .join(' · ')}
                 </Box>
                 <SideButton onClick={() => router.push(`/register/${row.record}`)}>{words.open}</SideButton>
-                {row.revision && <DueButton onClick={() => window.open(`/file/record/${row.record}/${row.revision}`, '_blank', 'noopener')}>{words.read(row.revision)}</DueButton>}
+                {row.revision && (
+                  <DueButton
+                    onClick={() => window.open(`/file/record/${row.record}/${row.revision}`, '_blank', 'noopener')}
+                  >
+                    {words.read(row.revision)}
+                  </DueButton>
+                )}
               </Flex>
             </Slip>
           )}

@@ -1,7 +1,15 @@
 /** Words of the Register. */
 export const registerWords = {
   title: 'Register',
-  columns: { number: 'number', title: 'title', kind: 'kind', owner: 'owner', revision: 'revision', effective: 'since', work: 'in work' },
+  columns: {
+    number: 'number',
+    title: 'title',
+    kind: 'kind',
+    owner: 'owner',
+    revision: 'revision',
+    effective: 'since',
+    work: 'in work',
+  },
   find: 'Filter by number, title, kind or owner',
   create: 'New document',
   empty: 'No document here yet',
@@ -24,7 +32,8 @@ export const registerWords = {
   startOwn: 'Start; you write it yourself',
   startWhat: 'The author finds it on their Desk. You plan the route meanwhile and send it when the draft is in.',
   leave: 'Leave it',
-  change: (revision: string, name: string, day: string) => `Revision ${revision} is in work since ${day}; ${name} writes it.`,
+  change: (revision: string, name: string, day: string) =>
+    `Revision ${revision} is in work since ${day}; ${name} writes it.`,
   toCirculation: 'Open the circulation',
   notYours: 'Its draft is shown to those it concerns.',
   revisions: 'Revisions',

@@ -12,8 +12,21 @@ import { circulationWords } from '../circulation/words';
 import { useAsk, useMe, usePeople, useTell, useTimes } from '../data/use';
 import { toneOf } from '../desk/Desk';
 import { TinyLine } from '../line/LineDrawing';
-import { Choose, DueButton, Fact, Fault, GraveButton, PageHead, PersonName, SideButton, Slip, TextArea, Tray, WordButton } from '../parts/parts';
 import { PeoplePicker } from '../parts/PeoplePicker';
+import {
+  Choose,
+  DueButton,
+  Fact,
+  Fault,
+  GraveButton,
+  PageHead,
+  PersonName,
+  SideButton,
+  Slip,
+  TextArea,
+  Tray,
+  WordButton,
+} from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
 import { partWords } from '../parts/words';
 import { SigningPage } from './SigningPage';
@@ -24,8 +37,18 @@ import { signingWords as words } from './words';
 export function ActPage({ circulation, seat }: { readonly circulation: string; readonly seat: string | null }) {
   const { data: view, error } = useAsk<CirculationView>('circulation.view', { circulation });
   const own = view?.seats.find((candidate) => candidate.id === seat);
-  if (error) return <Box p="24px"><Fault error={error} /></Box>;
-  if (!view) return <Box p="24px" color="quiet">{partWords.loading}</Box>;
+  if (error)
+    return (
+      <Box p="24px">
+        <Fault error={error} />
+      </Box>
+    );
+  if (!view)
+    return (
+      <Box p="24px" color="quiet">
+        {partWords.loading}
+      </Box>
+    );
   if (own?.verb === 'sign' && own.status === 'asked') return <MemberSigns circulation={circulation} seat={own.id} />;
   return <Reading view={view} seat={seat} />;
 }
@@ -33,9 +56,26 @@ export function ActPage({ circulation, seat }: { readonly circulation: string; r
 function MemberSigns({ circulation, seat }: { readonly circulation: string; readonly seat: string }) {
   const router = useRouter();
   const { data, error } = useAsk<SeatView>('seat.mine', { circulation, seat });
-  if (error) return <Box p="24px"><Fault error={error} /></Box>;
-  if (!data) return <Box p="24px" color="quiet">{partWords.loading}</Box>;
-  return <SigningPage view={data} base="" fileUrl={(hash) => `/file/circulation/${circulation}/${hash}`} onLeave={() => router.push('/desk')} />;
+  if (error)
+    return (
+      <Box p="24px">
+        <Fault error={error} />
+      </Box>
+    );
+  if (!data)
+    return (
+      <Box p="24px" color="quiet">
+        {partWords.loading}
+      </Box>
+    );
+  return (
+    <SigningPage
+      view={data}
+      base=""
+      fileUrl={(hash) => `/file/circulation/${circulation}/${hash}`}
+      onLeave={() => router.push('/desk')}
+    />
+  );
 }
 
 type Panel = Outcome | 'handOver' | null;
@@ -49,13 +89,14 @@ function Reading({ view, seat: seatId }: { readonly view: CirculationView; reado
   const { ref, width } = useWidth<HTMLDivElement>(860);
   // The version that was opened stays; a newer one is told, and nothing can be decided on the old one.
   const [shown, setShown] = useState(view.newest);
-  const version = view.versions.find((candidate) => candidate.number === shown) ?? view.versions[view.versions.length - 1];
+  const version =
+    view.versions.find((candidate) => candidate.number === shown) ?? view.versions[view.versions.length - 1];
   const [panel, setPanel] = useState<Panel>(null);
   const [text, setText] = useState('');
   const [spot, setSpot] = useState<{ page: number; x: number; y: number } | 'whole' | null>(null);
   const [opened, setOpened] = useState<string | null>(null);
   const [tray, setTray] = useState(false);
-  const decide = useTell<object>('seat.decideMine', { then: () => router.push('/desk') });
+  const decide = useTell<object>('seat.decideMine', { after: () => router.push('/desk') });
   const see = useTell<object>('circulation.see');
   const seat = view.seats.find((candidate) => candidate.id === seatId) ?? null;
   const mine = !!seat && !!me && [seat.holder, ...seat.coHolders].includes(me.me.id);
@@ -86,7 +127,17 @@ function Reading({ view, seat: seatId }: { readonly view: CirculationView; reado
   const threads = view.remarks.filter((remark) => !remark.thread && remark.file === main?.file);
   const others = view.remarks.filter((remark) => !remark.thread && remark.file !== main?.file).length;
   const open = view.remarks.filter((remark) => !remark.thread && !remark.settled).length;
-  const put = (outcome: Outcome) => seat && decide.mutate({ circulation: view.id, seat: seat.id, epoch: seat.epoch, scope: version.scope, outcome, words: text, values: {} });
+  const put = (outcome: Outcome) =>
+    seat &&
+    decide.mutate({
+      circulation: view.id,
+      seat: seat.id,
+      epoch: seat.epoch,
+      scope: version.scope,
+      outcome,
+      words: text,
+      values: {},
+    });
   const positive: Outcome = seat?.verb === 'approve' ? 'approved' : seat?.verb === 'read' ? 'confirmed' : 'done';
   const stage = view.stages.find((candidate) => candidate.id === seat?.stage);
   const closed = view.phase === 'completed' || view.phase === 'withdrawn';
@@ -96,15 +147,25 @@ function Reading({ view, seat: seatId }: { readonly view: CirculationView; reado
       <PageHead
         above={
           <>
-            {view.record.number} · {circulationWords.revision(view.revision)} · {words.version(version.number)} · {circulationWords.round(view.round)} · {circulationWords.draftOf(name(view.author))}
+            {view.record.number} · {circulationWords.revision(view.revision)} · {words.version(version.number)} ·{' '}
+            {circulationWords.round(view.round)} · {circulationWords.draftOf(name(view.author))}
           </>
         }
         title={view.record.title}
         below={
           <Flex gap="16px" align="center" flexWrap="wrap">
-            <TinyLine model={view.line} tone={toneOf({ stops: view.stops.length, nextDue: seat?.due ?? null }, times.now())} />
+            <TinyLine
+              model={view.line}
+              tone={toneOf({ stops: view.stops.length, nextDue: seat?.due ?? null }, times.now())}
+            />
             <chakra.span color="quiet">
-              {asked && seat.due !== null ? words.due(times.moment(seat.due)) : asked ? '' : mine ? words.notYours : words.readOnly}
+              {asked && seat.due !== null
+                ? words.due(times.moment(seat.due))
+                : asked
+                  ? ''
+                  : mine
+                    ? words.notYours
+                    : words.readOnly}
             </chakra.span>
             <chakra.span color="pine" fontWeight={600} asChild>
               <Link href={`/circulations/${view.id}`}>{words.toCirculation}</Link>
@@ -114,15 +175,35 @@ function Reading({ view, seat: seatId }: { readonly view: CirculationView; reado
       >
         {asked && !stale && (
           <>
-            {stage?.handOver && seat.holder === me?.me.id && <SideButton onClick={() => setPanel(panel === 'handOver' ? null : 'handOver')}>{words.handOver}</SideButton>}
+            {stage?.handOver && seat.holder === me?.me.id && (
+              <SideButton onClick={() => setPanel(panel === 'handOver' ? null : 'handOver')}>
+                {words.handOver}
+              </SideButton>
+            )}
             {seat.verb === 'approve' && <GraveButton onClick={() => setPanel('declined')}>{words.decline}</GraveButton>}
-            {(seat.verb === 'approve' || seat.verb === 'review') && <SideButton onClick={() => setPanel('returned')}>{words.return}</SideButton>}
-            <DueButton onClick={() => setPanel(positive)}>{seat.verb === 'contribute' ? words.contributeDone : words.outcomes[positive]}</DueButton>
+            {(seat.verb === 'approve' || seat.verb === 'review') && (
+              <SideButton onClick={() => setPanel('returned')}>{words.return}</SideButton>
+            )}
+            <DueButton onClick={() => setPanel(positive)}>
+              {seat.verb === 'contribute' ? words.contributeDone : words.outcomes[positive]}
+            </DueButton>
           </>
         )}
       </PageHead>
       {stale && (
-        <Flex role="alert" mx="24px" mb="10px" px="14px" py="10px" bg="copperSoft" borderLeft="3px solid" borderColor="copper" borderRadius="4px" align="center" gap="16px">
+        <Flex
+          role="alert"
+          mx="24px"
+          mb="10px"
+          px="14px"
+          py="10px"
+          bg="copperSoft"
+          borderLeft="3px solid"
+          borderColor="copper"
+          borderRadius="4px"
+          align="center"
+          gap="16px"
+        >
           <Box flex="1">{words.stale(view.newest ?? 0)}</Box>
           <DueButton
             onClick={() => {
@@ -139,22 +220,44 @@ function Reading({ view, seat: seatId }: { readonly view: CirculationView; reado
           {panel === 'handOver' ? (
             <HandOver view={view} seat={seat} onDone={() => setPanel(null)} />
           ) : (
-            <Slip label={words.outcomes[panel]} tone={panel === 'declined' ? 'oxblood' : panel === 'returned' ? 'copper' : 'pine'}>
-              {(panel === 'returned' || panel === 'declined') && <Box mb="8px">{panel === 'returned' ? words.returnWhat : words.declineWhat}</Box>}
+            <Slip
+              label={words.outcomes[panel]}
+              tone={panel === 'declined' ? 'oxblood' : panel === 'returned' ? 'copper' : 'pine'}
+            >
+              {(panel === 'returned' || panel === 'declined') && (
+                <Box mb="8px">{panel === 'returned' ? words.returnWhat : words.declineWhat}</Box>
+              )}
               <Flex gap="14px" align="flex-end" flexWrap="wrap">
                 {(panel === 'returned' || panel === 'declined' || seat.verb === 'approve') && (
                   <Box flex="1" minW="260px">
-                    <TextArea aria-label={panel === 'returned' || panel === 'declined' ? words.reason : words.remark} placeholder={panel === 'returned' || panel === 'declined' ? words.reason : words.remark} rows={2} maxLength={4000} autoFocus value={text} onChange={(event) => setText(event.target.value)} />
+                    <TextArea
+                      aria-label={panel === 'returned' || panel === 'declined' ? words.reason : words.remark}
+                      placeholder={panel === 'returned' || panel === 'declined' ? words.reason : words.remark}
+                      rows={2}
+                      maxLength={4000}
+                      autoFocus
+                      value={text}
+                      onChange={(event) => setText(event.target.value)}
+                    />
                   </Box>
                 )}
                 <Box flex={seat.verb === 'approve' || panel === 'returned' ? undefined : '1'} />
                 <WordButton onClick={() => setPanel(null)}>{words.leave}</WordButton>
                 {panel === 'returned' || panel === 'declined' ? (
-                  <GraveButton borderColor="oxblood" minH="40px" busy={decide.isPending} disabled={text.trim() === ''} onClick={() => put(panel)}>
+                  <GraveButton
+                    borderColor="oxblood"
+                    minH="40px"
+                    busy={decide.isPending}
+                    disabled={text.trim() === ''}
+                    onClick={() => put(panel)}
+                  >
                     {panel === 'returned' ? words.doReturn : words.doDecline}
                   </GraveButton>
                 ) : (
-                  <DueButton busy={decide.isPending} onClick={() => put(panel === 'approved' && text.trim() ? 'approvedWithRemarks' : panel)}>
+                  <DueButton
+                    busy={decide.isPending}
+                    onClick={() => put(panel === 'approved' && text.trim() ? 'approvedWithRemarks' : panel)}
+                  >
                     {words.outcomes[panel === 'approved' && text.trim() ? 'approvedWithRemarks' : panel]}
                   </DueButton>
                 )}
@@ -166,9 +269,34 @@ function Reading({ view, seat: seatId }: { readonly view: CirculationView; reado
       )}
       <Flex flex="1" minH={0} borderTop="1px solid" borderColor="hairline">
         <Box pl="16px" display="flex">
-          <Ruler pages={version.pages} scroller={scroller} ticks={threads.flatMap((remark) => (remark.spot ? [{ key: remark.id, page: remark.spot.page, y: remark.spot.y, tone: remark.settled ? ('ahead' as const) : ('pine' as const) }] : []))} />
+          <Ruler
+            pages={version.pages}
+            scroller={scroller}
+            ticks={threads.flatMap((remark) =>
+              remark.spot
+                ? [
+                    {
+                      key: remark.id,
+                      page: remark.spot.page,
+                      y: remark.spot.y,
+                      tone: remark.settled ? ('ahead' as const) : ('pine' as const),
+                    },
+                  ]
+                : [],
+            )}
+          />
         </Box>
-        <Box ref={scroller} flex="1" minW={0} overflowY="auto" position="relative" py="14px" tabIndex={0} role="region" aria-label={view.record.title}>
+        <Box
+          ref={scroller}
+          flex="1"
+          minW={0}
+          overflowY="auto"
+          position="relative"
+          py="14px"
+          tabIndex={0}
+          role="region"
+          aria-label={view.record.title}
+        >
           <Box ref={ref} px="12px">
             {main && (
               <Viewer
@@ -188,13 +316,33 @@ function Reading({ view, seat: seatId }: { readonly view: CirculationView; reado
                   <>
                     {threads.map((remark, i) =>
                       remark.spot?.page === page ? (
-                        <RemarkMark key={remark.id} n={i + 1} spot={remark.spot} scale={scale} settled={remark.settled} label={`${name(remark.by)}: ${remark.words ?? ''}`} open={opened === remark.id} onToggle={() => { setSpot(null); setOpened(opened === remark.id ? null : remark.id); }}>
+                        <RemarkMark
+                          key={remark.id}
+                          n={i + 1}
+                          spot={remark.spot}
+                          scale={scale}
+                          settled={remark.settled}
+                          label={`${name(remark.by)}: ${remark.words ?? ''}`}
+                          open={opened === remark.id}
+                          onToggle={() => {
+                            setSpot(null);
+                            setOpened(opened === remark.id ? null : remark.id);
+                          }}
+                        >
                           <Remarks view={view} focus={remark.id} />
                         </RemarkMark>
                       ) : null,
                     )}
                     {spot !== null && spot !== 'whole' && spot.page === page && (
-                      <Box data-over position="absolute" left="12px" right="12px" maxW="460px" zIndex={5} style={{ top: spot.y * scale + 10 }}>
+                      <Box
+                        data-over
+                        position="absolute"
+                        left="12px"
+                        right="12px"
+                        maxW="460px"
+                        zIndex={5}
+                        style={{ top: spot.y * scale + 10 }}
+                      >
                         <Slip label={words.remarkHere}>
                           <NewRemark view={view} file={main.file} spot={spot} onDone={() => setSpot(null)} />
                         </Slip>
@@ -213,7 +361,9 @@ function Reading({ view, seat: seatId }: { readonly view: CirculationView; reado
         onToggle={() => setTray(!tray)}
         facts={
           <>
-            <Fact name={circulationWords.tray.remarks}>{circulationWords.tray.openOf(threads.length + others, open)}</Fact>
+            <Fact name={circulationWords.tray.remarks}>
+              {circulationWords.tray.openOf(threads.length + others, open)}
+            </Fact>
             <Fact name={circulationWords.tray.files}>{attachments.length}</Fact>
             {!closed && <chakra.span color="quiet">{words.remarkHelp}</chakra.span>}
           </>
@@ -221,8 +371,20 @@ function Reading({ view, seat: seatId }: { readonly view: CirculationView; reado
       >
         <Flex gap="40px" flexWrap="wrap">
           <Box flex="1.4" minW="300px">
-            {!closed && !stale && main && (spot === 'whole' ? <NewRemark view={view} file={main.file} spot={null} onDone={() => setSpot(null)} /> : <SideButton mb="6px" onClick={() => setSpot('whole')}>{words.remarkHere}</SideButton>)}
-            <Remarks view={view} onSpot={(page) => scroller.current?.querySelector(`[data-page="${page}"]`)?.scrollIntoView()} />
+            {!closed &&
+              !stale &&
+              main &&
+              (spot === 'whole' ? (
+                <NewRemark view={view} file={main.file} spot={null} onDone={() => setSpot(null)} />
+              ) : (
+                <SideButton mb="6px" onClick={() => setSpot('whole')}>
+                  {words.remarkHere}
+                </SideButton>
+              ))}
+            <Remarks
+              view={view}
+              onSpot={(page) => scroller.current?.querySelector(`[data-page="${page}"]`)?.scrollIntoView()}
+            />
           </Box>
           <Box flex="1" minW="240px">
             {attachments.map((file) => (
@@ -234,7 +396,11 @@ function Reading({ view, seat: seatId }: { readonly view: CirculationView; reado
             ))}
             {view.versions.length > 1 && (
               <Box mt="10px" maxW="220px">
-                <Choose aria-label={words.versionLabel} value={version.number} onChange={(event) => setShown(Number(event.target.value))}>
+                <Choose
+                  aria-label={words.versionLabel}
+                  value={version.number}
+                  onChange={(event) => setShown(Number(event.target.value))}
+                >
                   {view.versions.map((entry) => (
                     <option key={entry.number} value={entry.number}>
                       {entry.number === view.newest ? words.version(entry.number) : words.fromBefore(entry.number)}
@@ -251,14 +417,60 @@ function Reading({ view, seat: seatId }: { readonly view: CirculationView; reado
 }
 
 /** A remark's mark at its spot; it opens as a slip under it. */
-function RemarkMark({ n, spot, scale, settled, label, open, onToggle, children }: { readonly n: number; readonly spot: { x: number; y: number }; readonly scale: number; readonly settled: boolean; readonly label: string; readonly open: boolean; readonly onToggle: () => void; readonly children: React.ReactNode }) {
+function RemarkMark({
+  n,
+  spot,
+  scale,
+  settled,
+  label,
+  open,
+  onToggle,
+  children,
+}: {
+  readonly n: number;
+  readonly spot: { x: number; y: number };
+  readonly scale: number;
+  readonly settled: boolean;
+  readonly label: string;
+  readonly open: boolean;
+  readonly onToggle: () => void;
+  readonly children: React.ReactNode;
+}) {
   return (
     <>
-      <chakra.button type="button" data-over position="absolute" w="26px" h="26px" ml="-13px" mt="-13px" borderRadius="13px 13px 13px 3px" bg={settled ? 'surface' : 'pine'} color={settled ? 'quiet' : 'onPine'} border="1.5px solid" borderColor={settled ? 'ahead' : 'pine'} fontSize="12px" fontWeight={700} cursor="pointer" aria-expanded={open} aria-label={label} style={{ left: spot.x * scale, top: spot.y * scale }} onClick={onToggle}>
+      <chakra.button
+        type="button"
+        data-over
+        position="absolute"
+        w="26px"
+        h="26px"
+        ml="-13px"
+        mt="-13px"
+        borderRadius="13px 13px 13px 3px"
+        bg={settled ? 'surface' : 'pine'}
+        color={settled ? 'quiet' : 'onPine'}
+        border="1.5px solid"
+        borderColor={settled ? 'ahead' : 'pine'}
+        fontSize="12px"
+        fontWeight={700}
+        cursor="pointer"
+        aria-expanded={open}
+        aria-label={label}
+        style={{ left: spot.x * scale, top: spot.y * scale }}
+        onClick={onToggle}
+      >
         {n}
       </chakra.button>
       {open && (
-        <Box data-over position="absolute" left="12px" right="12px" maxW="500px" zIndex={5} style={{ top: spot.y * scale + 20 }}>
+        <Box
+          data-over
+          position="absolute"
+          left="12px"
+          right="12px"
+          maxW="500px"
+          zIndex={5}
+          style={{ top: spot.y * scale + 20 }}
+        >
           <Slip label={label}>{children}</Slip>
         </Box>
       )}
@@ -266,12 +478,20 @@ function RemarkMark({ n, spot, scale, settled, label, open, onToggle, children }
   );
 }
 
-function HandOver({ view, seat, onDone }: { readonly view: CirculationView; readonly seat: CirculationView['seats'][number]; readonly onDone: () => void }) {
+function HandOver({
+  view,
+  seat,
+  onDone,
+}: {
+  readonly view: CirculationView;
+  readonly seat: CirculationView['seats'][number];
+  readonly onDone: () => void;
+}) {
   const router = useRouter();
   const { name } = usePeople();
   const [to, setTo] = useState<string | null>(null);
   const [text, setText] = useState('');
-  const hand = useTell<object>('circulation.handOver', { then: () => router.push('/desk') });
+  const hand = useTell<object>('circulation.handOver', { after: () => router.push('/desk') });
   return (
     <Slip label={words.handOver}>
       <Flex gap="20px" flexWrap="wrap" align="flex-start">
@@ -285,11 +505,23 @@ function HandOver({ view, seat, onDone }: { readonly view: CirculationView; read
               <WordButton onClick={() => setTo(null)}>×</WordButton>
             </Flex>
           ) : (
-            <PeoplePicker label={words.handOverWho} insideOnly exclude={[seat.holder, ...seat.coHolders, ...(seat.verb === 'approve' ? [view.author] : [])]} onPick={({ person }) => setTo(person)} />
+            <PeoplePicker
+              label={words.handOverWho}
+              insideOnly
+              exclude={[seat.holder, ...seat.coHolders, ...(seat.verb === 'approve' ? [view.author] : [])]}
+              onPick={({ person }) => setTo(person)}
+            />
           )}
         </Box>
         <Box flex="1" minW="260px">
-          <TextArea aria-label={words.handOverWords} placeholder={words.handOverWords} rows={2} maxLength={4000} value={text} onChange={(event) => setText(event.target.value)} />
+          <TextArea
+            aria-label={words.handOverWords}
+            placeholder={words.handOverWords}
+            rows={2}
+            maxLength={4000}
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+          />
         </Box>
       </Flex>
       <Fault error={hand.error} />
@@ -298,7 +530,11 @@ function HandOver({ view, seat, onDone }: { readonly view: CirculationView; read
           {words.handOverWhat}
         </Box>
         <WordButton onClick={onDone}>{words.leave}</WordButton>
-        <DueButton busy={hand.isPending} disabled={!to} onClick={() => to && hand.mutate({ circulation: view.id, seat: seat.id, epoch: seat.epoch, to, words: text })}>
+        <DueButton
+          busy={hand.isPending}
+          disabled={!to}
+          onClick={() => to && hand.mutate({ circulation: view.id, seat: seat.id, epoch: seat.epoch, to, words: text })}
+        >
           {to ? words.handOverDo(name(to)) : words.handOver}
         </DueButton>
       </Flex>

@@ -8,7 +8,15 @@ import { TextInput, WordButton } from '../parts/parts';
 import { signingWords as words } from './words';
 
 /** A hand mark being given: drawn with finger, pen or mouse, or typed. Tells its value as it changes. */
-export function HandMark({ owner, value, onChange }: { readonly owner: string; readonly value: PlaceValue | undefined; readonly onChange: (value: PlaceValue | undefined) => void }) {
+export function HandMark({
+  owner,
+  value,
+  onChange,
+}: {
+  readonly owner: string;
+  readonly value: PlaceValue | undefined;
+  readonly onChange: (value: PlaceValue | undefined) => void;
+}) {
   const [typing, setTyping] = useState(value?.kind === 'typed');
   const typed = value?.kind === 'typed' ? value.text : '';
   const other = typed.trim() !== '' && plain(typed) !== plain(owner);
@@ -16,7 +24,18 @@ export function HandMark({ owner, value, onChange }: { readonly owner: string; r
     <>
       {typing ? (
         <Box>
-          <TextInput aria-label={words.typeName} placeholder={words.typeName} maxLength={120} autoFocus value={typed} fontFamily="cursive" fontSize="20px" onChange={(event) => onChange(event.target.value.trim() ? { kind: 'typed', text: event.target.value } : undefined)} />
+          <TextInput
+            aria-label={words.typeName}
+            placeholder={words.typeName}
+            maxLength={120}
+            autoFocus
+            value={typed}
+            fontFamily="cursive"
+            fontSize="20px"
+            onChange={(event) =>
+              onChange(event.target.value.trim() ? { kind: 'typed', text: event.target.value } : undefined)
+            }
+          />
           {other && (
             <Box fontSize="13px" color="copperText" mt="4px">
               {words.typedOther(owner)}
@@ -42,10 +61,19 @@ export function HandMark({ owner, value, onChange }: { readonly owner: string; r
 }
 
 function plain(name: string): string {
-  return name.normalize('NFKD').replace(/[^\p{L}]/gu, '').toLowerCase();
+  return name
+    .normalize('NFKD')
+    .replace(/[^\p{L}]/gu, '')
+    .toLowerCase();
 }
 
-function Pad({ value, onChange }: { readonly value: PlaceValue | undefined; readonly onChange: (value: PlaceValue | undefined) => void }) {
+function Pad({
+  value,
+  onChange,
+}: {
+  readonly value: PlaceValue | undefined;
+  readonly onChange: (value: PlaceValue | undefined) => void;
+}) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const pad = useRef<SignaturePad | null>(null);
   const told = useRef(onChange);
@@ -65,7 +93,16 @@ function Pad({ value, onChange }: { readonly value: PlaceValue | undefined; read
     pad.current = made;
     const before = first.current;
     if (before?.kind === 'drawn')
-      made.fromData(before.strokes.map((stroke) => ({ points: pairs(stroke).map(([x, y]) => ({ x: (x * width) / before.width, y: (y * height) / before.height, pressure: 0.5, time: 0 })) })) as never);
+      made.fromData(
+        before.strokes.map((stroke) => ({
+          points: pairs(stroke).map(([x, y]) => ({
+            x: (x * width) / before.width,
+            y: (y * height) / before.height,
+            pressure: 0.5,
+            time: 0,
+          })),
+        })) as never,
+      );
     made.addEventListener('endStroke', () => {
       const strokes = made.toData().map((group) => group.points.flatMap((point) => [round(point.x), round(point.y)]));
       const drawn = strokes.filter((stroke) => stroke.length >= 4);
@@ -79,7 +116,16 @@ function Pad({ value, onChange }: { readonly value: PlaceValue | undefined; read
 
   return (
     <Box position="relative" h="116px" bg="surface" borderBottom="1.5px dashed" borderColor="edge">
-      <chakra.canvas ref={canvas} w="100%" h="100%" display="block" color="ink" touchAction="none" aria-label={words.draw} role="img" />
+      <chakra.canvas
+        ref={canvas}
+        w="100%"
+        h="100%"
+        display="block"
+        color="ink"
+        touchAction="none"
+        aria-label={words.draw}
+        role="img"
+      />
     </Box>
   );
 }
@@ -98,9 +144,23 @@ function round(value: number): number {
 export function MarkShown({ value }: { readonly value: PlaceValue }) {
   if (value.kind === 'drawn')
     return (
-      <svg width="100%" height="100%" viewBox={`0 0 ${value.width} ${value.height}`} preserveAspectRatio="xMidYMid meet" aria-hidden>
+      <svg
+        width="100%"
+        height="100%"
+        viewBox={`0 0 ${value.width} ${value.height}`}
+        preserveAspectRatio="xMidYMid meet"
+        aria-hidden
+      >
         {value.strokes.map((stroke, i) => (
-          <polyline key={i} points={stroke.join(' ')} fill="none" stroke="currentColor" strokeWidth={value.width / 110} strokeLinecap="round" strokeLinejoin="round" />
+          <polyline
+            key={i}
+            points={stroke.join(' ')}
+            fill="none"
+            stroke="currentColor"
+            strokeWidth={value.width / 110}
+            strokeLinecap="round"
+            strokeLinejoin="round"
+          />
         ))}
       </svg>
     );

@@ -11,7 +11,9 @@ import { signingWords as words } from './words';
 
 /** The Signing page behind a link: no account, its own cookie, nothing of the rest of Avenda. */
 export function LinkPage({ handle }: { readonly handle: string }) {
-  const [client] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: false, refetchInterval: 15_000 } } }));
+  const [client] = useState(
+    () => new QueryClient({ defaultOptions: { queries: { retry: false, refetchInterval: 15_000 } } }),
+  );
   return (
     <QueryClientProvider client={client}>
       <chakra.main h="100dvh" overflow="hidden">
@@ -27,7 +29,9 @@ function Opened({ base }: { readonly base: string }) {
     return (
       <Flex direction="column" align="center" justify="center" minH="80vh" px="24px" textAlign="center" gap="10px">
         <Mark />
-        <chakra.h1 fontSize="19px">{error.code === 'link-moved' ? words.moved : error.code === 'offline' ? error.message : words.unknown}</chakra.h1>
+        <chakra.h1 fontSize="19px">
+          {error.code === 'link-moved' ? words.moved : error.code === 'offline' ? error.message : words.unknown}
+        </chakra.h1>
         <Box color="quiet" maxW="420px">
           {error.code === 'link-moved' ? words.movedMore : error.code === 'offline' ? '' : words.unknownMore}
         </Box>
@@ -35,6 +39,11 @@ function Opened({ base }: { readonly base: string }) {
     );
   if (!data) return null;
   // A seat that was taken away while its page was open shows no document any more.
-  if (error?.code === 'link-moved') return <Box p="40px" textAlign="center">{words.moved}</Box>;
+  if (error?.code === 'link-moved')
+    return (
+      <Box p="40px" textAlign="center">
+        {words.moved}
+      </Box>
+    );
   return <SigningPage view={data} base={base} fileUrl={(hash) => `${base}/file/${hash}`} />;
 }

@@ -43,7 +43,15 @@ export default function PdfPages({
   const widest = useMemo(() => Math.max(1, ...pages.map((page) => page.width)), [pages]);
   const scale = width / widest;
   return (
-    <Document file={url} options={options} loading={null} error={null} noData={null} onLoadError={onFault} onSourceError={onFault}>
+    <Document
+      file={url}
+      options={options}
+      loading={null}
+      error={null}
+      noData={null}
+      onLoadError={onFault}
+      onSourceError={onFault}
+    >
       {pages.map((page, i) => (
         <LazyPage key={i} index={i} size={page} scale={scale} label={label(i + 1, pages.length)} onSpot={onSpot}>
           {overlay?.(i, scale)}
@@ -53,13 +61,29 @@ export default function PdfPages({
   );
 }
 
-function LazyPage({ index, size, scale, label, children, onSpot }: { readonly index: number; readonly size: PageSize; readonly scale: number; readonly label: string; readonly children: ReactNode; readonly onSpot: ((spot: { page: number; x: number; y: number }) => void) | undefined }) {
+function LazyPage({
+  index,
+  size,
+  scale,
+  label,
+  children,
+  onSpot,
+}: {
+  readonly index: number;
+  readonly size: PageSize;
+  readonly scale: number;
+  readonly label: string;
+  readonly children: ReactNode;
+  readonly onSpot: ((spot: { page: number; x: number; y: number }) => void) | undefined;
+}) {
   const ref = useRef<HTMLDivElement>(null);
   const [near, setNear] = useState(index < 2);
   useEffect(() => {
     const element = ref.current;
     if (!element) return;
-    const observer = new IntersectionObserver(([entry]) => setNear((before) => before || !!entry?.isIntersecting), { rootMargin: '900px 0px' });
+    const observer = new IntersectionObserver(([entry]) => setNear((before) => before || !!entry?.isIntersecting), {
+      rootMargin: '900px 0px',
+    });
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
@@ -70,8 +94,30 @@ function LazyPage({ index, size, scale, label, children, onSpot }: { readonly in
   };
   return (
     // biome-ignore lint/a11y/useKeyWithClickEvents: with the keyboard a remark is made on the whole, and places are put from their list
-    <Box ref={ref} data-page={index} position="relative" role="region" aria-label={label} bg="page" mx="auto" mb={`${gap}px`} border="1px solid" borderColor="hairline" style={{ width: size.width * scale, height: size.height * scale }} onClick={press}>
-      {near && <Page pageIndex={index} scale={scale} loading={null} error={null} renderAnnotationLayer={false} renderTextLayer />}
+    <Box
+      ref={ref}
+      data-page={index}
+      position="relative"
+      role="region"
+      aria-label={label}
+      bg="page"
+      mx="auto"
+      mb={`${gap}px`}
+      border="1px solid"
+      borderColor="hairline"
+      style={{ width: size.width * scale, height: size.height * scale }}
+      onClick={press}
+    >
+      {near && (
+        <Page
+          pageIndex={index}
+          scale={scale}
+          loading={null}
+          error={null}
+          renderAnnotationLayer={false}
+          renderTextLayer
+        />
+      )}
       {children}
     </Box>
   );

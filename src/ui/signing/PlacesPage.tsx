@@ -4,7 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from 'react';
-import { lintPlaces, type Place, type PlaceKind, placeKinds, placeSizes, type PageSize } from '@/core/page/places';
+import { lintPlaces, type PageSize, type Place, type PlaceKind, placeKinds, placeSizes } from '@/core/page/places';
 import type { CirculationView } from '@/server/circulation/view';
 import { useAsk, usePeople, useTell } from '../data/use';
 import { Choose, DueButton, Fault, Field, PageHead, PersonName, TextInput, WordButton } from '../parts/parts';
@@ -12,12 +12,22 @@ import { Tile } from '../parts/Tile';
 import { useWidth } from '../parts/useWidth';
 import { partWords } from '../parts/words';
 import { Ruler, Viewer } from './Viewer';
-import { placesWords as words, placeWords } from './words';
+import { placeWords, placesWords as words } from './words';
 
 export function PlacesPage({ circulation }: { readonly circulation: string }) {
   const { data: view, error } = useAsk<CirculationView>('circulation.view', { circulation });
-  if (error) return <Box p="24px"><Fault error={error} /></Box>;
-  if (!view) return <Box p="24px" color="quiet">{partWords.loading}</Box>;
+  if (error)
+    return (
+      <Box p="24px">
+        <Fault error={error} />
+      </Box>
+    );
+  if (!view)
+    return (
+      <Box p="24px" color="quiet">
+        {partWords.loading}
+      </Box>
+    );
   return <Places view={view} />;
 }
 
@@ -34,17 +44,35 @@ function Places({ view }: { readonly view: CirculationView }) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [seat, setSeat] = useState(view.seatsWithoutPlace[0] ?? signing[0]?.id ?? '');
   const [kind, setKind] = useState<PlaceKind>('signature');
-  const put = useTell<object>('circulation.putPlaces', { then: () => router.push(`/circulations/${view.id}${view.phase === 'new' ? '/plan' : ''}`) });
+  const put = useTell<object>('circulation.putPlaces', {
+    after: () => router.push(`/circulations/${view.id}${view.phase === 'new' ? '/plan' : ''}`),
+  });
   const pages: readonly PageSize[] = newest?.pages ?? [];
   if (signing.length === 0 || !newest || !main) return <Box p="24px">{newest ? words.nobody : words.noVersion}</Box>;
   const frozen = view.frozen !== null;
   const findings = lintPlaces(places, pages, new Set(signing.map((candidate) => candidate.id)));
-  const missing = signing.filter((candidate) => !places.some((place) => place.seat === candidate.id && place.kind === 'signature' && place.needed));
-  const update = (id: string, part: Partial<Place>) => setPlaces((all) => all.map((place) => (place.id === id ? inside({ ...place, ...part }, pages) : place)));
+  const missing = signing.filter(
+    (candidate) => !places.some((place) => place.seat === candidate.id && place.kind === 'signature' && place.needed),
+  );
+  const update = (id: string, part: Partial<Place>) =>
+    setPlaces((all) => all.map((place) => (place.id === id ? inside({ ...place, ...part }, pages) : place)));
 
   const add = (page: number, x: number, y: number) => {
     const size = placeSizes[kind];
-    const place = inside({ id: crypto.randomUUID(), seat, kind, page, x: x - size.width / 2, y: y - size.height / 2, ...size, needed: kind !== 'words' && kind !== 'choice', label: '' }, pages);
+    const place = inside(
+      {
+        id: crypto.randomUUID(),
+        seat,
+        kind,
+        page,
+        x: x - size.width / 2,
+        y: y - size.height / 2,
+        ...size,
+        needed: kind !== 'words' && kind !== 'choice',
+        label: '',
+      },
+      pages,
+    );
     setPlaces([...places, place]);
     setChosen(place.id);
     const next = missing.find((candidate) => candidate.id !== seat);
@@ -53,7 +81,9 @@ function Places({ view }: { readonly view: CirculationView }) {
   const addFromList = () => {
     const page = currentPage(scroller.current);
     const size = pages[page] ?? { width: 595, height: 842 };
-    const below = places.filter((place) => place.page === page).reduce((lowest, place) => Math.max(lowest, place.y + place.height + 12), size.height * 0.6);
+    const below = places
+      .filter((place) => place.page === page)
+      .reduce((lowest, place) => Math.max(lowest, place.y + place.height + 12), size.height * 0.6);
     add(page, size.width * 0.3, Math.min(below + 24, size.height - 60));
   };
   const repeat = (place: Place, to: string) => {
@@ -79,9 +109,16 @@ function Places({ view }: { readonly view: CirculationView }) {
         {!frozen && (
           <>
             <chakra.span color={missing.length > 0 ? 'copperText' : 'quiet'} fontSize="13px">
-              {words.doneMore(missing.length)} {missing.length === 0 && view.placesWanted && view.stages.some((stage) => stage.status === 'held') ? words.opens : ''}
+              {words.doneMore(missing.length)}{' '}
+              {missing.length === 0 && view.placesWanted && view.stages.some((stage) => stage.status === 'held')
+                ? words.opens
+                : ''}
             </chakra.span>
-            <DueButton busy={put.isPending} disabled={findings.length > 0} onClick={() => put.mutate({ circulation: view.id, file: main.file, places })}>
+            <DueButton
+              busy={put.isPending}
+              disabled={findings.length > 0}
+              onClick={() => put.mutate({ circulation: view.id, file: main.file, places })}
+            >
               {words.done}
             </DueButton>
           </>
@@ -89,13 +126,31 @@ function Places({ view }: { readonly view: CirculationView }) {
       </PageHead>
       <Box px="24px">
         <Fault error={put.error} />
-        {!frozen && view.placesOn !== null && view.placesOn !== main.file && places === view.places && <Box color="copperText" pb="8px">{words.before}</Box>}
+        {!frozen && view.placesOn !== null && view.placesOn !== main.file && places === view.places && (
+          <Box color="copperText" pb="8px">
+            {words.before}
+          </Box>
+        )}
       </Box>
       <Flex flex="1" minH={0} borderTop="1px solid" borderColor="hairline">
         <Box pl="16px" display="flex">
-          <Ruler pages={pages} scroller={scroller} ticks={places.map((place) => ({ key: place.id, page: place.page, y: place.y, tone: 'iris' as const }))} />
+          <Ruler
+            pages={pages}
+            scroller={scroller}
+            ticks={places.map((place) => ({ key: place.id, page: place.page, y: place.y, tone: 'iris' as const }))}
+          />
         </Box>
-        <Box ref={scroller} flex="1" minW={0} overflowY="auto" position="relative" py="14px" tabIndex={0} aria-label={words.title(view.record.title)} role="region">
+        <Box
+          ref={scroller}
+          flex="1"
+          minW={0}
+          overflowY="auto"
+          position="relative"
+          py="14px"
+          tabIndex={0}
+          aria-label={words.title(view.record.title)}
+          role="region"
+        >
           <Box ref={ref} px="12px">
             <Viewer
               url={`/file/circulation/${view.id}/${main.file}`}
@@ -106,7 +161,24 @@ function Places({ view }: { readonly view: CirculationView }) {
                 places
                   .filter((place) => place.page === page)
                   .map((place) => (
-                    <PlaceBox key={place.id} place={place} scale={scale} chosen={chosen === place.id} fixed={frozen} fault={findings.some((finding) => finding.place === place.id || ('other' in finding && finding.other === place.id))} holder={signing.find((candidate) => candidate.id === place.seat)?.holder ?? ''} letters={person(signing.find((candidate) => candidate.id === place.seat)?.holder ?? '')?.tile ?? '··'} name={name(signing.find((candidate) => candidate.id === place.seat)?.holder ?? '')} onChoose={() => setChosen(place.id)} onChange={(part) => update(place.id, part)} onRemove={() => setPlaces(places.filter((other) => other !== place))} />
+                    <PlaceBox
+                      key={place.id}
+                      place={place}
+                      scale={scale}
+                      chosen={chosen === place.id}
+                      fixed={frozen}
+                      fault={findings.some(
+                        (finding) => finding.place === place.id || ('other' in finding && finding.other === place.id),
+                      )}
+                      holder={signing.find((candidate) => candidate.id === place.seat)?.holder ?? ''}
+                      letters={
+                        person(signing.find((candidate) => candidate.id === place.seat)?.holder ?? '')?.tile ?? '··'
+                      }
+                      name={name(signing.find((candidate) => candidate.id === place.seat)?.holder ?? '')}
+                      onChoose={() => setChosen(place.id)}
+                      onChange={(part) => update(place.id, part)}
+                      onRemove={() => setPlaces(places.filter((other) => other !== place))}
+                    />
                   ))
               }
             />
@@ -141,7 +213,18 @@ function Places({ view }: { readonly view: CirculationView }) {
                     )}
                   </Field>
                 </Box>
-                <chakra.button type="button" mb="14px" minH="36px" px="12px" border="1px solid" borderColor="edge" borderRadius="6px" bg="surface" cursor="pointer" onClick={addFromList}>
+                <chakra.button
+                  type="button"
+                  mb="14px"
+                  minH="36px"
+                  px="12px"
+                  border="1px solid"
+                  borderColor="edge"
+                  borderRadius="6px"
+                  bg="surface"
+                  cursor="pointer"
+                  onClick={addFromList}
+                >
                   {words.add}
                 </chakra.button>
               </Flex>
@@ -154,18 +237,51 @@ function Places({ view }: { readonly view: CirculationView }) {
           {places.map((place) => {
             const holder = signing.find((candidate) => candidate.id === place.seat)?.holder ?? '';
             const finding = findings.find((candidate) => candidate.place === place.id);
-            const others = signing.filter((candidate) => candidate.id !== place.seat && !places.some((other) => other.seat === candidate.id && other.kind === place.kind));
+            const others = signing.filter(
+              (candidate) =>
+                candidate.id !== place.seat &&
+                !places.some((other) => other.seat === candidate.id && other.kind === place.kind),
+            );
             return (
               <Box key={place.id} borderBottom="1px solid" borderColor="hairline" py="7px">
-                <chakra.button type="button" w="100%" textAlign="start" cursor="pointer" aria-pressed={chosen === place.id} fontWeight={chosen === place.id ? 600 : 400} onClick={() => { setChosen(place.id); scroller.current?.querySelector<HTMLElement>(`[data-place="${place.id}"]`)?.focus(); }}>
-                  <PersonName id={holder} quiet={`${placeWords[place.kind].toLowerCase()}, ${words.onPage(place.page + 1)}`} size={20} />
+                <chakra.button
+                  type="button"
+                  w="100%"
+                  textAlign="start"
+                  cursor="pointer"
+                  aria-pressed={chosen === place.id}
+                  fontWeight={chosen === place.id ? 600 : 400}
+                  onClick={() => {
+                    setChosen(place.id);
+                    scroller.current?.querySelector<HTMLElement>(`[data-place="${place.id}"]`)?.focus();
+                  }}
+                >
+                  <PersonName
+                    id={holder}
+                    quiet={`${placeWords[place.kind].toLowerCase()}, ${words.onPage(place.page + 1)}`}
+                    size={20}
+                  />
                 </chakra.button>
-                {finding && <Box color="oxblood" fontSize="13px">{words.faults[finding.code]}</Box>}
+                {finding && (
+                  <Box color="oxblood" fontSize="13px">
+                    {words.faults[finding.code]}
+                  </Box>
+                )}
                 {chosen === place.id && !frozen && (
                   <Box pt="6px">
-                    <TextInput aria-label={words.label} placeholder={words.label} maxLength={80} value={place.label} onChange={(event) => update(place.id, { label: event.target.value })} />
+                    <TextInput
+                      aria-label={words.label}
+                      placeholder={words.label}
+                      maxLength={80}
+                      value={place.label}
+                      onChange={(event) => update(place.id, { label: event.target.value })}
+                    />
                     <chakra.label display="flex" gap="8px" alignItems="center" minH="28px" mt="4px">
-                      <input type="checkbox" checked={place.needed} onChange={(event) => update(place.id, { needed: event.target.checked })} />
+                      <input
+                        type="checkbox"
+                        checked={place.needed}
+                        onChange={(event) => update(place.id, { needed: event.target.checked })}
+                      />
                       {words.needed}
                     </chakra.label>
                     <Flex gap="12px" flexWrap="wrap">
@@ -174,7 +290,9 @@ function Places({ view }: { readonly view: CirculationView }) {
                           {words.repeat(name(other.holder).split(' ')[0] ?? '')}
                         </WordButton>
                       ))}
-                      <WordButton onClick={() => setPlaces(places.filter((other) => other !== place))}>{words.remove}</WordButton>
+                      <WordButton onClick={() => setPlaces(places.filter((other) => other !== place))}>
+                        {words.remove}
+                      </WordButton>
                     </Flex>
                   </Box>
                 )}
@@ -201,11 +319,36 @@ function currentPage(scroller: HTMLElement | null): number {
   if (!scroller) return 0;
   const middle = scroller.scrollTop + scroller.clientHeight / 2;
   let found = 0;
-  for (const element of scroller.querySelectorAll<HTMLElement>('[data-page]')) if (element.offsetTop <= middle) found = Number(element.dataset.page);
+  for (const element of scroller.querySelectorAll<HTMLElement>('[data-page]'))
+    if (element.offsetTop <= middle) found = Number(element.dataset.page);
   return found;
 }
 
-function PlaceBox({ place, scale, chosen, fixed, fault, holder, letters, name, onChoose, onChange, onRemove }: { readonly place: Place; readonly scale: number; readonly chosen: boolean; readonly fixed: boolean; readonly fault: boolean; readonly holder: string; readonly letters: string; readonly name: string; readonly onChoose: () => void; readonly onChange: (part: Partial<Place>) => void; readonly onRemove: () => void }) {
+function PlaceBox({
+  place,
+  scale,
+  chosen,
+  fixed,
+  fault,
+  holder,
+  letters,
+  name,
+  onChoose,
+  onChange,
+  onRemove,
+}: {
+  readonly place: Place;
+  readonly scale: number;
+  readonly chosen: boolean;
+  readonly fixed: boolean;
+  readonly fault: boolean;
+  readonly holder: string;
+  readonly letters: string;
+  readonly name: string;
+  readonly onChoose: () => void;
+  readonly onChange: (part: Partial<Place>) => void;
+  readonly onRemove: () => void;
+}) {
   const drag = useRef<{ x: number; y: number; place: Place; size: boolean } | null>(null);
   const begin = (event: PointerEvent<HTMLElement>, size: boolean) => {
     event.stopPropagation();
@@ -219,7 +362,11 @@ function PlaceBox({ place, scale, chosen, fixed, fault, holder, letters, name, o
     if (!from) return;
     const dx = (event.clientX - from.x) / scale;
     const dy = (event.clientY - from.y) / scale;
-    onChange(from.size ? { width: from.place.width + dx, height: from.place.height + dy } : { x: from.place.x + dx, y: from.place.y + dy });
+    onChange(
+      from.size
+        ? { width: from.place.width + dx, height: from.place.height + dy }
+        : { x: from.place.x + dx, y: from.place.y + dy },
+    );
   };
   const key = (event: KeyboardEvent<HTMLElement>) => {
     if (fixed) return;
@@ -228,7 +375,9 @@ function PlaceBox({ place, scale, chosen, fixed, fault, holder, letters, name, o
     if (by) {
       event.preventDefault();
       const [dx = 0, dy = 0] = by;
-      onChange(event.shiftKey ? { width: place.width + dx, height: place.height + dy } : { x: place.x + dx, y: place.y + dy });
+      onChange(
+        event.shiftKey ? { width: place.width + dx, height: place.height + dy } : { x: place.x + dx, y: place.y + dy },
+      );
     } else if (event.key === 'Delete' || event.key === 'Backspace') {
       event.preventDefault();
       onRemove();
@@ -269,7 +418,22 @@ function PlaceBox({ place, scale, chosen, fixed, fault, holder, letters, name, o
         {place.label || placeWords[place.kind]}
       </chakra.span>
       {chosen && !fixed && (
-        <Box position="absolute" right={0} bottom={0} w="14px" h="14px" cursor="nwse-resize" borderRight="3px solid" borderBottom="3px solid" borderColor="iris" onPointerDown={(event) => begin(event, true)} onPointerMove={move} onPointerUp={() => { drag.current = null; }} />
+        <Box
+          position="absolute"
+          right={0}
+          bottom={0}
+          w="14px"
+          h="14px"
+          cursor="nwse-resize"
+          borderRight="3px solid"
+          borderBottom="3px solid"
+          borderColor="iris"
+          onPointerDown={(event) => begin(event, true)}
+          onPointerMove={move}
+          onPointerUp={() => {
+            drag.current = null;
+          }}
+        />
       )}
     </Box>
   );

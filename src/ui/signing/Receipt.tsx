@@ -10,7 +10,15 @@ import { signingWords } from './words';
 const words = signingWords.receipt;
 
 /** What a link shows when there is nothing to do through it: how things stand, and the copy once there is one. */
-export function Receipt({ view, base, fileUrl }: { readonly view: SeatView; readonly base: string; readonly fileUrl: (hash: string) => string }) {
+export function Receipt({
+  view,
+  base,
+  fileUrl,
+}: {
+  readonly view: SeatView;
+  readonly base: string;
+  readonly fileUrl: (hash: string) => string;
+}) {
   const ask = useTell<object>('seat.askForLink', { base });
   const zone = view.me?.zone ?? 'UTC';
   const when = (instant: number) => `${momentIn(zone, instant, Date.now())} (${zone})`;
@@ -41,10 +49,21 @@ export function Receipt({ view, base, fileUrl }: { readonly view: SeatView; read
         {said}
       </Box>
       {decision && <Box color="quiet">{words.at(when(decision.at))}</Box>}
-      {view.phase !== 'completed' && view.phase !== 'withdrawn' && decision && view.progress.of > 1 && <Box color="quiet">{words.progress(view.progress.done, view.progress.of)}</Box>}
+      {view.phase !== 'completed' && view.phase !== 'withdrawn' && decision && view.progress.of > 1 && (
+        <Box color="quiet">{words.progress(view.progress.done, view.progress.of)}</Box>
+      )}
       {view.copy?.open && (
         <Box mt="14px">
-          <chakra.span display="inline-block" bg="iris" color="onIris" fontWeight={600} borderRadius="6px" px="18px" py="11px" asChild>
+          <chakra.span
+            display="inline-block"
+            bg="iris"
+            color="onIris"
+            fontWeight={600}
+            borderRadius="6px"
+            px="18px"
+            py="11px"
+            asChild
+          >
             <a href={`${fileUrl(view.copy.file)}?download`}>{words.copy}</a>
           </chakra.span>
           <Box color="quiet" mt="8px" fontSize="13px">
@@ -53,7 +72,9 @@ export function Receipt({ view, base, fileUrl }: { readonly view: SeatView; read
         </Box>
       )}
       {view.copy && !view.copy.open && <Box color="quiet">{words.copyOver}</Box>}
-      {decision && decision.outcome !== 'declined' && view.phase !== 'completed' && view.phase !== 'withdrawn' && <Box maxW="420px">{words.copyLater}</Box>}
+      {decision && decision.outcome !== 'declined' && view.phase !== 'completed' && view.phase !== 'withdrawn' && (
+        <Box maxW="420px">{words.copyLater}</Box>
+      )}
       {base !== '' && (view.status === 'missed' || (view.copy && !view.copy.open)) && (
         <SideButton mt="14px" busy={ask.isPending} disabled={ask.isSuccess} onClick={() => ask.mutate({})}>
           {ask.isSuccess ? words.asked : words.ask}

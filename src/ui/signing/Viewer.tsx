@@ -6,7 +6,14 @@ import { type ComponentProps, type ReactNode, type RefObject, useEffect, useStat
 import type { PageSize } from '@/core/page/places';
 import { type Colour, ink } from '../theme/system';
 
-const PdfPages = dynamic(() => import('./PdfPages'), { ssr: false, loading: () => <Box p="24px" color="quiet">{viewerWords.loading}</Box> });
+const PdfPages = dynamic(() => import('./PdfPages'), {
+  ssr: false,
+  loading: () => (
+    <Box p="24px" color="quiet">
+      {viewerWords.loading}
+    </Box>
+  ),
+});
 
 export const viewerWords = {
   loading: 'Opening the pages …',
@@ -43,12 +50,26 @@ export interface Tick {
  * The ruler beside a document: the whole of it to scale, with page numbers, ticks for what stands on the pages and the
  * part in view as a window. A press goes there.
  */
-export function Ruler({ pages, ticks, scroller, children }: { readonly pages: readonly PageSize[]; readonly ticks: readonly Tick[]; readonly scroller: RefObject<HTMLDivElement | null>; readonly children?: ReactNode }) {
+export function Ruler({
+  pages,
+  ticks,
+  scroller,
+  children,
+}: {
+  readonly pages: readonly PageSize[];
+  readonly ticks: readonly Tick[];
+  readonly scroller: RefObject<HTMLDivElement | null>;
+  readonly children?: ReactNode;
+}) {
   const [view, setView] = useState({ top: 0, size: 1 });
   useEffect(() => {
     const element = scroller.current;
     if (!element) return;
-    const measure = () => setView({ top: element.scrollTop / Math.max(1, element.scrollHeight), size: Math.min(1, element.clientHeight / Math.max(1, element.scrollHeight)) });
+    const measure = () =>
+      setView({
+        top: element.scrollTop / Math.max(1, element.scrollHeight),
+        size: Math.min(1, element.clientHeight / Math.max(1, element.scrollHeight)),
+      });
     measure();
     element.addEventListener('scroll', measure, { passive: true });
     const observer = new ResizeObserver(measure);
@@ -68,15 +89,57 @@ export function Ruler({ pages, ticks, scroller, children }: { readonly pages: re
   };
   const step = Math.max(1, Math.ceil(pages.length / 24));
   return (
-    <Box w="72px" flex="none" position="relative" my="14px" display={{ base: 'none', md: 'block' }} role="navigation" aria-label={viewerWords.ruler}>
+    <Box
+      w="72px"
+      flex="none"
+      position="relative"
+      my="14px"
+      display={{ base: 'none', md: 'block' }}
+      role="navigation"
+      aria-label={viewerWords.ruler}
+    >
       <Box position="absolute" left="20px" top={0} bottom={0} w="1px" bg="edge" />
-      <Box position="absolute" left="9px" w="23px" borderRadius="4px" border="1px solid" borderColor="pine" bg="pineSoft" opacity={0.8} style={{ top: `${view.top * 100}%`, height: `${view.size * 100}%` }} />
+      <Box
+        position="absolute"
+        left="9px"
+        w="23px"
+        borderRadius="4px"
+        border="1px solid"
+        borderColor="pine"
+        bg="pineSoft"
+        opacity={0.8}
+        style={{ top: `${view.top * 100}%`, height: `${view.size * 100}%` }}
+      />
       {ticks.map((tick) => (
-        <Box key={tick.key} position="absolute" left="13px" w="15px" h="3px" borderRadius="2px" style={{ top: `${at(tick.page, tick.y)}%`, background: ink(tick.tone) }} />
+        <Box
+          key={tick.key}
+          position="absolute"
+          left="13px"
+          w="15px"
+          h="3px"
+          borderRadius="2px"
+          style={{ top: `${at(tick.page, tick.y)}%`, background: ink(tick.tone) }}
+        />
       ))}
       {pages.map((_, i) =>
         i % step === 0 ? (
-          <chakra.button key={i} type="button" position="absolute" left="36px" minW="24px" minH="24px" mt="-2px" fontSize="12px" color="quiet" cursor="pointer" textAlign="start" _hover={{ color: 'ink' }} style={{ top: `${(starts[i] ?? 0) * 100}%` }} aria-label={viewerWords.goTo(i + 1)} onClick={() => go(i)}>
+          <chakra.button
+            key={i}
+            type="button"
+            position="absolute"
+            left="36px"
+            minW="24px"
+            minH="24px"
+            mt="-2px"
+            fontSize="12px"
+            color="quiet"
+            cursor="pointer"
+            textAlign="start"
+            _hover={{ color: 'ink' }}
+            style={{ top: `${(starts[i] ?? 0) * 100}%` }}
+            aria-label={viewerWords.goTo(i + 1)}
+            onClick={() => go(i)}
+          >
             {i + 1}
           </chakra.button>
         ) : null,

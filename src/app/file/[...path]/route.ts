@@ -15,7 +15,9 @@ export async function GET(request: Request, { params }: { params: Promise<{ path
   if (!organization) return refusedResponse('signed-out');
   const found = await inOrganization(organization, async (tx) => {
     const actor = await actorOf(tx, sessionCookie);
-    return actor.kind === 'nobody' ? ('signed-out' as const) : readers[what as keyof typeof readers](tx, actor, of, which);
+    return actor.kind === 'nobody'
+      ? ('signed-out' as const)
+      : readers[what as keyof typeof readers](tx, actor, of, which);
   });
   return found === 'signed-out' ? refusedResponse('signed-out') : serveFile(request, organization, found);
 }

@@ -1,7 +1,7 @@
 import { linkCookie, openLink, organizationOfHandle } from '@/server/auth/links';
 import { inOrganization } from '@/server/db/connect';
-import { receiptDays } from '@/server/signing/sign';
 import { settings } from '@/server/settings';
+import { receiptDays } from '@/server/signing/sign';
 import { cookieText } from '../../edge';
 
 /**
@@ -12,7 +12,20 @@ export async function GET(_request: Request, { params }: { params: Promise<{ tok
   const [handle = '', code = ''] = (await params).token.split('.');
   const organization = organizationOfHandle(handle);
   const link = organization ? await inOrganization(organization, (tx) => openLink(tx, handle, code)) : null;
-  const headers = new Headers({ location: `${settings().url}/sign/${link ? handle : 'unknown'}`, 'referrer-policy': 'no-referrer', 'cache-control': 'no-store' });
-  if (link) headers.append('set-cookie', cookieText({ name: linkCookie(handle), value: code, path: `/sign/${handle}`, maxAge: (receiptDays + 90) * 86_400 }));
+  const headers = new Headers({
+    location: `${settings().url}/sign/${link ? handle : 'unknown'}`,
+    'referrer-policy': 'no-referrer',
+    'cache-control': 'no-store',
+  });
+  if (link)
+    headers.append(
+      'set-cookie',
+      cookieText({
+        name: linkCookie(handle),
+        value: code,
+        path: `/sign/${handle}`,
+        maxAge: (receiptDays + 90) * 86_400,
+      }),
+    );
   return new Response(null, { status: 303, headers });
 }

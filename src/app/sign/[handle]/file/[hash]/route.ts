@@ -4,7 +4,10 @@ import { fileOfLink } from '@/server/files/access';
 import { callerOf, refusedResponse } from '../../../../edge';
 import { serveFile } from '../../../../serve';
 
-export async function GET(request: Request, { params }: { params: Promise<{ handle: string; hash: string }> }): Promise<Response> {
+export async function GET(
+  request: Request,
+  { params }: { params: Promise<{ handle: string; hash: string }> },
+): Promise<Response> {
   const { handle, hash } = await params;
   const organization = organizationOfHandle(handle);
   const { sessionCookie: code } = await callerOf(request, handle, () => {});
