@@ -9,7 +9,13 @@ const layer = (name, from, allowed) => ({
 module.exports = {
   forbidden: [
     layer('core-imports-nothing-of-ours', '^src/core/', []),
-    layer('ui-imports-core-and-workers', '^src/ui/', ['^src/core/', '^src/workers/']),
+    {
+      // The shapes that the server answers in are types; they vanish in the build, and only they may be imported.
+      name: 'ui-imports-core-and-workers',
+      severity: 'error',
+      from: { path: '^src/ui/' },
+      to: { path: '^src/', pathNot: ['^src/ui/', '^src/core/', '^src/workers/'], dependencyTypesNot: ['type-only'] },
+    },
     layer('workers-import-core', '^src/workers/', ['^src/core/']),
     layer('server-imports-core', '^src/server/', ['^src/core/']),
     layer('simulators-import-server-and-core', '^src/simulators/', ['^src/core/', '^src/server/']),

@@ -163,7 +163,7 @@ export function readStory(value: unknown): Story | StoryFault {
       runCount += 1;
       const { bold, italic, link } = run.marks;
       runs.push({
-        text: run.text.replace(/[\u0000-\u0008\u000B-\u001F\uFFFE\uFFFF]/g, ''),
+        text: printable(run.text),
         marks: {
           ...(bold === true ? { bold } : {}),
           ...(italic === true ? { italic } : {}),
@@ -179,4 +179,9 @@ export function readStory(value: unknown): Story | StoryFault {
 
 function isObject(value: unknown): value is Record<string, unknown> {
   return typeof value === 'object' && value !== null && !Array.isArray(value);
+}
+
+/** Without control characters, which no format that leaves here can carry; tabs and line breaks stay. */
+function printable(text: string): string {
+  return text.replace(/\p{Cc}/gu, (character) => (character === '\t' || character === '\n' ? character : ''));
 }

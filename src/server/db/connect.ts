@@ -24,7 +24,9 @@ interface Kept {
   role?: DatabaseRole;
 }
 // One pool a process, also when a bundler gives several copies of this module.
-const kept = ((globalThis as { avendaDatabase?: Kept }).avendaDatabase ??= {});
+const scope = globalThis as { avendaDatabase?: Kept };
+scope.avendaDatabase ??= {};
+const kept = scope.avendaDatabase;
 
 /** Says as which role this process works; the web processes are the application. */
 export function workAs(role: DatabaseRole): void {

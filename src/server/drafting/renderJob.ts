@@ -26,7 +26,7 @@ export async function renderVersion(
     const file = await findFile(tx, version.text);
     return file && { record, change, version, file };
   });
-  if (!found || found.change.state !== 'inWork') return;
+  if (found?.change.state !== 'inWork') return;
   const { record, change, version, file } = found;
   const story = readStory(JSON.parse((await readWhole(organization, file)).toString()));
   if (typeof story === 'string') throw new Error(`the text of version ${job.number} is no story: ${story}`);

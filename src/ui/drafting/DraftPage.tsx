@@ -104,7 +104,7 @@ function Draft({ data }: { readonly data: DraftView }) {
     setFault(null);
     setProgress(0);
     try {
-      await then(await upload(chosen, setProgress));
+      await after(await upload(chosen, setProgress));
     } catch (error) {
       setFault(error as Refusal);
     }

@@ -362,12 +362,12 @@ function PersonMenu() {
   useEffect(() => {
     if (!open) return;
     const outside = (event: MouseEvent) => !box.current?.contains(event.target as Node) && setOpen(false);
-    const escape = (event: globalThis.KeyboardEvent) => event.key === 'Escape' && setOpen(false);
+    const onEscape = (event: globalThis.KeyboardEvent) => event.key === 'Escape' && setOpen(false);
     window.addEventListener('mousedown', outside);
-    window.addEventListener('keydown', escape);
+    window.addEventListener('keydown', onEscape);
     return () => {
       window.removeEventListener('mousedown', outside);
-      window.removeEventListener('keydown', escape);
+      window.removeEventListener('keydown', onEscape);
     };
   }, [open]);
   if (!data) return <Box w="28px" />;

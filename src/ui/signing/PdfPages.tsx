@@ -93,7 +93,7 @@ function LazyPage({
     onSpot({ page: index, x: round((event.clientX - box.left) / scale), y: round((event.clientY - box.top) / scale) });
   };
   return (
-    // biome-ignore lint/a11y/useKeyWithClickEvents: with the keyboard a remark is made on the whole, and places are put from their list
+    // With the keyboard a remark is made on the whole, and places are put from their list.
     <Box
       ref={ref}
       data-page={index}

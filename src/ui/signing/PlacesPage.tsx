@@ -311,8 +311,14 @@ function inside(place: Place, pages: readonly PageSize[]): Place {
   if (!page) return place;
   const width = Math.min(Math.max(14, place.width), page.width);
   const height = Math.min(Math.max(14, place.height), page.height);
-  const fit = (value: number, room: number) => Math.round(Math.min(Math.max(0, value), room) * 2) / 2;
-  return { ...place, width, height, x: fit(place.x, page.width - width), y: fit(place.y, page.height - height) };
+  const clamped = (value: number, room: number) => Math.round(Math.min(Math.max(0, value), room) * 2) / 2;
+  return {
+    ...place,
+    width,
+    height,
+    x: clamped(place.x, page.width - width),
+    y: clamped(place.y, page.height - height),
+  };
 }
 
 function currentPage(scroller: HTMLElement | null): number {
