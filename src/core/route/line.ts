@@ -236,7 +236,10 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
   const laneCount = Math.max(1, lanes(model.root));
   const drop = size.drop * Math.min(3, deepestDrop(model.root)) * 0.7;
   // Room for the lowest tiles, then for the legs and the ground.
-  const height = space.density === 'large' ? size.top + size.lane * (laneCount - 1) + 62 + drop + size.legs : 22;
+  const height =
+    space.density === 'large'
+      ? size.top + size.lane * (laneCount - 1) + 62 + drop + size.legs - (laneCount > 1 ? 8 : 0)
+      : 22;
   const groundAt = (x: number) => height - 10 - size.rise * ((x / space.width) ** 2 * 0.8 + (x / space.width) * 0.2);
   const left = size.edge;
   const right = space.width - size.edge;
@@ -283,17 +286,29 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
     }
   };
 
+  /** How far the lowest seat of a stage hangs below its first. */
+  const hangs = (stage: LineStage) =>
+    stage.order === 'oneByOne' ? size.drop * 0.7 * Math.min(3, Math.max(0, stage.seats.length - 1)) : 0;
+
   const hang = (stage: LineStage, from: Point, to: Point, laneY: number): void => {
     // Branches below the first hang deep, so that each carries its seats in a lane of its own.
     const middle = laneY + size.sag + (laneY === size.top ? 0 : -size.lane * 0.22);
-    const control = { x: (from.x + to.x) / 2, y: 2 * middle - (from.y + to.y) / 2 };
+    // Between ends of one height the rope dips to its lane; from a tower into a lane it must not dip below the lane.
+    const level = Math.abs(from.y - to.y) < 1;
+    const control = {
+      x: (from.x + to.x) / 2,
+      y: level ? 2 * middle - (from.y + to.y) / 2 : Math.max(from.y, to.y) + size.sag,
+    };
     ropes.push({ stage: stage.id, status: stage.status, stopped: stage.stopped, from, control, to });
     if (stage.status === 'underWay' || (stage.stopped && stage.status === 'ahead')) dock(from);
     labels.push({
       stage: stage.id,
       verb: stage.verb,
-      // Above the line for the first lane, just above its own rope in the others.
-      at: { x: (from.x + to.x) / 2, y: laneY === size.top ? size.top - 48 : middle - 8 },
+      // Above the line for the first lane, under its own seats in the others.
+      at: {
+        x: (from.x + to.x) / 2,
+        y: laneY === size.top ? size.top - 48 : middle + size.hanger + size.tile + 20 + hangs(stage),
+      },
       below: laneY === size.top,
       width: to.x - from.x - 8,
     });

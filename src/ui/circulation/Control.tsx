@@ -121,16 +121,22 @@ function Page({ view }: { readonly view: CirculationView }) {
       ),
     },
   ];
-  const groups = view.stages.map((stage, i) => ({
-    title: [
-      `${i + 1}  ${verbWords[stage.verb]}`,
-      stage.seats.length > 1 && stage.order === 'oneByOne' ? words.plan.oneByOne : '',
-      ruleWords(stage.rule, stage.seats.length),
-    ]
-      .filter(Boolean)
-      .join(' · '),
-    rows: view.seats.filter((seat) => seat.stage === stage.id),
-  }));
+  // What is under way stands first, what is still to come next, what is done last; numbers say the order of the route.
+  const rank = (stage: StageRow) =>
+    stage.status === 'open' || stage.status === 'held' ? 0 : stage.status === 'idle' ? 1 : 2;
+  const groups = view.stages
+    .map((stage, i) => ({
+      stage,
+      title: [
+        `${i + 1}  ${verbWords[stage.verb]}`,
+        stage.seats.length > 1 && stage.order === 'oneByOne' ? words.plan.oneByOne : '',
+        ruleWords(stage.rule, stage.seats.length),
+      ]
+        .filter(Boolean)
+        .join(' · '),
+      rows: view.seats.filter((seat) => seat.stage === stage.id),
+    }))
+    .sort((a, b) => rank(a.stage) - rank(b.stage));
   const openRemarks = view.remarks.filter((remark) => !remark.thread && !remark.settled).length;
   const last = view.trail[view.trail.length - 1];
 

@@ -109,11 +109,17 @@ export function Rows<R>({
     window.addEventListener('keydown', close);
     return () => window.removeEventListener('keydown', close);
   }, [open, setOpen]);
-  // A row opened from elsewhere on the page is brought into view.
+  // A row that has been opened is shown with its slip; one opened from elsewhere on the page is brought into view first.
   useEffect(() => {
-    const at = opened ? items.findIndex((item) => item.key === opened) : -1;
-    if (at >= 0) virtual.scrollToIndex(at);
-  }, [opened, items, virtual]);
+    const at = open ? items.findIndex((item) => item.key === open) : -1;
+    if (at < 0 || open === null) return;
+    virtual.scrollToIndex(at, { align: 'auto' });
+    const timer = setTimeout(() => {
+      const row = scroller.current?.querySelector(`[data-row="${CSS.escape(open)}"]`);
+      row?.parentElement?.scrollIntoView({ block: 'nearest' });
+    }, 60);
+    return () => clearTimeout(timer);
+  }, [open, items, virtual]);
 
   const template = columns.map((column) => column.width).join(' ');
   const narrow = columns
@@ -172,7 +178,11 @@ export function Rows<R>({
                     {item.title}
                   </chakra.h2>
                 ) : (
-                  <Box borderBottom="1px solid" borderColor="hairline">
+                  <Box
+                    borderBottom="1px solid"
+                    borderColor="hairline"
+                    css={{ scrollMarginTop: '34px', scrollMarginBottom: '6px' }}
+                  >
                     <chakra.button
                       type="button"
                       data-row={item.key}

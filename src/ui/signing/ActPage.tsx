@@ -160,7 +160,7 @@ function Reading({ view, seat: seatId }: { readonly view: CirculationView; reado
             />
             <chakra.span color="quiet">
               {asked && seat.due !== null
-                ? words.due(times.moment(seat.due))
+                ? (seat.due < times.now() ? words.wasDue : words.due)(times.moment(seat.due))
                 : asked
                   ? ''
                   : mine

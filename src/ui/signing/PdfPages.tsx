@@ -100,6 +100,7 @@ function LazyPage({
       position="relative"
       role="region"
       aria-label={label}
+      boxSizing="content-box"
       bg="page"
       mx="auto"
       mb={`${gap}px`}

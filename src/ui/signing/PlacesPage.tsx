@@ -57,6 +57,10 @@ function Places({ view }: { readonly view: CirculationView }) {
   const update = (id: string, part: Partial<Place>) =>
     setPlaces((all) => all.map((place) => (place.id === id ? inside({ ...place, ...part }, pages) : place)));
 
+  const reveal = (id: string) =>
+    requestAnimationFrame(() =>
+      scroller.current?.querySelector(`[data-place="${id}"]`)?.scrollIntoView({ block: 'nearest' }),
+    );
   const add = (page: number, x: number, y: number) => {
     const size = placeSizes[kind];
     const place = inside(
@@ -75,6 +79,7 @@ function Places({ view }: { readonly view: CirculationView }) {
     );
     setPlaces([...places, place]);
     setChosen(place.id);
+    reveal(place.id);
     const next = missing.find((candidate) => candidate.id !== seat);
     if (kind === 'signature' && next) setSeat(next.id);
   };
@@ -90,6 +95,7 @@ function Places({ view }: { readonly view: CirculationView }) {
     const copy = inside({ ...place, id: crypto.randomUUID(), seat: to, y: place.y + place.height + 14 }, pages);
     setPlaces([...places, copy]);
     setChosen(copy.id);
+    reveal(copy.id);
   };
 
   return (

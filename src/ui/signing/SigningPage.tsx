@@ -215,7 +215,9 @@ export function SigningPage({
           </chakra.h1>
           <Box fontSize="13px" color="quiet">
             {view.asker ? words.asksYou(view.asker.name, view.organization, view.verb) : view.organization}
-            {view.due !== null && <>. {words.due(momentIn(zone, view.due, Date.now()))}</>}
+            {view.due !== null && (
+              <>. {(view.due < Date.now() ? words.wasDue : words.due)(momentIn(zone, view.due, Date.now()))}</>
+            )}
           </Box>
         </Box>
         <SideButton aria-expanded={panel === 'who'} onClick={() => setPanel(panel === 'who' ? null : 'who')}>

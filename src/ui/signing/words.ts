@@ -28,6 +28,7 @@ export const signingWords = {
   close: 'Close',
   attachments: 'With it',
   due: (when: string) => `Please by ${when}`,
+  wasDue: (when: string) => `Was due ${when}`,
   progress: (done: number, of: number, verb: Verb) =>
     of < 2 ? '' : `${done} of ${of} ${verb === 'sign' ? 'have signed' : 'have answered'}`,
   remaining: (n: number) => (n === 0 ? 'Everything is filled in' : n === 1 ? '1 place remains' : `${n} places remain`),
