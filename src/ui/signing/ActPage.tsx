@@ -36,7 +36,9 @@ import { signingWords as words } from './words';
 /** Reading a version, with everything that belongs to it, and deciding on it where one is asked. */
 export function ActPage({ circulation, seat }: { readonly circulation: string; readonly seat: string | null }) {
   const { data: view, error } = useAsk<CirculationView>('circulation.view', { circulation });
+  const { data: me } = useMe();
   const own = view?.seats.find((candidate) => candidate.id === seat);
+  const mine = own && me && [own.holder, ...own.coHolders].includes(me.me.id);
   if (error)
     return (
       <Box p="24px">
@@ -49,7 +51,8 @@ export function ActPage({ circulation, seat }: { readonly circulation: string; r
         {partWords.loading}
       </Box>
     );
-  if (own?.verb === 'sign' && own.status === 'asked') return <MemberSigns circulation={circulation} seat={own.id} />;
+  // Asked or done: the same page signs and is the receipt afterwards.
+  if (mine && own.verb === 'sign') return <MemberSigns circulation={circulation} seat={own.id} />;
   return <Reading view={view} seat={seat} />;
 }
 

@@ -1,0 +1,106 @@
+import { spawn } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import path from 'node:path';
+import { build } from './lib/build.mjs';
+import { data, ensureDisk, ensurePackages, ensurePrograms, main, root, say } from './lib/machine.mjs';
+import { withServer } from './lib/testServer.mjs';
+
+/**
+ * `npm test`: does its own set-up, then lint, types, import rules, unit, property, integration and end-to-end tests,
+ * and ends with how many passed and failed. A name after it runs only that part: npm test -- core
+ */
+const wanted = new Set(process.argv.slice(2));
+const results = path.join(data, 'results');
+let passed = 0;
+let failed = 0;
+
+/** Runs a step with its output shown; nothing is cut off before its minutes are over. */
+function step(name, args, { minutes = 10, env = {} } = {}) {
+  return new Promise((resolve) => {
+    say(`\n=== ${name}`);
+    const began = Date.now();
+    const child = spawn(process.execPath, args, {
+      cwd: root,
+      env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', ...env },
+      stdio: ['ignore', 'inherit', 'inherit'],
+    });
+    const late = setTimeout(() => {
+      say(`${name} took longer than ${minutes} minutes and was ended.`);
+      child.kill('SIGKILL');
+    }, minutes * 60_000);
+    child.on('exit', (code) => {
+      clearTimeout(late);
+      say(`--- ${name}: ${code === 0 ? 'fine' : `exit code ${code}`}, ${Math.round((Date.now() - began) / 1000)} s`);
+      resolve(code === 0);
+    });
+  });
+}
+
+async function check(name, args) {
+  if (await step(name, args)) passed += 1;
+  else failed += 1;
+}
+
+/** Reads how many tests a runner says it ran; a runner that failed without a failed test counts as one failure. */
+function count(file, fine, read) {
+  if (!existsSync(file)) {
+    failed += 1;
+    return;
+  }
+  const { good, bad } = read(JSON.parse(readFileSync(file, 'utf8')));
+  passed += good;
+  failed += fine || bad > 0 ? bad : 1;
+  if (good + bad === 0) failed += 1;
+}
+
+const bin = (name) => path.join(root, 'node_modules', name);
+
+async function vitest(name, config, minutes) {
+  const file = path.join(results, `${name}.json`);
+  const fine = await step(
+    name,
+    [
+      bin('vitest/vitest.mjs'),
+      'run',
+      '--config',
+      config,
+      '--reporter=default',
+      '--reporter=json',
+      `--outputFile.json=${file}`,
+    ],
+    { minutes },
+  );
+  count(file, fine, (report) => ({ good: report.numPassedTests, bad: report.numFailedTests }));
+}
+
+async function endToEnd() {
+  await withServer({ name: 'e2e', seed: true }, async ({ url, env }) => {
+    const file = path.join(results, 'e2e.json');
+    const fine = await step('end to end', [bin('@playwright/test/cli.js'), 'test'], {
+      minutes: 25,
+      env: { ...env, E2E_URL: url, PLAYWRIGHT_JSON_OUTPUT_NAME: file },
+    });
+    count(file, fine, ({ stats }) => ({ good: stats.expected, bad: stats.unexpected + stats.flaky + stats.skipped }));
+  });
+}
+
+const parts = {
+  lint: () => check('lint', [bin('@biomejs/biome/bin/biome'), 'check', '.']),
+  types: () => check('types', [bin('typescript/bin/tsc'), '--noEmit']),
+  imports: () => check('imports', ['scripts/imports.mjs']),
+  core: () => vitest('core', 'vitest.core.config.ts', 12),
+  integration: () => vitest('integration', 'vitest.integration.config.ts', 12),
+  e2e: endToEnd,
+};
+
+await main(async () => {
+  ensureDisk(root, 2000);
+  ensurePrograms('postgres', 'chromium', 'qpdf', 'poppler');
+  ensurePackages();
+  rmSync(results, { recursive: true, force: true });
+  mkdirSync(results, { recursive: true });
+  await build();
+  for (const [name, run] of Object.entries(parts)) if (wanted.size === 0 || wanted.has(name)) await run();
+  say(`\n${passed} passed, ${failed} failed`);
+  if (failed > 0) process.exitCode = 1;
+});

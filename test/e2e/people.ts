@@ -1,0 +1,103 @@
+import { AxeBuilder } from '@axe-core/playwright';
+import { PDFDocument, StandardFonts } from '@cantoo/pdf-lib';
+import { type Browser, type BrowserContext, test as base, expect, type Page } from '@playwright/test';
+
+/** What no page may do: write an error to the console, break, or ask any other origin for anything. */
+export interface Watch {
+  readonly problems: string[];
+}
+
+export function watched(context: BrowserContext, allowed: (text: string) => boolean = () => false): Watch {
+  const problems: string[] = [];
+  const own = new URL(process.env.E2E_URL ?? '').origin;
+  context.on('page', (page) => {
+    page.on('console', (message) => {
+      if (message.type() === 'error' && !allowed(message.text()))
+        problems.push(`console: ${message.text()} (${page.url()})`);
+    });
+    page.on('pageerror', (error) => problems.push(`page: ${error.message}`));
+    page.on('request', (request) => {
+      const url = request.url();
+      if (!url.startsWith(own) && !url.startsWith('data:') && !url.startsWith('blob:'))
+        problems.push(`other origin: ${url}`);
+    });
+  });
+  return { problems };
+}
+
+/** A browser of one person, signed in through the first page of the demonstration. */
+export async function browserOf(
+  browser: Browser,
+  name: string,
+  options: Parameters<Browser['newContext']>[0] = {},
+): Promise<{ page: Page; watch: Watch; context: BrowserContext }> {
+  const context = await browser.newContext(options);
+  const watch = watched(context);
+  const page = await context.newPage();
+  await page.goto('/');
+  await page.getByRole('button', { name: `Enter as ${name}` }).click();
+  await expect(page).toHaveURL(/\/desk/);
+  await expect(page.getByRole('heading', { level: 1 })).toContainText(/need/);
+  return { page, watch, context };
+}
+
+/** A browser of somebody outside, who has only a link: a phone. */
+export async function phone(browser: Browser): Promise<{ page: Page; watch: Watch; context: BrowserContext }> {
+  const context = await browser.newContext({
+    viewport: { width: 390, height: 844 },
+    hasTouch: true,
+    isMobile: true,
+    deviceScaleFactor: 2,
+  });
+  const watch = watched(context);
+  return { context, watch, page: await context.newPage() };
+}
+
+/** No violation of WCAG 2.2 A and AA on the page as it stands. */
+export async function expectAccessible(page: Page, what: string): Promise<void> {
+  const { violations } = await new AxeBuilder({ page })
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
+    .analyze();
+  const found = violations.map(
+    (violation) =>
+      `${violation.id}: ${violation.nodes
+        .slice(0, 3)
+        .map((node) => node.html.slice(0, 160))
+        .join(' | ')}`,
+  );
+  expect(found, what).toEqual([]);
+}
+
+export async function pdfWith(text: string, pages = 2): Promise<Buffer> {
+  const pdf = await PDFDocument.create();
+  const font = await pdf.embedFont(StandardFonts.Helvetica);
+  for (let n = 1; n <= pages; n += 1)
+    pdf.addPage([595, 842]).drawText(`${text}, page ${n}`, { x: 60, y: 760, size: 14, font });
+  return Buffer.from(await pdf.save());
+}
+
+/** The newest letter in the Post room to a person whose subject matches; gives its link. */
+export async function linkFromPost(page: Page, to: string, subject: RegExp): Promise<string> {
+  let link = '';
+  await expect
+    .poll(
+      async () => {
+        const answer = await page.request.get(`/ask/post.list?${new URLSearchParams({ input: '{}' })}`);
+        const { value } = (await answer.json()) as { value: { to: string; subject: string; link: string | null }[] };
+        link = value.find((letter) => letter.to === to && subject.test(letter.subject))?.link ?? '';
+        return link;
+      },
+      { timeout: 30_000 },
+    )
+    .not.toBe('');
+  return link;
+}
+
+/** Answers a question of the server as the page's person. */
+export async function asked<T>(page: Page, name: string, input: object): Promise<T> {
+  const answer = await page.request.get(`/ask/${name}?${new URLSearchParams({ input: JSON.stringify(input) })}`);
+  return ((await answer.json()) as { value: T }).value;
+}
+
+export const test = base;
+export { expect };
