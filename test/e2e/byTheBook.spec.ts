@@ -91,13 +91,11 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   await doFromDesk(rufus.page, 'Rework: MR-PRO-019', 'Open the draft');
   await expect(rufus.page.getByText('The table is for the old drive.')).toBeVisible();
   await rufus.page.getByRole('button', { name: 'Another PDF' }).click();
-  await rufus.page
-    .getByLabel('Choose a PDF')
-    .setInputFiles({
-      name: 'brake test 2.pdf',
-      mimeType: 'application/pdf',
-      buffer: await pdfWith('Brake test, second draft'),
-    });
+  await rufus.page.getByLabel('Choose a PDF').setInputFiles({
+    name: 'brake test 2.pdf',
+    mimeType: 'application/pdf',
+    buffer: await pdfWith('Brake test, second draft'),
+  });
   await expect(rufus.page.getByText('brake test 2.pdf')).toBeVisible();
   await rufus.page.getByRole('button', { name: 'Hand in version 2' }).click();
   await rufus.page.getByLabel('What is new in it? (may stay empty)').fill('New table');

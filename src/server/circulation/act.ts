@@ -2,7 +2,9 @@ import type { Command } from '@/core/circulation/commands';
 import { decide } from '@/core/circulation/decide';
 import { type CirculationEvent, system } from '@/core/circulation/events';
 import { fold } from '@/core/circulation/evolve';
+import { type Refusal, refusal } from '@/core/circulation/refusal';
 import { type Circulation, holdersOf, seatAt } from '@/core/circulation/state';
+import { personNamed } from '../admin/people';
 import type { Tx } from '../db/connect';
 import { append, hint, readStream } from '../events/streams';
 import { enqueue, type JobData, type MailTemplate } from '../jobs/queue';
@@ -23,13 +25,24 @@ export async function act(tx: Tx, id: string, command: Command, actor: string): 
   const stream = await readStream<CirculationEvent>(tx, circulationStream(id));
   const before = fold(stream.events);
   const decided = decide(before, command, { now: tx.now, actor });
-  if (!decided.ok) throw new Refused(decided.refusal.code, decided.refusal.sentence, decided.refusal.facts);
+  if (!decided.ok) throw await toPerson(tx, decided.refusal);
   if (decided.events.length === 0) return decided;
   await append(tx, stream, decided.events);
   await project(tx, before && rowsOf(id, before), rowsOf(id, decided.state));
   await follow(tx, id, before, decided);
   await hint(tx, `circulation ${id}`);
   return decided;
+}
+
+/** A refusal with people and outcomes as a reader knows them; the engine knows only ids. */
+async function toPerson(tx: Tx, { code, sentence, facts }: Refusal): Promise<Refused> {
+  if (code !== 'already-decided') return new Refused(code, sentence, facts);
+  const person = await personNamed(tx, String(facts.by));
+  const named = refusal(code, {
+    by: person?.name ?? 'somebody else',
+    outcome: String(facts.outcome).replace(/([A-Z])/g, (letter) => ` ${letter.toLowerCase()}`),
+  });
+  return new Refused(code, named.sentence, named.facts);
 }
 
 /** The next number for a circulation: C-1, C-2, ... */

@@ -1,0 +1,352 @@
+import { randomUUID } from 'node:crypto';
+import postgres from 'postgres';
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import type { Actor } from '@/core/access/may';
+import { covers, scopeOf } from '@/core/access/may';
+import { checkChain } from '@/core/trail/chain';
+import type { CirculationView } from '@/server/circulation/view';
+import { urlFor } from '@/server/db/roles';
+import { inSeries, neighbours, organization, stage, type World, world } from './world';
+
+let w: World;
+let circulation = '';
+let change = '';
+let record = '';
+beforeAll(async () => {
+  w = await world();
+  ({ record } = await w.ask<{ record: string }>('ines', 'record.create', {
+    title: 'Grip test',
+    kind: 'WI',
+    owner: 'rufus',
+  }));
+  ({ circulation, change } = await w.ask<{ circulation: string; change: string }>('ines', 'change.start', {
+    record,
+    reason: 'Torque',
+    author: 'rufus',
+  }));
+  const file = await w.pdf('Grip test');
+  await w.ask('rufus', 'draft.setFile', { change, revision: 0, file: file.hash, name: 'grip.pdf' });
+  await w.ask('rufus', 'draft.handIn', { change });
+  await w.ask('ines', 'circulation.plan', {
+    circulation,
+    words: 'Please',
+    route: inSeries(
+      stage('review', ['yuki', 'petra', 'jarek'], { closes: Date.now() + 3_600_000_000 }),
+      stage('approve', ['oskar']),
+    ),
+  });
+  await w.ask('ines', 'circulation.send', { circulation });
+});
+afterAll(async () => {
+  await w.close();
+});
+
+const seatOf = async (person: string) => {
+  const view = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
+  const seat = view.seats.find((candidate) => candidate.holder === person);
+  return { circulation, seat: seat?.id, epoch: seat?.epoch, scope: view.scope };
+};
+
+describe('rights', () => {
+  const some = randomUUID();
+  const hash = 'a'.repeat(64);
+  /** An input that passes each operation's schema; ids of the real circulation, record and change where one is named. */
+  const inputs = (): Record<string, object> => ({
+    'circulation.list': {},
+    'circulation.plan': { route: inSeries() },
+    'circulation.putPlaces': { file: hash, places: [] },
+    'circulation.see': { seat: some, epoch: 1, scope: hash },
+    'circulation.remark': { remark: some, file: hash, words: 'w' },
+    'circulation.settleRemark': { remark: some },
+    'circulation.confirmRound': { revision: 1, version: 1, decisions: 0, keep: [] },
+    'circulation.extend': { seat: some },
+    'circulation.remind': { seat: some },
+    'circulation.handOver': { seat: some, epoch: 1, to: 'yuki' },
+    'circulation.reassign': { seat: some, to: { kind: 'person', person: 'yuki' } },
+    'circulation.addCoHolder': { seat: some, person: 'yuki' },
+    'circulation.dropCoHolder': { seat: some, person: 'yuki' },
+    'circulation.withdraw': { reason: 'w' },
+    'circulation.copyLink': { seat: some },
+    'seat.mine': { seat: some },
+    'seat.decideMine': { seat: some, epoch: 1, scope: hash, outcome: 'done' },
+    'seat.see': { scope: hash },
+    'seat.decide': { seat: some, epoch: 1, scope: hash, outcome: 'done' },
+    'record.create': { title: 't', kind: 'PRO', owner: 'rufus' },
+    'record.describe': { title: 't', kind: 'PRO', owner: 'rufus' },
+    'change.start': { reason: 'w', author: 'rufus' },
+    'draft.saveText': { revision: 0, story: { blocks: [] } },
+    'draft.choose': { revision: 0, source: 'text' },
+    'draft.setFile': { revision: 0, file: hash, name: 'n' },
+    'draft.setAttachments': { revision: 0, files: [] },
+    'desk.find': { text: 'x' },
+    'desk.sendQuick': { file: hash, name: 'n', title: 't', people: [{ kind: 'person', person: 'yuki' }] },
+    'people.add': { name: 'New Person', email: 'new@mr.example', zone: 'Europe/Oslo' },
+    'people.inviteAgain': { person: 'yuki' },
+    'people.leave': { person: 'yuki', left: true },
+    'people.addOutside': { name: 'Out Side', email: 'out@x.example', zone: 'Europe/Oslo' },
+  });
+  const inputFor = (name: string) => ({
+    ...(name.startsWith('circulation.') && name !== 'circulation.list' ? { circulation } : {}),
+    ...(['seat.mine', 'seat.decideMine'].includes(name) ? { circulation } : {}),
+    ...(name.startsWith('draft.') ? { change } : {}),
+    ...(['record.view', 'record.describe', 'change.start'].includes(name) ? { record } : {}),
+    ...inputs()[name],
+  });
+
+  it('are asked by every operation: nobody, a stranger, and another organization get nowhere they do not belong', async () => {
+    const open = new Set([
+      'desk.view',
+      'desk.find',
+      'session.me',
+      'session.end',
+      'people.list',
+      'people.addOutside',
+      'register.list',
+      'register.kinds',
+      'record.view',
+      'record.create',
+      'circulation.list',
+      'desk.sendQuick',
+    ]);
+    let walked = 0;
+    for (const [name, operation] of w.registry) {
+      walked += 1;
+      if (operation.where === 'door') {
+        expect(operation.open.length, `${name} says why it needs no right`).toBeGreaterThan(20);
+        continue;
+      }
+      expect(typeof operation.access, name).toBe('function');
+      const nobody = await w.answer('somebody unknown', name, inputFor(name));
+      expect(nobody.ok ? name : nobody.refusal.code, name).toBe(
+        operation.where === 'link' ? 'link-unknown' : 'signed-out',
+      );
+      if (operation.where === 'link') {
+        const forged = await w.throughLink(`http://x/s/${'A'.repeat(38)}.${'b'.repeat(32)}`, name, inputFor(name));
+        expect(forged.ok ? name : forged.refusal.code, name).toBe('link-unknown');
+        continue;
+      }
+      if (open.has(name)) continue;
+      // Thea administers but has nothing to do with this circulation; Benedikt is a plain member.
+      for (const stranger of name.startsWith('people.') ? ['benedikt'] : ['benedikt', 'thea']) {
+        const answer = await w.answer(stranger, name, inputFor(name));
+        expect(answer.ok ? `${name} let ${stranger} in` : [403, 404].includes(answer.status), name).toBe(true);
+      }
+      const foreign = await w.answer('ines@neighbours', name, inputFor(name));
+      if (!name.startsWith('people.'))
+        expect(foreign.ok ? `${name} let the neighbours in` : foreign.status, name).toBe(404);
+    }
+    expect(walked).toBeGreaterThan(45);
+  });
+
+  it('of a list are those of each thing in it, in SQL as in the core', async () => {
+    const rows = await w.inOrganization(
+      organization,
+      (tx) => tx.sql<{ circulation: string; person: string }[]>`
+      select circulation, person from involvement where organization = ${organization}`,
+    );
+    for (const person of ['ines', 'rufus', 'yuki', 'oskar', 'benedikt', 'thea']) {
+      const listed = (await w.ask<{ id: string }[]>(person, 'circulation.list', { state: 'all' })).map((row) => row.id);
+      const roles = person === 'ines' ? ['controller' as const] : person === 'thea' ? ['administrator' as const] : [];
+      const actor: Actor = { kind: 'member', person, roles };
+      const involved = rows.filter((row) => row.circulation === circulation).map((row) => row.person);
+      expect(listed.includes(circulation), person).toBe(covers(scopeOf(actor, 'circulation.read'), { involved }));
+      const opened = await w.answer(person, 'circulation.view', { circulation });
+      expect(opened.ok, person).toBe(listed.includes(circulation));
+    }
+  });
+
+  it('hold in the database itself: the application’s role sees one organization and cannot step out of it', async () => {
+    for (const role of ['avenda_app', 'avenda_worker'] as const) {
+      const sql = postgres(urlFor(process.env.DATABASE_URL ?? '', inject('secret'), role), { max: 1 });
+      const [flags] =
+        await sql`select rolsuper, rolbypassrls, rolcreaterole, rolcreatedb from pg_roles where rolname = ${role}`;
+      expect(Object.values(flags ?? {})).toEqual([false, false, false, false]);
+      // Without an organization set there is nothing.
+      expect((await sql`select count(*)::int as n from event`)[0]?.n).toBe(0);
+      await sql.begin(async (tx) => {
+        await tx`select set_config('avenda.organization', ${neighbours}, true)`;
+        expect((await tx`select count(*)::int as n from event`)[0]?.n).toBe(0);
+        expect((await tx`select count(*)::int as n from person where organization = ${organization}`)[0]?.n).toBe(0);
+        expect((await tx`select count(*)::int as n from person`)[0]?.n).toBe(1);
+      });
+      // After a transaction the setting is empty, not left behind.
+      expect((await sql`select count(*)::int as n from person`)[0]?.n).toBe(0);
+      const refused = async (what: string, run: (tx: postgres.TransactionSql) => Promise<unknown>) =>
+        expect(
+          sql.begin(async (tx) => {
+            await tx`select set_config('avenda.organization', ${neighbours}, true)`;
+            await run(tx);
+          }),
+          what,
+        ).rejects.toThrow();
+      await refused('insert elsewhere', (tx) => tx`insert into counter values (${organization}, 'x', 1)`);
+      await refused('change an event', (tx) => tx`update event set data = '{}'`);
+      await refused('remove an event', (tx) => tx`delete from event`);
+      await refused('turn security off', (tx) => tx`alter table event disable row level security`);
+      await refused('become the owner', (tx) => tx`set role avenda_owner`);
+      await refused('set row_security off', async (tx) => {
+        await tx`set row_security = off`;
+        await tx`select * from event`;
+      });
+      await refused('change the mode', (tx) => tx`update installation set mode = 'real'`);
+      await sql.end();
+    }
+  });
+});
+
+describe('commands', () => {
+  it('are applied once per id, and refused with other content under the same id', async () => {
+    const id = randomUUID();
+    const body = { circulation, remark: 'once', file: 'b'.repeat(64), words: 'Only once' };
+    const first = await w.answer('yuki', 'circulation.remark', body, id);
+    const again = await w.answer('yuki', 'circulation.remark', body, id);
+    expect([first.ok, again.ok]).toEqual([true, true]);
+    const other = await w.answer('yuki', 'circulation.remark', { ...body, words: 'Something else' }, id);
+    expect(other.ok ? 'ok' : other.refusal.code).toBe('command-reused');
+    const view = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
+    expect(view.remarks.filter((remark) => remark.id === 'once').length).toBe(1);
+  });
+
+  it('of two people at once both count or one is refused, never half of one; twelve at once leave a whole chain', async () => {
+    await w.ask('ines', 'circulation.addCoHolder', {
+      circulation,
+      seat: (await seatOf('yuki')).seat,
+      person: 'benedikt',
+    });
+    const seat = await seatOf('yuki');
+    const [one, two] = await Promise.all(
+      ['yuki', 'benedikt'].map((person) => w.answer(person, 'seat.decideMine', { ...seat, outcome: 'done' })),
+    );
+    const answers = [one, two].map((answer) => (answer?.ok ? 'ok' : answer?.refusal.sentence));
+    expect(answers.filter((answer) => answer === 'ok').length).toBe(1);
+    expect(answers.find((answer) => answer !== 'ok')).toMatch(
+      /^Already decided by (Yuki Arden|Benedikt Rowe), with “done”\.$/,
+    );
+    const remarks = await Promise.all(
+      Array.from({ length: 12 }, (_, i) =>
+        w.answer('petra', 'circulation.remark', {
+          circulation,
+          remark: `many${i}`,
+          file: 'b'.repeat(64),
+          words: `${i}`,
+        }),
+      ),
+    );
+    expect(remarks.every((answer) => answer.ok)).toBe(true);
+    const { linksOf } = await import('@/server/events/streams');
+    const links = await w.inOrganization(organization, (tx) => linksOf(tx, `circulation:${circulation}`));
+    expect(checkChain(links).whole).toBe(true);
+    expect(links.filter((link) => link.type === 'remark.made').length).toBe(13);
+  });
+
+  it('show a tampered event at its place', async () => {
+    const { linksOf } = await import('@/server/events/streams');
+    const admin = postgres(process.env.DATABASE_URL ?? '', { max: 1 });
+    await admin.begin(async (tx) => {
+      await tx`select set_config('avenda.organization', ${organization}, true)`;
+      await tx`update event set data = replace(data, 'rufus', 'petra') where stream = ${`circulation:${circulation}`} and sequence = 1`;
+    });
+    const check = checkChain(await w.inOrganization(organization, (tx) => linksOf(tx, `circulation:${circulation}`)));
+    expect(check).toEqual({ whole: false, sequence: 1, why: 'hash' });
+    await admin.begin(async (tx) => {
+      await tx`select set_config('avenda.organization', ${organization}, true)`;
+      await tx`update event set data = replace(data, '"author":"petra"', '"author":"rufus"') where stream = ${`circulation:${circulation}`} and sequence = 1`;
+    });
+    await admin.end();
+    expect(
+      checkChain(await w.inOrganization(organization, (tx) => linksOf(tx, `circulation:${circulation}`))).whole,
+    ).toBe(true);
+  });
+});
+
+describe('bad input', () => {
+  const cases: [string, string, () => object, string][] = [
+    ['an unknown id', 'circulation.view', () => ({ circulation: randomUUID() }), 'not-found'],
+    ['an id that is none', 'circulation.view', () => ({ circulation: "x'; drop table event" }), 'bad-input'],
+    ['a missing value', 'record.create', () => ({ kind: 'PRO', owner: 'rufus' }), 'bad-input'],
+    [
+      'an over-long value',
+      'record.create',
+      () => ({ title: 'x'.repeat(201), kind: 'PRO', owner: 'rufus' }),
+      'bad-input',
+    ],
+    ['an unknown kind', 'record.create', () => ({ title: 'x', kind: 'ZZZ', owner: 'rufus' }), 'unknown-kind'],
+    ['an unknown person', 'record.create', () => ({ title: 'x', kind: 'PRO', owner: 'nobody' }), 'unknown-person'],
+    ['an outside owner', 'record.create', () => ({ title: 'x', kind: 'PRO', owner: 'jarek' }), 'unknown-person'],
+    [
+      'a value too many',
+      'record.create',
+      () => ({ title: 'x', kind: 'PRO', owner: 'rufus', admin: true }),
+      'bad-input',
+    ],
+    [
+      'a file that is not here',
+      'desk.sendQuick',
+      () => ({ file: 'c'.repeat(64), name: 'x.pdf', title: 'x', people: [{ kind: 'person', person: 'yuki' }] }),
+      'file-unknown',
+    ],
+    [
+      'a route too deep',
+      'circulation.plan',
+      () => ({ circulation, route: JSON.parse(`${'{"kind":"series","id":"a","parts":['.repeat(9)}${']}'.repeat(9)}`) }),
+      'bad-input',
+    ],
+    ['a time in the past', 'circulation.extend', () => ({ circulation, seat: 'x', due: 5 }), 'no-such-seat'],
+  ];
+  for (const [what, name, input, code] of cases)
+    it(`${what} gets a sentence and the right code`, async () => {
+      const answer = await w.answer('ines', name, input());
+      if (answer.ok) throw new Error(`${name} took it`);
+      expect(answer.refusal.code).toBe(code);
+      expect(answer.status).toBeGreaterThanOrEqual(400);
+      expect(answer.status).toBeLessThan(500);
+      expect(answer.refusal.sentence).toMatch(/^[A-Z“].*\.$/);
+      expect(JSON.stringify(answer)).not.toMatch(/\bat .*:\d+:\d+|node_modules|postgres/i);
+    });
+});
+
+describe('a timer', () => {
+  it('misses a seat when its time has come, tells the controller once, and does nothing twice', async () => {
+    await w.ask('ines', 'circulation.extend', {
+      circulation,
+      seat: (await seatOf('petra')).seat,
+      due: null,
+      closes: Date.now() + 3_600_000,
+    });
+    await w.work();
+    const before = w.letters.length;
+    await w.inOrganization(organization, (tx) => tx.sql`insert into clock (forward_ms) values (${2 * 3_600_000})`);
+    await w.work();
+    await w.work();
+    const told = w.letters.slice(before).filter((letter) => letter.subject.startsWith('Time missed'));
+    expect(told.map((letter) => letter.to)).toEqual(['Ines Halloran <ines@mr.example>']);
+    const view = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
+    expect(view.seats.find((seat) => seat.holder === 'petra')?.status).toBe('missed');
+    expect(view.trail.filter((event) => event.type === 'seat.missed').length).toBe(1);
+    const desk = await w.ask<{ tasks: { doing: string }[] }>('ines', 'desk.view');
+    expect(desk.tasks.map((task) => task.doing)).toContain('putRight');
+  });
+});
+
+describe('read tables', () => {
+  it('are the same when rebuilt from the events', async () => {
+    const { rebuild } = await import('@/server/events/rebuild');
+    const tables = ['circulation', 'task', 'involvement', 'timer', 'register', 'revision'] as const;
+    const keep = () =>
+      w.inOrganization(organization, async (tx) =>
+        Promise.all(
+          tables.map(async (table) =>
+            (
+              await tx.sql`select row_to_json(t)::text as row from ${tx.sql(table)} t where organization = ${organization} order by 1`
+            ).map((entry) => entry.row as string),
+          ),
+        ),
+      );
+    const kept = await keep();
+    expect(kept[0]?.length).toBeGreaterThan(0);
+    expect(kept[1]?.length).toBeGreaterThan(0);
+    const streams = await w.inOrganization(organization, (tx) => rebuild(tx));
+    expect(streams).toBeGreaterThan(1);
+    expect(await keep()).toEqual(kept);
+  });
+});
