@@ -28,6 +28,7 @@ export async function withServer({ name, seed, careless = true }, work) {
       AVENDA_POST: post,
       AVENDA_POST_PORT: String(mailPort),
       AVENDA_LOG: 'warn',
+      AVENDA_LEASE_SECONDS: '6',
       PORT: String(port),
       HOST: '127.0.0.1',
     };

@@ -12,6 +12,8 @@ export interface Settings {
   /** Addresses of proxies whose forwarded header is believed; empty believes none. */
   readonly proxies: readonly string[];
   readonly uploadLimit: number;
+  /** How long a job belongs to the worker that took it; one that died gives it up after that. */
+  readonly leaseSeconds: number;
 }
 
 let read: Settings | null = null;
@@ -51,5 +53,6 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
       .map((entry) => entry.trim())
       .filter(Boolean),
     uploadLimit: number('AVENDA_UPLOAD_MB', 100) * 1024 * 1024,
+    leaseSeconds: number('AVENDA_LEASE_SECONDS', 180),
   };
 }

@@ -7,12 +7,11 @@ import { renderVersion } from '../drafting/renderJob';
 import { hint } from '../events/streams';
 import { log } from '../log';
 import { type Deliver, writeLetter } from '../mail/send';
+import { settings } from '../settings';
 import { keepFinalFile } from '../signing/finalJob';
 import type { Job } from './queue';
 
 const minute = 60_000;
-/** How long a job belongs to whoever took it; a worker that died gives it up after that. */
-const lease = 3 * minute;
 const tries = 8;
 
 /**
@@ -24,7 +23,7 @@ async function takeJob(organization: string, withMail: boolean, at?: number): Pr
     organization,
     async (tx) => {
       const [job] = await tx.sql<Job[]>`
-        update job set attempts = attempts + 1, run_at = ${tx.now + lease}
+        update job set attempts = attempts + 1, run_at = ${tx.now + settings().leaseSeconds * 1000}
         where organization = ${organization} and id = (
           select id from job where organization = ${organization} and state = 'waiting' and run_at <= ${tx.now}
             ${withMail ? tx.sql`` : tx.sql`and kind <> 'mail'`}

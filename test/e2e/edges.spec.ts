@@ -1,0 +1,231 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
+import path from 'node:path';
+import type { APIRequestContext } from '@playwright/test';
+import { asked, browserOf, expect, linkFromPost, pdfWith, phone, test } from './people';
+
+const own = process.env.E2E_URL ?? '';
+
+async function signedIn(request: APIRequestContext, person: string, base = own): Promise<void> {
+  const answer = await request.post(`${base}/do/door.enterAs`, { data: { person }, headers: { origin: base } });
+  expect(answer.ok()).toBe(true);
+}
+
+const put = (
+  request: APIRequestContext,
+  name: string,
+  data: object,
+  headers: Record<string, string> = { origin: own },
+  base = own,
+) => request.post(`${base}/do/${name}`, { data: { commandId: randomUUID(), ...data }, headers });
+
+const send = (request: APIRequestContext, name: string, body: Buffer) =>
+  request.post(`${own}/files?${new URLSearchParams({ name })}`, {
+    data: body,
+    headers: { origin: own, 'content-type': 'application/octet-stream' },
+    timeout: 170_000,
+  });
+
+/** A real PDF grown to about `megabytes` with a comment that readers skip. */
+async function pdfOf(megabytes: number): Promise<Buffer> {
+  const pdf = await pdfWith('Grown', 1);
+  const [head, ...rest] = [pdf.subarray(0, pdf.indexOf('\n', 8) + 1), pdf];
+  expect(rest.length).toBe(1);
+  const { PDFDocument, PDFRawStream } = await import('@cantoo/pdf-lib');
+  const document = await PDFDocument.load(pdf);
+  const noise = Buffer.alloc(megabytes * 1024 * 1024);
+  for (let i = 0; i < noise.length; i += 4096) noise.writeUInt32LE((i * 2654435761) >>> 0, i);
+  document.context.register(PDFRawStream.of(document.context.obj({ Length: noise.length }), noise));
+  expect(head.length).toBeGreaterThan(0);
+  return Buffer.from(await document.save({ useObjectStreams: false }));
+}
+
+test('files are told by content, refused with a sentence, and taken in up to the limit', async ({ request }) => {
+  test.setTimeout(400_000);
+  await signedIn(request, 'petra');
+  const refused = async (name: string, body: Buffer, code: string, status: number) => {
+    const answer = await send(request, name, body);
+    const said = (await answer.json()) as { refusal: { code: string; sentence: string } };
+    expect([said.refusal?.code, answer.status()], name).toEqual([code, status]);
+    expect(said.refusal.sentence).toMatch(/\.$/);
+  };
+  await refused('picture.pdf', Buffer.from([0x89, 0x50, 0x4e, 0x47, 1, 2, 3]), 'not-what-it-says', 422);
+  await refused('empty.pdf', Buffer.alloc(0), 'bad-input', 422);
+  await refused('broken.pdf', Buffer.from('%PDF-1.7\nthis is not the rest of one'), 'pdf-broken', 422);
+  const good = await pdfWith('Good');
+  await refused('cut.pdf', good.subarray(0, good.length - 400), 'pdf-broken', 422);
+  const { PDFDocument } = await import('@cantoo/pdf-lib');
+  const locked = await PDFDocument.load(good);
+  locked.encrypt({ userPassword: 'secret', ownerPassword: 'secret' });
+  await refused('locked.pdf', Buffer.from(await locked.save({ useObjectStreams: false })), 'pdf-encrypted', 422);
+  await refused('huge.pdf', Buffer.alloc(101 * 1024 * 1024, 'x'), 'too-large', 413);
+  for (const megabytes of [11, 98]) {
+    const body = await pdfOf(megabytes);
+    const answer = await send(request, `large ${megabytes}.pdf`, body);
+    expect(answer.status(), `${megabytes} MB`).toBe(200);
+    expect(((await answer.json()) as { value: { bytes: number } }).value.bytes).toBe(body.length);
+  }
+});
+
+test('requests from elsewhere, without a session, or with forged addresses get nowhere', async ({
+  request,
+  playwright,
+}) => {
+  const bare = await playwright.request.newContext();
+  const status = async (answer: Promise<{ status: () => number }>) => (await answer).status();
+  expect(await status(put(bare, 'record.create', { title: 'x', kind: 'PRO', owner: 'rufus' }))).toBe(401);
+  await signedIn(request, 'petra');
+  const mine = { title: 'From elsewhere', kind: 'PRO', owner: 'rufus' };
+  expect(await status(put(request, 'record.create', mine, { origin: 'https://elsewhere.example' }))).toBe(403);
+  expect(await status(put(request, 'record.create', mine, { origin: own, 'sec-fetch-site': 'cross-site' }))).toBe(403);
+  expect(await status(put(request, 'record.create', mine, {}))).toBe(403);
+  expect(await status(request.get(`${own}/do/record.create`))).toBe(405);
+  expect(await status(put(request, 'record.create', { ...mine, commandId: 'not an id' }))).toBe(422);
+  expect(
+    await status(
+      request.post(`${own}/do/record.create`, {
+        data: 'not json',
+        headers: { origin: own, 'content-type': 'application/json' },
+      }),
+    ),
+  ).toBe(422);
+  expect(await status(put(request, 'no.such.operation', {}))).toBe(404);
+  expect(await status(request.get(`${own}/file/circulation/${randomUUID()}/${'a'.repeat(64)}`))).toBe(404);
+  expect(await status(bare.get(`${own}/file/record/${randomUUID()}/A`))).toBe(401);
+  expect(await status(bare.get(`${own}/hints`))).toBe(401);
+
+  // A forged forwarded address is ignored: wrong passwords from "many" addresses are still counted as from one.
+  let answers: number[] = [];
+  for (let i = 0; i < 12; i += 1) {
+    const answer = await bare.post(`${own}/do/door.signIn`, {
+      data: { email: 'ines@marrowfell.example', password: 'wrong wrong wrong' },
+      headers: { origin: own, 'x-forwarded-for': `203.0.113.${i}`, 'x-avenda-address': `203.0.113.${i}` },
+    });
+    answers = [...answers, answer.status()];
+    expect(JSON.stringify(await answer.json())).not.toMatch(/\bat .*:\d+:\d+|node_modules/);
+  }
+  expect(answers[0]).toBe(401);
+  expect(answers[11]).toBe(429);
+  await bare.dispose();
+});
+
+test('opening a link marks nothing by itself, and a wrong one opens nothing', async ({ browser, playwright }) => {
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const file = (
+    (await (await send(ines.page.request, 'note.pdf', await pdfWith('Note', 1))).json()) as { value: { file: string } }
+  ).value.file;
+  const sent = await put(ines.page.request, 'desk.sendQuick', {
+    file,
+    name: 'note.pdf',
+    title: 'A note for Lotte',
+    verb: 'approve',
+    people: [{ kind: 'outside', person: 'lotte' }],
+  });
+  const { circulation } = ((await sent.json()) as { value: { circulation: string } }).value;
+  const link = await linkFromPost(ines.page, 'Lotte Kessel', /A note for Lotte/);
+  const scanner = await playwright.request.newContext();
+  const seen = async () =>
+    await asked<{ seats: { seen: unknown }[]; trail: unknown[] }>(ines.page, 'circulation.view', { circulation });
+  const before = (await seen()).trail.length;
+  const opened = await scanner.get(link);
+  expect(opened.status()).toBe(200);
+  expect(opened.url()).not.toContain('.'.concat(link.split('.').pop() ?? ''));
+  expect((await seen()).seats[0]?.seen).toBeNull();
+  expect((await seen()).trail.length).toBe(before);
+  // The cookie of a link opens its own seat only, and no page of members.
+  expect((await scanner.get(`${own}/ask/desk.view?input=%7B%7D`)).status()).toBe(401);
+  const wrong = `${link.slice(0, -4)}AAAA`;
+  const stranger = await phone(browser);
+  await stranger.page.goto(wrong);
+  await expect(stranger.page.getByText('This link does not open anything.')).toBeVisible();
+
+  const lotte = await phone(browser);
+  await lotte.page.goto(link);
+  await expect(lotte.page.getByText('asks you to approve')).toBeVisible();
+  await expect.poll(async () => (await seen()).seats[0]?.seen !== null).toBe(true);
+  await lotte.page.getByRole('button', { name: 'Approve', exact: true }).click();
+  await lotte.page.getByRole('button', { name: 'Approve', exact: true }).click();
+  await expect(lotte.page.getByText('You have answered this.')).toBeVisible();
+  expect(lotte.watch.problems).toEqual([]);
+  await scanner.dispose();
+});
+
+test('what was acknowledged is there once after kill -9, and no message twice', async ({ request, playwright }) => {
+  test.setTimeout(240_000);
+  const port = 3900 + Math.floor(Math.random() * 80);
+  const base = `http://localhost:${port}`;
+  const start = (entry: string): Promise<ChildProcess> =>
+    new Promise((resolve, reject) => {
+      const child = spawn(process.execPath, [path.resolve(`.build/${entry}.mjs`)], {
+        env: { ...process.env, PORT: String(port), NODE_ENV: 'production' },
+        stdio: ['ignore', 'pipe', 'inherit'],
+      });
+      child.stdout?.on('data', (data) => String(data).includes('READY') && resolve(child));
+      child.once('exit', (code) => reject(new Error(`${entry} ended with ${code}`)));
+    });
+  let server = await start('server');
+  let worker = await start('worker');
+  await signedIn(request, 'ines');
+  const other = await playwright.request.newContext();
+  await signedIn(other, 'ines', base);
+  const file = (
+    (await (await send(request, 'crash.pdf', await pdfWith('Crash', 1))).json()) as { value: { file: string } }
+  ).value.file;
+
+  // Forty documents sent round through the second server, which is killed in the middle, as is a second worker.
+  const commands = Array.from({ length: 40 }, (_, i) => ({
+    commandId: randomUUID(),
+    file,
+    name: 'crash.pdf',
+    title: `Crash ${i}`,
+    verb: 'read',
+    people: [{ kind: 'person', person: 'fenna' }],
+  }));
+  const acknowledged = new Set<string>();
+  const attempt = async (context: APIRequestContext, at: string, command: (typeof commands)[number]) => {
+    const answer = await context
+      .post(`${at}/do/desk.sendQuick`, { data: command, headers: { origin: at }, timeout: 20_000 })
+      .catch(() => null);
+    if (answer?.ok()) acknowledged.add(command.title);
+  };
+  const all = commands.map(async (command, i) => {
+    await new Promise((resolve) => setTimeout(resolve, i * 25));
+    await attempt(other, base, command);
+  });
+  await new Promise((resolve) => setTimeout(resolve, 600));
+  process.kill(server.pid ?? 0, 'SIGKILL');
+  process.kill(worker.pid ?? 0, 'SIGKILL');
+  await Promise.all(all);
+  const before = new Set(acknowledged);
+  expect(before.size).toBeGreaterThan(0);
+  expect(before.size).toBeLessThan(commands.length);
+
+  // After a restart everybody tries again with the same ids, also what had been acknowledged.
+  server = await start('server');
+  worker = await start('worker');
+  for (const command of commands) await attempt(other, base, command);
+  expect(acknowledged.size).toBe(commands.length);
+  const list = (await (
+    await request.get(`${own}/ask/circulation.list?${new URLSearchParams({ input: '{"state":"all"}' })}`)
+  ).json()) as { value: { title: string }[] };
+  const titles = list.value
+    .map((row) => row.title)
+    .filter((title) => title.startsWith('Crash '))
+    .sort();
+  expect(titles).toEqual(commands.map((command) => command.title).sort());
+
+  const letters = async () => {
+    const answer = (await (await request.get(`${own}/ask/post.list?input=%7B%7D`)).json()) as {
+      value: { subject: string; to: string }[];
+    };
+    return answer.value
+      .filter((letter) => /Crash \d+$/.test(letter.subject))
+      .map((letter) => letter.subject)
+      .sort();
+  };
+  await expect.poll(async () => new Set(await letters()).size, { timeout: 60_000 }).toBe(commands.length);
+  expect((await letters()).length).toBe(commands.length);
+  process.kill(server.pid ?? 0, 'SIGKILL');
+  process.kill(worker.pid ?? 0, 'SIGKILL');
+  await other.dispose();
+});

@@ -1,0 +1,235 @@
+import { asked, browserOf, expect, expectAccessible, linkFromPost, pdfWith, phone, test } from './people';
+
+interface Listed {
+  readonly id: string;
+  readonly document: string;
+  readonly phase: string;
+}
+
+for (const colorScheme of ['light', 'dark'] as const)
+  test(`every main screen is accessible, ${colorScheme}`, async ({ browser }) => {
+    test.setTimeout(400_000);
+    const { page, watch } = await browserOf(browser, 'Ines Halloran', { colorScheme });
+    const list = await asked<Listed[]>(page, 'circulation.list', { state: 'all' });
+    const of = (document: string, phase?: string) =>
+      list.find((row) => row.document === document && (!phase || row.phase === phase))?.id ?? '';
+    const records = await asked<{ record: string; number: string }[]>(page, 'register.list', {});
+    const record = records.find((row) => row.number === 'MR-PRO-014')?.record;
+    const view = await asked<{ change: string }>(page, 'circulation.view', { circulation: of('MR-LOG-001') });
+    const screens: [string, string, RegExp | string][] = [
+      ['Desk', '/desk', /needs? you/],
+      ['Desk, sending', '/desk?send', 'What is it called?'],
+      ['Circulations', '/circulations', 'MR-AGR-021'],
+      ['Circulation, branches', `/circulations/${of('MR-AGR-021')}`, 'Haul rope supply agreement'],
+      ['Circulation, stopped', `/circulations/${of('MR-CER-009')}`, 'It has stopped'],
+      ['Circulation, withdrawn', `/circulations/${of('MR-AGR-018', 'withdrawn')}`, 'Withdrawn'],
+      ['Planner', `/circulations/${of('MR-AGR-018', 'new')}/plan`, 'Before sending'],
+      ['Places', `/circulations/${of('MR-AGR-021')}/places`, 'Places so far'],
+      ['Reading', `/circulations/${of('MR-PRO-014')}/read`, 'Rope inspection procedure'],
+      ['Register', '/register', 'MR-PRO-019'],
+      ['Record', `/register/${record}`, 'superseded'],
+      ['New record', '/register/new', 'A new document'],
+      ['Draft', `/draft/${view.change}`, 'Rope and wind log'],
+      ['People', '/people', 'Harrow & Pell'],
+      ['Post room', '/post', 'Post room'],
+      ['Specimens', '/specimens', 'Specimens'],
+    ];
+    for (const [name, url, sign] of screens) {
+      await page.goto(url);
+      await expect(page.getByText(sign).first(), name).toBeVisible();
+      await page.waitForTimeout(400);
+      await expectAccessible(page, name);
+    }
+    // A row open as its slip, and the tray.
+    await page.goto('/desk');
+    await page.getByRole('button', { name: /MR-CER-009/ }).click();
+    await page.getByRole('button', { name: 'Open tray' }).click();
+    await expectAccessible(page, 'Desk, open');
+    await page.goto(`/circulations/${of('MR-AGR-021')}`);
+    await page.getByRole('button', { name: /^Oskar Thiele approves/ }).click();
+    await page.getByRole('button', { name: 'Give to somebody else' }).click();
+    await page.getByRole('button', { name: 'Open tray' }).click();
+    await expectAccessible(page, 'Circulation, open');
+    expect(watch.problems).toEqual([]);
+
+    const outside = await browser.newContext({ colorScheme });
+    const door = await outside.newPage();
+    await door.goto('/sign-in');
+    await expect(door.getByText('The demonstration: Marrowfell Ropeway')).toBeVisible();
+    await expectAccessible(door, 'Sign-in');
+  });
+
+test('quick: a file is sent round in under a minute, and the record is completed later', async ({ browser }) => {
+  const fenna = await browserOf(browser, 'Fenna de Wit');
+  const oskar = await browserOf(browser, 'Oskar Thiele');
+  const { page } = fenna;
+  await page.getByRole('button', { name: 'Send a file round' }).click();
+  await page
+    .getByLabel('Choose a PDF')
+    .setInputFiles({ name: 'Ski_rental-prices.pdf', mimeType: 'application/pdf', buffer: await pdfWith('Prices', 1) });
+  await expect(page.getByLabel('What is it called?')).toHaveValue('Ski rental prices');
+  for (const name of ['Oskar Thiele', 'Dalia Mercer']) {
+    await page.getByRole('combobox', { name: 'Add a person' }).fill(name);
+    await page.getByRole('option', { name: new RegExp(name) }).click();
+  }
+  await page.getByRole('button', { name: 'Send to 2 people' }).dblclick();
+  await expect(page.getByText('You wait for 2 seats in 1 circulation')).toBeVisible();
+
+  // Two browsers on one circulation: what Oskar does appears with Fenna without a reload.
+  await page.getByRole('button', { name: 'Open tray' }).click();
+  await page.getByRole('button', { name: 'Open the circulation' }).first().click();
+  await expect(page.getByText('2 people are asked.')).toBeVisible();
+  await expect(page.getByText('not seen')).toHaveCount(2);
+  await oskar.page.goto('/desk');
+  await oskar.page
+    .getByRole('button', { name: /Approve: MR-DOC-\d+ Ski rental prices/ })
+    .first()
+    .click();
+  await oskar.page.getByRole('button', { name: 'Read and decide' }).click();
+  await expect(page.getByText('not seen')).toHaveCount(1);
+  await oskar.page.getByRole('button', { name: 'Approve', exact: true }).click();
+  await oskar.page
+    .getByRole('region', { name: 'Approve' })
+    .getByRole('button', { name: 'Approve', exact: true })
+    .click();
+  await expect(page.getByText('1 person is asked.')).toBeVisible();
+  await expect(page.getByText(/^approved, today/)).toBeVisible();
+
+  // Sent once, whatever the double click; completed later.
+  const mine = await asked<{ title: string }[]>(page, 'circulation.list', { state: 'all' });
+  expect(mine.filter((row) => row.title === 'Ski rental prices').length).toBe(1);
+  await page.goto('/desk');
+  await page.getByRole('button', { name: 'Complete the record' }).click();
+  await page.getByRole('button', { name: 'Kind, owner and title' }).first().click();
+  await page.getByLabel('Kind').selectOption('Briefing');
+  await page.getByRole('button', { name: 'Keep' }).click();
+  await expect(page.getByText('This record stands on defaults.')).toBeHidden();
+
+  // Reminding by hand: once an hour at most.
+  await page.goto('/circulations');
+  await page.getByRole('button', { name: /Ski rental prices/ }).click();
+  await page.getByRole('button', { name: 'Open the circulation' }).click();
+  await page.getByRole('button', { name: /^Dalia Mercer approves/ }).click();
+  await page.getByRole('button', { name: 'Remind' }).click();
+  await expect(page.getByRole('button', { name: 'Reminded.' })).toBeVisible();
+  await page.getByRole('button', { name: 'Reminded.' }).click();
+  await expect(page.getByText('This seat was reminded less than an hour ago.')).toBeVisible();
+  await linkFromPost(page, 'Dalia Mercer', /A reminder: please approve Ski rental prices/);
+  // The refused reminder is answered with 409, which the browser notes.
+  expect(fenna.watch.problems.filter((problem) => !problem.includes('409'))).toEqual([]);
+  expect(oskar.watch.problems).toEqual([]);
+});
+
+test('a text is written, saved as typed, kept over a reload and a lost connection, and handed in', async ({
+  browser,
+}) => {
+  const { page, watch, context } = await browserOf(browser, 'Fenna de Wit');
+  await page.getByRole('button', { name: /^Write: MR-LOG-001/ }).click();
+  await page.getByRole('button', { name: 'Write the draft' }).click();
+  const editor = page.getByRole('textbox', { name: 'The text of the draft' });
+  await editor.click();
+  await page.getByRole('button', { name: 'Heading', exact: true }).click();
+  await page.keyboard.type('Entries');
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('Wind is entered ');
+  await page.keyboard.press('Control+b');
+  await page.keyboard.type('every day');
+  await page.keyboard.press('Control+b');
+  await page.keyboard.type('.');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Numbered' }).click();
+  await page.keyboard.type('Read the gauge');
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('Note the gusts');
+  await expect(page.getByText(/^saved /)).toBeVisible();
+  await page.reload();
+  await expect(editor.getByText('Note the gusts')).toBeVisible();
+  await expect(editor.locator('strong')).toHaveText('every day');
+
+  // Without a connection what is typed stays on the device, and is saved when the connection is back.
+  await context.setOffline(true);
+  await editor.getByText('Note the gusts').click();
+  await page.keyboard.press('End');
+  await page.keyboard.type(' at noon');
+  await expect(page.getByText('not saved yet; what you typed is kept on this device')).toBeVisible();
+  await context.setOffline(false);
+  await expect(page.getByText(/^saved /)).toBeVisible();
+
+  await page.getByRole('button', { name: 'Hand in version 1' }).click();
+  await page.getByRole('button', { name: 'Hand it in' }).click();
+  await expect(page.getByText('Version 1 has been handed in.')).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Open tray' }).click();
+  await expect(page.getByRole('link', { name: 'PDF' })).toBeVisible();
+  expect(watch.problems.filter((problem) => !problem.includes('ERR_INTERNET_DISCONNECTED'))).toEqual([]);
+});
+
+test('a phone signs in a width of 360, put off and come back, accessible', async ({ browser }) => {
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const list = await asked<Listed[]>(ines.page, 'circulation.list', { state: 'live' });
+  await ines.page.goto(`/circulations/${list.find((row) => row.document === 'MR-CER-009')?.id}`);
+  await ines.page.getByRole('button', { name: 'Give Jarek’s seat to …' }).click();
+  await ines.page.getByRole('combobox', { name: 'Who takes the seat?' }).fill('Sanna');
+  await ines.page.getByRole('option', { name: /Sanna Virtue/ }).click();
+  await ines.page.getByRole('button', { name: 'Give the seat to Sanna Virtue' }).click();
+  await expect(ines.page.getByText('1 person is asked.')).toBeVisible();
+  const link = await linkFromPost(ines.page, 'Sanna Virtue', /Certificate of readiness/);
+  const { page, watch } = await phone(browser);
+  await page.setViewportSize({ width: 360, height: 740 });
+  await page.goto(link);
+  await expect(page.getByRole('button', { name: 'Go to your 2 places' })).toBeVisible();
+  await expect(page.locator('[data-page="0"] canvas')).toBeVisible();
+  expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(360);
+  await expectAccessible(page, 'Signing page');
+  await page.getByRole('button', { name: 'Go to your 2 places' }).click();
+  await page.getByRole('button', { name: 'Type', exact: true }).click();
+  await expectAccessible(page, 'Signing page, a place open');
+  await page.getByRole('button', { name: 'Not now' }).click();
+  await expect(page.getByText('Nothing is lost.')).toBeVisible();
+
+  // Back another day on the same phone: what was filled in is still there.
+  await page.goto(link);
+  await expect(page.getByText('1 place remains')).toBeVisible();
+  await page.getByRole('button', { name: 'Go to your place' }).click();
+  await page.getByRole('button', { name: /^Your date/ }).click();
+  await page.getByRole('button', { name: 'Use this', exact: true }).click();
+  await expect(page.getByText('Everything is filled in')).toBeVisible();
+  await page.getByText('What does signing mean?').click();
+  await expectAccessible(page, 'Signing page, about to sign');
+  await page.getByLabel('I have read the document and want to sign it electronically.').check();
+  await page.getByRole('button', { name: 'Sign now' }).click();
+  await expect(page.getByText('You have signed this.')).toBeVisible();
+  await expectAccessible(page, 'Receipt');
+  expect(watch.problems).toEqual([]);
+});
+
+test('an administrator adds a person, who chooses a password and signs in; others only look', async ({ browser }) => {
+  const thea = await browserOf(browser, 'Thea Lindqvist');
+  await thea.page.goto('/people');
+  await thea.page.getByRole('button', { name: 'Add a person' }).click();
+  await thea.page.getByLabel('Name', { exact: true }).fill('Marit Solheim');
+  await thea.page.getByLabel('Mail address').fill('marit@marrowfell.example');
+  await thea.page.getByLabel('Work').fill('ticket office');
+  await thea.page.getByRole('button', { name: 'Add and invite' }).click();
+  await expect(thea.page.getByText('ticket office')).toBeVisible();
+  const link = await linkFromPost(thea.page, 'Marit Solheim', /Your account/);
+  const context = await browser.newContext();
+  const page = await context.newPage();
+  await page.goto(link);
+  await page.getByLabel('A password, at least 12 characters').fill('over the midfell span');
+  await page.getByRole('button', { name: 'Choose it and enter' }).click();
+  await expect(page.getByText('Nothing needs you').first()).toBeVisible();
+  await page.goto(link);
+  await expect(page.getByText('This invitation cannot be used')).toBeVisible();
+  await context.clearCookies();
+  await page.goto('/register');
+  await page.getByLabel('Mail address').fill('marit@marrowfell.example');
+  await page.getByLabel('Password').fill('not this one at all');
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByText('The mail address or the password is not right.')).toBeVisible();
+  await page.getByLabel('Password').fill('over the midfell span');
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page).toHaveURL(/register/);
+  await page.goto('/people');
+  await expect(page.getByText('Only an administrator changes people.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Add a person' })).toBeHidden();
+});
