@@ -50,7 +50,7 @@ test('files are told by content, refused with a sentence, and taken in up to the
     expect(said.refusal.sentence).toMatch(/\.$/);
   };
   await refused('picture.pdf', Buffer.from([0x89, 0x50, 0x4e, 0x47, 1, 2, 3]), 'not-what-it-says', 422);
-  await refused('empty.pdf', Buffer.alloc(0), 'bad-input', 422);
+  await refused('empty.pdf', Buffer.alloc(0), 'empty-file', 422);
   await refused('broken.pdf', Buffer.from('%PDF-1.7\nthis is not the rest of one'), 'pdf-broken', 422);
   const good = await pdfWith('Good');
   await refused('cut.pdf', good.subarray(0, good.length - 400), 'pdf-broken', 422);
@@ -192,7 +192,7 @@ test('what was acknowledged is there once after kill -9, and no message twice', 
     await new Promise((resolve) => setTimeout(resolve, i * 25));
     await attempt(other, base, command);
   });
-  await new Promise((resolve) => setTimeout(resolve, 600));
+  await expect.poll(() => acknowledged.size, { intervals: [10] }).toBeGreaterThan(5);
   process.kill(server.pid ?? 0, 'SIGKILL');
   process.kill(worker.pid ?? 0, 'SIGKILL');
   await Promise.all(all);

@@ -13,7 +13,7 @@ export function watched(context: BrowserContext, allowed: (text: string) => bool
   context.on('page', (page) => {
     page.on('console', (message) => {
       if (message.type() === 'error' && !allowed(message.text()))
-        problems.push(`console: ${message.text()} (${page.url()})`);
+        problems.push(`console: ${message.text()} (${message.location().url})`);
     });
     page.on('pageerror', (error) => problems.push(`page: ${error.message}`));
     page.on('request', (request) => {

@@ -145,7 +145,7 @@ function Page({ view }: { readonly view: CirculationView }) {
       <PageHead
         above={
           <>
-            <chakra.span color="pine" asChild>
+            <chakra.span color="pine" textDecoration="underline" textUnderlineOffset="2px" asChild>
               <Link href={`/register/${view.record.id}`}>{view.record.number}</Link>
             </chakra.span>
             {` · ${words.revision(view.revision)} · ${view.newest ? words.version(view.newest) : words.now.new.split('.')[0]} · ${words.round(view.round)} · ${words.draftOf(name(view.author))} · ${view.number}`}

@@ -179,7 +179,7 @@ function Plan({ view }: { readonly view: CirculationView }) {
       <PageHead
         above={
           <>
-            <chakra.span color="pine" asChild>
+            <chakra.span color="pine" textDecoration="underline" textUnderlineOffset="2px" asChild>
               <Link href={`/circulations/${view.id}`}>{view.number}</Link>
             </chakra.span>
             {` · ${view.record.number} · ${circulationWords.revision(view.revision)} · ${circulationWords.draftOf(name(view.author))}`}

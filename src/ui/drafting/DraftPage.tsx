@@ -135,7 +135,7 @@ function Draft({ data }: { readonly data: DraftView }) {
       <PageHead
         above={
           <>
-            <chakra.span color="pine" asChild>
+            <chakra.span color="pine" textDecoration="underline" textUnderlineOffset="2px" asChild>
               <Link href={`/circulations/${data.circulation}`}>{words.above(data.record.number, data.revision)}</Link>
             </chakra.span>
             {data.reason ? ` · ${data.reason}` : ''}
@@ -419,7 +419,7 @@ function Draft({ data }: { readonly data: DraftView }) {
                     {version.words}
                   </Box>
                   {version.file && (
-                    <chakra.span color="pine" asChild>
+                    <chakra.span color="pine" textDecoration="underline" textUnderlineOffset="2px" asChild>
                       <a href={`/file/draft/${data.change}/${version.file}`} target="_blank" rel="noreferrer">
                         PDF
                       </a>

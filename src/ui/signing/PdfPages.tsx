@@ -20,6 +20,36 @@ const options = {
 
 const gap = 16;
 
+// A page that is left while its file is being read ends the reader's worker; that is meant, and nothing to report.
+if (typeof window !== 'undefined')
+  window.addEventListener('unhandledrejection', (event) => {
+    if ((event.reason as Error | undefined)?.message === 'Worker was terminated') event.preventDefault();
+  });
+
+/**
+ * The bytes of a file, fetched once and whole: what is read stays as it was opened, also when the seat it was opened
+ * through is decided meanwhile and the file is no longer served.
+ */
+function useBytes(url: string, onFault: (() => void) | undefined): { data: Uint8Array } | null {
+  const [file, setFile] = useState<{ data: Uint8Array } | null>(null);
+  const failed = useRef(onFault);
+  failed.current = onFault;
+  useEffect(() => {
+    const stop = new AbortController();
+    setFile(null);
+    fetch(url, { signal: stop.signal })
+      .then(async (response) => {
+        if (!response.ok) throw new Error(`the file was answered with ${response.status}`);
+        setFile({ data: new Uint8Array(await response.arrayBuffer()) });
+      })
+      .catch(() => {
+        if (!stop.signal.aborted) failed.current?.();
+      });
+    return () => stop.abort();
+  }, [url]);
+  return file;
+}
+
 /** The pages of a PDF at one width, drawn when they come near; what stands on a page is laid over it. */
 export default function PdfPages({
   url,
@@ -28,6 +58,7 @@ export default function PdfPages({
   overlay,
   onSpot,
   label,
+  opening,
   onFault,
 }: {
   readonly url: string;
@@ -38,17 +69,20 @@ export default function PdfPages({
   /** A press on a page, in displayed points. */
   readonly onSpot?: ((spot: { page: number; x: number; y: number }) => void) | undefined;
   readonly label: (page: number, pages: number) => string;
+  /** What stands here until the file has been opened. */
+  readonly opening: ReactNode;
   readonly onFault?: () => void;
 }) {
   const widest = useMemo(() => Math.max(1, ...pages.map((page) => page.width)), [pages]);
   const scale = width / widest;
+  const file = useBytes(url, onFault);
   return (
     <Document
-      file={url}
+      file={file}
       options={options}
-      loading={null}
+      loading={opening}
       error={null}
-      noData={null}
+      noData={opening}
       onLoadError={onFault}
       onSourceError={onFault}
     >

@@ -103,7 +103,7 @@ function Places({ view }: { readonly view: CirculationView }) {
       <PageHead
         above={
           <>
-            <chakra.span color="pine" asChild>
+            <chakra.span color="pine" textDecoration="underline" textUnderlineOffset="2px" asChild>
               <Link href={`/circulations/${view.id}`}>{view.number}</Link>
             </chakra.span>
             {` · ${view.record.number}`}

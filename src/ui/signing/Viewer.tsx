@@ -6,14 +6,15 @@ import { type ComponentProps, type ReactNode, type RefObject, useEffect, useStat
 import type { PageSize } from '@/core/page/places';
 import { type Colour, ink } from '../theme/system';
 
-const PdfPages = dynamic(() => import('./PdfPages'), {
-  ssr: false,
-  loading: () => (
-    <Box p="24px" color="quiet">
+const PdfPages = dynamic(() => import('./PdfPages'), { ssr: false, loading: () => <Opening /> });
+
+function Opening() {
+  return (
+    <Box p="24px" color="quiet" role="status">
       {viewerWords.loading}
     </Box>
-  ),
-});
+  );
+}
 
 export const viewerWords = {
   loading: 'Opening the pages …',
@@ -24,7 +25,7 @@ export const viewerWords = {
 };
 
 /** The pages of a file; what cannot be shown says so. */
-export function Viewer(props: Omit<ComponentProps<typeof PdfPages>, 'label' | 'onFault'>) {
+export function Viewer(props: Omit<ComponentProps<typeof PdfPages>, 'label' | 'opening' | 'onFault'>) {
   const [fault, setFault] = useState(false);
   if (fault)
     return (
@@ -35,7 +36,7 @@ export function Viewer(props: Omit<ComponentProps<typeof PdfPages>, 'label' | 'o
         </chakra.span>
       </Box>
     );
-  return <PdfPages {...props} label={viewerWords.page} onFault={() => setFault(true)} />;
+  return <PdfPages {...props} label={viewerWords.page} opening={<Opening />} onFault={() => setFault(true)} />;
 }
 
 export interface Tick {
