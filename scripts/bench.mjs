@@ -79,26 +79,41 @@ async function durableCommands() {
       });
       if (answer.status !== 200) throw new Plain(`A measured command was refused: ${answer.body.slice(0, 300)}`);
     };
-    // A change of its own for each client, so that they meet in the database but not on one stream.
-    const targets = [];
-    for (let i = 0; i < clients; i += 1) {
-      const made = await request(`${url}/do/record.create`, {
-        method: 'POST',
-        headers,
-        body: JSON.stringify({ title: `Bench ${i}`, kind: 'PRO', owner: 'ines', commandId: randomUUID() }),
-      });
-      const { record } = JSON.parse(made.body).value;
-      targets.push({ record, title: `Bench ${i}`, kind: 'PRO', owner: 'ines' });
-    }
+    // Many records for each client, so that no stream grows long and clients meet in the database, not on a stream.
+    const each = 40;
+    const targets = await Promise.all(
+      Array.from({ length: clients }, async (_, client) => {
+        const own = [];
+        for (let i = 0; i < each; i += 1) {
+          const made = await request(`${url}/do/record.create`, {
+            method: 'POST',
+            headers,
+            body: JSON.stringify({
+              title: `Bench ${client} ${i}`,
+              kind: 'PRO',
+              owner: 'ines',
+              commandId: randomUUID(),
+            }),
+          });
+          own.push(JSON.parse(made.body).value.record);
+        }
+        return own;
+      }),
+    );
     const list = await ask('register.list', {});
-    if (list.length < clients) throw new Plain('The measurement did not make its records.');
+    if (list.length < clients * each) throw new Plain('The measurement did not make its records.');
     const durable = [];
     const empty = [];
     // In turn, so that a change of the machine's speed meets both.
     for (let round = 0; round < 5; round += 1) {
       durable.push(
         await rate(clients, 4, (client, i) =>
-          tell('record.describe', { ...targets[client], title: `Bench ${client} ${i}` }),
+          tell('record.describe', {
+            record: targets[client][i % each],
+            title: `Bench ${client} ${i}`,
+            kind: 'PRO',
+            owner: 'ines',
+          }),
         ),
       );
       empty.push(

@@ -50,7 +50,10 @@ export async function bundle(extra = []) {
   mkdirSync(out, { recursive: true });
   const esbuild = await import('esbuild');
   await esbuild.build({
-    entryPoints: [...entries.map((name) => path.join(root, 'src/entry', `${name}.ts`)), ...extra],
+    entryPoints: [
+      ...entries.map((name) => ({ out: name, in: path.join(root, 'src/entry', `${name}.ts`) })),
+      ...extra.map((file) => ({ out: path.basename(file, '.ts'), in: file })),
+    ],
     outdir: out,
     outExtension: { '.js': '.mjs' },
     bundle: true,

@@ -26,7 +26,7 @@ for (const colorScheme of ['light', 'dark'] as const)
       ['Planner', `/circulations/${of('MR-AGR-018', 'new')}/plan`, 'Before sending'],
       ['Places', `/circulations/${of('MR-AGR-021')}/places`, 'Places so far'],
       ['Reading', `/circulations/${of('MR-PRO-014')}/read`, 'Rope inspection procedure'],
-      ['Register', '/register', 'MR-PRO-019'],
+      ['Register', '/register', 'MR-AGR-018'],
       ['Record', `/register/${record}`, 'superseded'],
       ['New record', '/register/new', 'A new document'],
       ['Draft', `/draft/${view.change}`, 'Rope and wind log'],

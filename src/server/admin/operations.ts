@@ -121,7 +121,7 @@ export const adminOperations = [
     run: async (tx, input) => {
       const person = await addPerson(tx, { ...input, kind: 'member', company: '', state: 'invited' });
       await invite(tx, person);
-      await hint(tx, 'people');
+      hint(tx, 'people');
       return { person };
     },
   }),
@@ -153,7 +153,7 @@ export const adminOperations = [
         update person set state = ${input.left ? 'left' : 'active'} where organization = ${tx.organization} and id = ${input.person}`;
       // Whoever has left is signed out everywhere at once.
       if (input.left) await closeSessionsOf(tx, input.person);
-      await hint(tx, 'people');
+      hint(tx, 'people');
       return null;
     },
   }),
@@ -176,7 +176,7 @@ export const adminOperations = [
         select id from person where organization = ${tx.organization} and email = ${input.email} and kind = 'outside'`;
       if (known) return { person: known.id };
       const person = await addPerson(tx, { ...input, kind: 'outside', roles: [], state: 'active' });
-      await hint(tx, 'people');
+      hint(tx, 'people');
       return { person };
     },
   }),

@@ -30,7 +30,7 @@ export async function act(tx: Tx, id: string, command: Command, actor: string): 
   await append(tx, stream, decided.events);
   await project(tx, before && rowsOf(id, before), rowsOf(id, decided.state));
   await follow(tx, id, before, decided);
-  await hint(tx, `circulation ${id}`);
+  hint(tx, `circulation ${id}`);
   return decided;
 }
 

@@ -2,7 +2,7 @@ import { involvedIn } from '@/core/access/may';
 import { type Circulation, decisionOf, newest, stopsOf } from '@/core/circulation/state';
 import { tasksOf, timersOf } from '@/core/circulation/tasks';
 import { lineOf } from '@/core/route/line';
-import type { Tx } from '../db/connect';
+import { sendWrite, type Tx } from '../db/connect';
 
 /** The rows that a circulation has in the read tables; a pure function of its state. */
 export function rowsOf(id: string, state: Circulation) {
@@ -42,7 +42,7 @@ export async function project(tx: Tx, before: Rows | null, after: Rows): Promise
   const { sql, organization } = tx;
   const { line, ...plain } = after.circulation;
   const row = { organization, ...plain, line: sql.json(line as never) };
-  const writes: Promise<unknown>[] = [
+  const writes: PromiseLike<unknown>[] = [
     sql`insert into circulation ${sql(row as never)}
         on conflict (organization, id) do update set ${sql(row as never, 'number', 'record', 'change', 'controller', 'author', 'phase', 'round', 'version', 'stops', 'seats', 'decided', 'nextDue', 'created', 'sent', 'ended', 'last', 'line')}`,
   ];
@@ -65,5 +65,5 @@ export async function project(tx: Tx, before: Rows | null, after: Rows): Promise
       sql`insert into involvement ${sql(after.involved.map((person) => ({ organization, circulation: id, person })) as never)}`,
     );
   }
-  await Promise.all(writes);
+  for (const write of writes) sendWrite(tx, write);
 }

@@ -10,6 +10,27 @@ export interface Tx {
   readonly organization: string;
   /** Whole milliseconds, read once when the transaction began. */
   readonly now: number;
+  /** Writes that have been sent and need no answer before the commit. */
+  readonly sent: Promise<unknown>[];
+  /** What other processes are told after the commit, by channel. */
+  readonly hints: { readonly channel: string; readonly payload: string }[];
+}
+
+/**
+ * Sends a write without waiting for its answer: the commit waits for all of them, and fails when one of them failed.
+ * Writes go out in order on one connection, so what follows sees them.
+ */
+export function sendWrite(tx: Tx, write: PromiseLike<unknown>): void {
+  const sent = Promise.resolve(write);
+  // Its failure is told at the commit; until then it is not unhandled.
+  sent.catch(() => {});
+  tx.sent.push(sent);
+}
+
+async function answered(tx: Tx): Promise<void> {
+  const answers = await Promise.allSettled(tx.sent);
+  // The first failure in the order of sending is the cause; what followed it only met the failed transaction.
+  for (const answer of answers) if (answer.status === 'rejected') throw answer.reason;
 }
 
 export const connectionOptions = {
@@ -76,16 +97,48 @@ export async function inOrganization<T>(
   if (at !== undefined && settings().mode !== 'demo') throw new Error('only the demo sets the time of a transaction');
   for (let attempt = 1; ; attempt += 1) {
     try {
-      return (await pool().begin(async (sql) => {
+      const hints: Tx['hints'][number][] = [];
+      const value = (await pool().begin(async (sql) => {
         const [row] = await sql<{ now: number }[]>`
           select set_config('avenda.organization', ${organization}, true), avenda_now() as now`;
-        return work({ sql, organization, now: at ?? (row as { now: number }).now });
+        const tx: Tx = { sql, organization, now: at ?? (row as { now: number }).now, sent: [], hints };
+        try {
+          const value = await work(tx);
+          await answered(tx);
+          return value;
+        } catch (error) {
+          // A write that failed is the cause of whatever failed after it.
+          await answered(tx);
+          throw error;
+        }
       })) as T;
+      if (hints.length > 0) tellOthers(hints);
+      return value;
     } catch (error) {
       if (!isRace(error) || attempt >= 8) throw error;
       await new Promise((resolve) => setTimeout(resolve, 4 * attempt + Math.random() * 12));
     }
   }
+}
+
+let waiting: Tx['hints'][number][] = [];
+
+/**
+ * Sends hints after the commit, those of a moment together. Inside a transaction a notification would make commits wait
+ * for one another, each with its own flush to disk. A hint that is lost with its process is covered by polling.
+ */
+function tellOthers(hints: readonly Tx['hints'][number][]): void {
+  if (waiting.length === 0)
+    setTimeout(() => {
+      const told = new Map(waiting.map((hint) => [`${hint.channel} ${hint.payload}`, hint]));
+      waiting = [];
+      const channels = [...told.values()].map((hint) => hint.channel);
+      const payloads = [...told.values()].map((hint) => hint.payload);
+      pool()`select pg_notify(channel, payload) from unnest(${channels}::text[], ${payloads}::text[]) as hint (channel, payload)`.catch(
+        () => {},
+      );
+    }, 8);
+  waiting.push(...hints);
 }
 
 /** Runs `work` in a transaction in which no organization is set: doors, attempts, and which organizations there are. */

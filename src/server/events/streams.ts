@@ -5,7 +5,7 @@ import type { Json } from '@/core/trail/canonical';
 import { chained, type Link, origin } from '@/core/trail/chain';
 import { hashOf } from '@/core/trail/sha256';
 import { chance } from '../chance';
-import type { Tx } from '../db/connect';
+import { sendWrite, type Tx } from '../db/connect';
 
 export type AnyEvent = CirculationEvent | RecordEvent;
 
@@ -84,7 +84,7 @@ export async function append<E extends AnyEvent>(tx: Tx, stream: Stream<E>, even
     links.push(link);
     head = link;
   }
-  await tx.sql`insert into event ${tx.sql(links as unknown as Record<string, string>[])}`;
+  sendWrite(tx, tx.sql`insert into event ${tx.sql(links as unknown as Record<string, string>[])}`);
   return remember(tx, {
     id: stream.id,
     events: [...stream.events, ...events],
@@ -96,7 +96,10 @@ export async function append<E extends AnyEvent>(tx: Tx, stream: Stream<E>, even
 export async function setAside(tx: Tx, content: string): Promise<string> {
   const salt = chance(16).toString('hex');
   const hash = hashOf(`${salt}\n${content}`);
-  await tx.sql`insert into aside (organization, hash, salt, content) values (${tx.organization}, ${hash}, ${salt}, ${content})`;
+  sendWrite(
+    tx,
+    tx.sql`insert into aside (organization, hash, salt, content) values (${tx.organization}, ${hash}, ${salt}, ${content})`,
+  );
   return hash;
 }
 
@@ -119,6 +122,6 @@ export async function asides(
 }
 
 /** Tells every process, once and after the commit, that something of this organization has changed. */
-export async function hint(tx: Tx, about: string): Promise<void> {
-  await tx.sql`select pg_notify('avenda_hint', ${`${tx.organization} ${about}`})`;
+export function hint(tx: Tx, about: string): void {
+  tx.hints.push({ channel: 'avenda_hint', payload: `${tx.organization} ${about}` });
 }

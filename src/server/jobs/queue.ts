@@ -1,5 +1,5 @@
 import { newId } from '../chance';
-import type { Tx } from '../db/connect';
+import { sendWrite, type Tx } from '../db/connect';
 
 /** What can be left to a worker. A job names things by their ids; addresses and links are looked up when it runs. */
 export interface JobData {
@@ -52,8 +52,11 @@ export type Job = {
 
 /** Leaves work to a worker, in the transaction of what caused it: both happen or neither. */
 export async function enqueue<K extends JobKind>(tx: Tx, kind: K, data: JobData[K], runAt = tx.now): Promise<void> {
-  await tx.sql`
+  sendWrite(
+    tx,
+    tx.sql`
     insert into job (organization, id, kind, data, run_at, created)
-    values (${tx.organization}, ${newId()}, ${kind}, ${tx.sql.json(data as never)}, ${runAt}, ${tx.now})`;
-  await tx.sql`select pg_notify('avenda_job', ${tx.organization})`;
+    values (${tx.organization}, ${newId()}, ${kind}, ${tx.sql.json(data as never)}, ${runAt}, ${tx.now})`,
+  );
+  tx.hints.push({ channel: 'avenda_job', payload: tx.organization });
 }

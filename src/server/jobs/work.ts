@@ -47,7 +47,7 @@ async function runJob(organization: string, job: Job, deliver: Deliver | null, a
       organization,
       async (tx) => {
         await tx.sql`update job set state = 'done', error = null where organization = ${organization} and id = ${job.id}`;
-        await hint(tx, `job ${job.kind}`);
+        hint(tx, `job ${job.kind}`);
       },
       options,
     );
@@ -65,7 +65,7 @@ async function runJob(organization: string, job: Job, deliver: Deliver | null, a
         await tx.sql`
         update job set state = ${over ? 'failed' : 'waiting'}, run_at = ${tx.now + pause}, error = ${String(error).slice(0, 500)}
         where organization = ${organization} and id = ${job.id}`;
-        await hint(tx, `job ${job.kind}`);
+        hint(tx, `job ${job.kind}`);
       },
       options,
     );

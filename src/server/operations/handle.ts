@@ -5,7 +5,7 @@ import { hashOf } from '@/core/trail/sha256';
 import { openLink, organizationOfHandle } from '../auth/links';
 import { actorOf, organizationIn } from '../auth/sessions';
 import { circulationState } from '../circulation/load';
-import { inOrganization, type Tx } from '../db/connect';
+import { inOrganization, sendWrite, type Tx } from '../db/connect';
 import { log } from '../log';
 import { Refused, refuse } from '../refused';
 import type { Caller, InsideOperation, Operation } from './operation';
@@ -119,7 +119,11 @@ async function inside(
       : organizationIn(caller.sessionCookie);
   if (!organization) refuse(operation.where === 'link' ? 'link-unknown' : 'signed-out');
   return inOrganization(organization, async (tx) => {
-    const actor = operation.where === 'link' ? await linkActor(tx, caller) : await actorOf(tx, caller.sessionCookie);
+    // Two questions that do not depend on each other go out together.
+    const [actor, before] = await Promise.all([
+      operation.where === 'link' ? linkActor(tx, caller) : actorOf(tx, caller.sessionCookie),
+      id === undefined || operation.kind === 'query' ? null : answeredBefore(tx, id),
+    ]);
     if (actor.kind === 'nobody') refuse('signed-out');
     const claim = await operation.access(tx, actor, input);
     if (!claim) refuse('not-found');
@@ -130,33 +134,41 @@ async function inside(
           ? 'not-found'
           : 'not-allowed',
       );
-    if (operation.kind === 'query') return operation.run(tx, input, actor, caller);
-    return once(tx, operation, input, id as string, actor.kind === 'system' ? 'system' : actor.person, () =>
-      operation.run(tx, input, actor, caller),
-    );
+    const run = () => operation.run(tx, input, actor, caller);
+    if (operation.kind === 'query' || id === undefined) return run();
+    const person = actor.kind === 'system' ? 'system' : actor.person;
+    return once(tx, { id, content: hashOf(canonical([operation.name, person, input as Json])), before }, run);
   });
+}
+
+interface Answered {
+  readonly content: string;
+  readonly answer: string;
+}
+
+async function answeredBefore(tx: Tx, id: string): Promise<Answered | null> {
+  const [row] = await tx.sql<Answered[]>`
+    select content, answer from command where organization = ${tx.organization} and id = ${id}`;
+  return row ?? null;
 }
 
 /** Applies a command once: the same id again gives the first answer, with other content a refusal. */
 async function once(
   tx: Tx,
-  operation: Operation,
-  input: unknown,
-  id: string,
-  person: string,
+  { id, content, before }: { id: string; content: string; before: Answered | null },
   run: () => Promise<unknown>,
 ): Promise<unknown> {
-  const content = hashOf(canonical([operation.name, person, input as Json]));
-  const [before] = await tx.sql<{ content: string; answer: string }[]>`
-    select content, answer from command where organization = ${tx.organization} and id = ${id}`;
   if (before) {
     if (before.content !== content) refuse('command-reused');
     return JSON.parse(before.answer);
   }
   const value = (await run()) ?? null;
-  await tx.sql`
+  sendWrite(
+    tx,
+    tx.sql`
     insert into command (organization, id, content, answer, at)
-    values (${tx.organization}, ${id}, ${content}, ${JSON.stringify(value)}, ${tx.now})`;
+    values (${tx.organization}, ${id}, ${content}, ${JSON.stringify(value)}, ${tx.now})`,
+  );
   return value;
 }
 

@@ -10,7 +10,7 @@ import {
   recordRefusals,
 } from '@/core/record/record';
 import { recordStream } from '../circulation/load';
-import type { Tx } from '../db/connect';
+import { sendWrite, type Tx } from '../db/connect';
 import { append, hint, readStream } from '../events/streams';
 import { Refused } from '../refused';
 
@@ -25,7 +25,7 @@ export async function actOnRecord(tx: Tx, record: string, command: RecordCommand
   await append(tx, stream, [event]);
   const state = foldRecord([...stream.events, event]) as RecordState;
   await projectRecord(tx, record, state);
-  await hint(tx, `record ${record}`);
+  hint(tx, `record ${record}`);
   return state;
 }
 
@@ -56,9 +56,15 @@ export async function projectRecord(tx: Tx, record: string, state: RecordState):
   const { sql, organization } = tx;
   const rows = recordRows(record, state);
   const row = { organization, ...rows.register };
-  await sql`
+  sendWrite(
+    tx,
+    sql`
     insert into register ${sql(row as never)}
-    on conflict (organization, record) do update set ${sql(row as never, 'number', 'title', 'kind', 'owner', 'complete', 'revision', 'file', 'effective', 'inWork', 'coming', 'changed')}`;
+    on conflict (organization, record) do update set ${sql(row as never, 'number', 'title', 'kind', 'owner', 'complete', 'revision', 'file', 'effective', 'inWork', 'coming', 'changed')}`,
+  );
   if (rows.revisions.length > 0)
-    await sql`insert into revision ${sql(rows.revisions.map((revision) => ({ organization, ...revision })) as never)} on conflict do nothing`;
+    sendWrite(
+      tx,
+      sql`insert into revision ${sql(rows.revisions.map((revision) => ({ organization, ...revision })) as never)} on conflict do nothing`,
+    );
 }

@@ -21,8 +21,11 @@ export async function createRecord(
   input: { title: string; kind: string | null; owner: string; complete: boolean },
   actor: string,
 ): Promise<{ record: string; number: string }> {
+  // The kind's row is held until the commit, so that two records made at once get two numbers without a retry.
   const [kind] = await tx.sql<{ code: string; scheme: string }[]>`
-    select code, scheme from kind where organization = ${tx.organization} and ${input.kind === null ? tx.sql`usual` : tx.sql`code = ${input.kind}`}`;
+    select code, scheme from kind
+    where organization = ${tx.organization} and ${input.kind === null ? tx.sql`usual` : tx.sql`code = ${input.kind}`}
+    for update`;
   if (!kind) refuse('unknown-kind');
   const taken = await tx.sql<{ number: string }[]>`
     select number from register where organization = ${tx.organization} and kind = ${kind.code}`;
