@@ -144,7 +144,7 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   await benedikt.page.getByRole('button', { name: 'Type', exact: true }).click();
   await benedikt.page.getByRole('button', { name: 'Use this signature' }).click();
   await benedikt.page.getByLabel('I have read the document and want to sign it electronically.').check();
-  await benedikt.page.getByRole('button', { name: 'Sign now' }).click();
+  await benedikt.page.getByRole('button', { name: 'Sign it' }).click();
   await expect(benedikt.page.getByText('You have signed this.')).toBeVisible();
 
   // Jarek declines from his phone, with a reason.
@@ -185,7 +185,7 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   await sanna.page.mouse.up();
   await sanna.page.getByRole('button', { name: 'Use this signature' }).click();
   await sanna.page.getByLabel('I have read the document and want to sign it electronically.').check();
-  await sanna.page.getByRole('button', { name: 'Sign now' }).click();
+  await sanna.page.getByRole('button', { name: 'Sign it' }).click();
   await expect(sanna.page.getByText('You have signed this.')).toBeVisible();
 
   // The final file is made and stored; Ines releases.

@@ -6,6 +6,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { useAsk, useMe, usePeople, useTell, useTimes } from '../data/use';
+import { useNews } from '../data/useNews';
 import { LineDrawing } from '../line/LineDrawing';
 import { ruleWords, verbThird, verbWords } from '../line/words';
 import {
@@ -13,6 +14,7 @@ import {
   Fact,
   Fault,
   GraveButton,
+  NewDot,
   PageHead,
   PersonName,
   SideButton,
@@ -62,6 +64,14 @@ function Page({ view }: { readonly view: CirculationView }) {
   const [asking, setAsking] = useState<Asking>(null);
   const [tray, setTray] = useState(false);
   const steers = me?.me.id === view.controller;
+  const news = useNews(
+    new Map(
+      view.seats.map((seat) => [
+        seat.id,
+        [seat.status, seat.holder, seat.seen?.at, seat.decision?.at, seat.due].join(),
+      ]),
+    ),
+  );
   const stageOf = new Map(view.stages.map((stage) => [stage.id, stage]));
 
   const columns: Column<SeatRow>[] = [
@@ -81,7 +91,12 @@ function Page({ view }: { readonly view: CirculationView }) {
     {
       name: words.seatColumns.state,
       width: 'minmax(0, 1fr)',
-      cell: (seat) => <SeatState seat={seat} now={now} moment={times.moment} />,
+      cell: (seat) => (
+        <>
+          {news.has(seat.id) && <NewDot />}
+          <SeatState seat={seat} now={now} moment={times.moment} />
+        </>
+      ),
     },
     {
       name: words.seatColumns.asked,
@@ -169,7 +184,8 @@ function Page({ view }: { readonly view: CirculationView }) {
         mb="10px"
         flex="none"
         overflow="hidden"
-        display={asking ? 'none' : 'block'}
+        // What is being looked at needs the room; the line comes back when it is closed.
+        display={asking || tray ? 'none' : 'block'}
       >
         <LineDrawing
           model={view.line}

@@ -8,8 +8,9 @@ import type { LineModel } from '@/core/route/line';
 import { daysBetween } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
 import { useAsk, usePeople, useTimes } from '../data/use';
+import { useNews } from '../data/useNews';
 import { TinyLine } from '../line/LineDrawing';
-import { DueButton, Empty, Fault, PersonName, SideButton, Slip, Tray, WordButton } from '../parts/parts';
+import { DueButton, Empty, Fault, NewDot, PersonName, SideButton, Slip, Tray, WordButton } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { partWords } from '../parts/words';
 import { Quick } from './Quick';
@@ -99,8 +100,12 @@ export function Desk() {
   const router = useRouter();
   const quick = useSearchParams().has('send');
   const [trayOpen, setTrayOpen] = useState(false);
+  const [dropped, setDropped] = useState<File | null>(null);
   const now = times.now();
 
+  const news = useNews(
+    data ? new Map(data.tasks.map((task) => [task.circulation, `${task.doing} ${task.seat} ${task.since}`])) : null,
+  );
   const rows = useMemo(() => {
     const byDocument = new Map<string, DeskTask[]>();
     for (const task of data?.tasks ?? [])
@@ -158,7 +163,8 @@ export function Desk() {
       width: 'minmax(0, 1fr)',
       cell: ({ task, others }) => (
         <>
-          {task.title}
+          {news.has(task.circulation) && <NewDot />}
+          <chakra.span fontWeight={news.has(task.circulation) ? 600 : 400}>{task.title}</chakra.span>
           {others.length > 0 && (
             <chakra.span color="quiet" ml="8px" fontSize="13px">
               {words.alsoDoing(others.map((other) => doWords[other.doing].toLowerCase()).join(', '))}
@@ -197,7 +203,19 @@ export function Desk() {
   const waits = data?.waits ?? [];
   const longest = waits[0];
   return (
-    <>
+    <Flex
+      direction="column"
+      flex="1"
+      minH={0}
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault();
+        const file = event.dataTransfer.files[0];
+        if (!file) return;
+        setDropped(file);
+        router.replace('/desk?send');
+      }}
+    >
       <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" align="center" gap="14px" flexWrap="wrap">
         <chakra.h1 fontSize="20px">{data ? words.title(rows.length) : partWords.loading}</chakra.h1>
         <Box color="quiet">{counts.join(', ')}</Box>
@@ -206,7 +224,14 @@ export function Desk() {
       </Flex>
       {quick && (
         <Box px={{ base: '12px', md: '24px' }} pb="12px" flex="none" maxH="72vh" overflowY="auto">
-          <Quick onDone={() => router.replace('/desk')} />
+          <Quick
+            key={dropped?.name}
+            dropped={dropped}
+            onDone={() => {
+              setDropped(null);
+              router.replace('/desk');
+            }}
+          />
         </Box>
       )}
       <Box px={{ base: '16px', md: '24px' }}>
@@ -273,7 +298,7 @@ export function Desk() {
             </Flex>
           ))}
       </Tray>
-    </>
+    </Flex>
   );
 }
 

@@ -1,7 +1,7 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { Verb, Who } from '@/core/route/route';
 import { type Refusal, type Uploaded, upload } from '../data/client';
 import { useMe, useTell } from '../data/use';
@@ -14,7 +14,7 @@ import { deskWords } from './words';
 const words = deskWords.quick;
 
 /** A file, a few people, sent: everything else comes by default and can be completed later. */
-export function Quick({ onDone }: { readonly onDone: () => void }) {
+export function Quick({ dropped, onDone }: { readonly dropped: File | null; readonly onDone: () => void }) {
   const { data: me } = useMe();
   const chooser = useRef<HTMLInputElement>(null);
   const [file, setFile] = useState<Uploaded | null>(null);
@@ -46,6 +46,16 @@ export function Quick({ onDone }: { readonly onDone: () => void }) {
     }
     setProgress(null);
   };
+
+  const takeIn = useRef(take);
+  takeIn.current = take;
+  // A file dropped anywhere on the Desk is taken in at once.
+  const first = useRef(dropped);
+  useEffect(() => {
+    const file = first.current;
+    first.current = null;
+    if (file) void takeIn.current(file);
+  }, []);
 
   return (
     <Slip label={words.title}>
@@ -80,6 +90,7 @@ export function Quick({ onDone }: { readonly onDone: () => void }) {
                 onDragOver={(event) => event.preventDefault()}
                 onDrop={(event) => {
                   event.preventDefault();
+                  event.stopPropagation();
                   void take(event.dataTransfer.files[0]);
                 }}
               >

@@ -129,7 +129,18 @@ export function Rows<R>({
   if (items.length === 0) return <Box flex="1">{empty}</Box>;
   return (
     <Box flex="1" minH={0} display="flex" flexDirection="column" px={{ base: '12px', md: '24px' }}>
-      <Box ref={scroller} flex="1" minH={0} overflowY="auto" overflowX="hidden" css={{ scrollbarGutter: 'stable' }}>
+      <Box
+        ref={scroller}
+        tabIndex={0}
+        role="region"
+        aria-label={label}
+        outlineOffset="-2px"
+        flex="1"
+        minH={0}
+        overflowY="auto"
+        overflowX="hidden"
+        css={{ scrollbarGutter: 'stable' }}
+      >
         <Box
           display="grid"
           gridTemplateColumns={{ base: narrow, md: template }}

@@ -234,6 +234,23 @@ export function Empty({ title, children }: { readonly title: string; readonly ch
   );
 }
 
+/** Marks what has come since the page was opened. */
+export function NewDot() {
+  return (
+    <chakra.span
+      display="inline-block"
+      w="8px"
+      h="8px"
+      borderRadius="4px"
+      bg="pine"
+      mr="7px"
+      verticalAlign="1px"
+      role="img"
+      aria-label={partWords.isNew}
+    />
+  );
+}
+
 export function Key({ children }: { readonly children: ReactNode }) {
   return (
     <chakra.kbd

@@ -4,6 +4,7 @@ export const partWords = {
   trayOpen: 'Open tray',
   trayClose: 'Close tray',
   loading: 'Loading …',
+  isNew: 'new',
   pages: { desk: 'Desk', circulations: 'Circulations', register: 'Register' },
   findLabel: 'Find or do anything',
   findEmpty: 'Nothing found. Try a number, a word of a title, or what you want to do.',

@@ -150,7 +150,7 @@ export function SigningPage({
           disabled={signs && !agreed}
           onClick={() => put(positive)}
         >
-          {signs ? words.signNow : words.outcomes[positive]}
+          {signs ? words.signIt : words.outcomes[positive]}
         </DueButton>
       );
     if (panel === 'decline' || panel === 'return')

@@ -45,7 +45,7 @@ export const signingWords = {
   fill: 'Use this',
   clear: 'Change it',
   sign: 'Sign',
-  signNow: 'Sign now',
+  signIt: 'Sign it',
   signWhat: (title: string) =>
     `You sign “${title}”. Your signature and what you filled in are put into the file, with the time and the address you sign from. This cannot be undone.`,
   meaning: 'What does signing mean?',
