@@ -426,3 +426,13 @@ export function lineInWords(model: LineModel, words: LineWords): string {
   };
   return say(model.root).join('; ');
 }
+
+/** Whether any seat of the line carries one of these marks, also one that found no room in the drawing. */
+export function anyMark(model: LineModel, marks: readonly LineMark[]): boolean {
+  const visit = (part: LinePart): boolean => {
+    if (part.kind === 'stage') return part.seats.some((seat) => marks.includes(seat.mark));
+    if (part.kind === 'series') return part.parts.some(visit);
+    return part.branches.some((branch) => visit(branch.line));
+  };
+  return visit(model.root);
+}

@@ -108,7 +108,8 @@ async function letterIn(tx: Tx, job: string, data: JobData['mail']): Promise<Let
     const own = state.seats.find((candidate) => candidate.holder === person.id && candidate.outside);
     facts = {
       ...facts,
-      sender: controller?.name ?? organization,
+      // What the controller is told comes from the house, not from herself.
+      sender: controller && controller.id !== person.id ? controller.name : organization,
       senderEmail: controller?.email ?? '',
       number: record.number,
       title: record.title,

@@ -3,7 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useQueryClient } from '@tanstack/react-query';
 import Link from 'next/link';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { Phase } from '@/core/circulation/state';
 import type { PageSize } from '@/core/page/places';
 import { emptyStory, outline, type Story, storyText } from '@/core/text/story';
@@ -14,6 +14,7 @@ import { useWidth } from '../parts/useWidth';
 import { partWords } from '../parts/words';
 import { Viewer } from '../signing/Viewer';
 import { Editor } from './Editor';
+import { TextRuler } from './TextRuler';
 import { draftWords as words } from './words';
 
 interface DraftView {
@@ -71,6 +72,7 @@ function Draft({ data }: { readonly data: DraftView }) {
   const { ref, width } = useWidth<HTMLDivElement>(760);
   const chooser = useRef<HTMLInputElement>(null);
   const attacher = useRef<HTMLInputElement>(null);
+  const scroller = useRef<HTMLDivElement>(null);
   const [progress, setProgress] = useState<number | null>(null);
   const [fault, setFault] = useState<Refusal | null>(null);
   const [handing, setHanding] = useState(false);
@@ -126,7 +128,7 @@ function Draft({ data }: { readonly data: DraftView }) {
   const next = (data.versions[data.versions.length - 1]?.number ?? 0) + 1;
   const rendering = data.versions.find((version) => version.source === 'text' && !version.rendered);
   const ready = data.source === 'file' ? data.main !== null : storyText(story).trim() !== '';
-  const sections = outline(story);
+  const sections = useMemo(() => outline(story), [story]);
   const saying =
     state === 'saved' ? words.saved(times.moment(data.saved)) : state === 'saving' ? words.saving : words.notSaved;
 
@@ -263,41 +265,8 @@ function Draft({ data }: { readonly data: DraftView }) {
         )}
       </Box>
       <Flex flex="1" minH={0} borderTop="1px solid" borderColor="hairline">
-        {data.source === 'text' && (
-          <Box
-            w="220px"
-            flex="none"
-            borderRight="1px solid"
-            borderColor="hairline"
-            overflowY="auto"
-            px="16px"
-            py="14px"
-            display={{ base: 'none', md: 'block' }}
-            as="nav"
-            aria-label={words.outline}
-          >
-            {sections.map((entry) => (
-              <chakra.button
-                key={entry.block}
-                type="button"
-                display="block"
-                w="100%"
-                textAlign="start"
-                py="3px"
-                fontSize="13px"
-                color="quiet"
-                cursor="pointer"
-                truncate
-                _hover={{ color: 'ink' }}
-                style={{ paddingLeft: (entry.level - 1) * 12 }}
-                onClick={() => document.querySelector(`[data-id="${entry.block}"]`)?.scrollIntoView({ block: 'start' })}
-              >
-                {entry.number} {entry.title}
-              </chakra.button>
-            ))}
-          </Box>
-        )}
-        <Box flex="1" minW={0} overflowY="auto" tabIndex={0} role="region" aria-label={words.editor}>
+        {data.source === 'text' && <TextRuler sections={sections} scroller={scroller} />}
+        <Box ref={scroller} flex="1" minW={0} overflowY="auto" tabIndex={0} role="region" aria-label={words.editor}>
           <Box ref={ref} maxW="780px" mx="auto" px={{ base: '16px', md: '24px' }} pb="40px">
             {data.source === 'text' ? (
               <Editor key={`${data.change} ${writes}`} story={story} readOnly={!writes} onChange={changed} />

@@ -2,7 +2,15 @@
 
 import { chakra } from '@chakra-ui/react';
 import { useMemo } from 'react';
-import { type Drawing, type HangingSeat, type LineModel, layoutLine, lineInWords, type Rope } from '@/core/route/line';
+import {
+  anyMark,
+  type Drawing,
+  type HangingSeat,
+  type LineModel,
+  layoutLine,
+  lineInWords,
+  type Rope,
+} from '@/core/route/line';
 import { usePeople } from '../data/use';
 import { TileArt } from '../parts/Tile';
 import { ink } from '../theme/system';
@@ -122,10 +130,8 @@ export function LineDrawing({
   const drawing = useMemo(() => layoutLine(model, { width, density: 'large' }), [model, width]);
   const { person, name } = usePeople();
   const words = useWords(model);
-  const stopped =
-    drawing.ropes.some((rope) => rope.stopped) ||
-    drawing.seats.some((seat) => seat.seat.mark === 'cross' || seat.seat.mark === 'missed');
-  const late = drawing.seats.some((seat) => seat.seat.mark === 'late');
+  const stopped = drawing.ropes.some((rope) => rope.stopped) || anyMark(model, ['cross', 'missed']);
+  const late = anyMark(model, ['late']);
   const press = (stage: string, seat: string | null, label: string) =>
     onStage
       ? {
@@ -308,7 +314,7 @@ export function LineDrawing({
       <Cabin x={drawing.cabin.x} y={drawing.cabin.y} tone={stopped ? 'oxblood' : late ? 'copper' : 'pine'} />
       <text
         x={drawing.end.x + 10}
-        y={drawing.end.y - 16}
+        y={drawing.end.y - (drawing.towers[drawing.towers.length - 1]?.quota === null ? 16 : 26)}
         textAnchor="end"
         style={{ fontSize: 12.5, fontWeight: 600 }}
         fill={ink('ink')}
