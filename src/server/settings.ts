@@ -24,7 +24,7 @@ export function settings(): Settings {
 }
 
 /** Reads the settings from an environment; throws with a sentence when one is missing or unfit. */
-export function readSettings(env: NodeJS.ProcessEnv): Settings {
+export function readSettings(env: Readonly<Record<string, string | undefined>>): Settings {
   const need = (name: string): string => {
     const value = env[name];
     if (!value) throw new Error(`The setting ${name} is missing. The README lists all settings.`);
