@@ -10,7 +10,7 @@ import {
   step,
   versionOf,
 } from '../../../test/properties/arbitrary';
-import type { Parallel, Route, Series, Stage, Verb } from '../route/route';
+import type { Parallel, Route, Rule, Series, Stage, Verb } from '../route/route';
 import type { Command } from './commands';
 import type { Outcome } from './events';
 import { type Circulation, currentScope, seatAt, stageNodes, stopsOf } from './state';
@@ -135,6 +135,34 @@ describe('deciding', () => {
     expect(statuses(turn)).toEqual({ 'a-petra': 'asked', 'a-oskar': 'idle' });
     decide(turn, 'a-petra', 'petra', 'done');
     expect(statuses(turn)['a-oskar']).toBe('asked');
+  });
+
+  it('waits for as many branches as the join asks for, and releases the rest', () => {
+    const fork = (join: Rule): Parallel => ({
+      kind: 'parallel',
+      id: 'f',
+      name: '',
+      join,
+      branches: ['yuki', 'petra', 'dalia'].map((person) => ({
+        name: person,
+        route: { kind: 'series', id: `b-${person}`, parts: [stage(person, 'review', [person])] },
+      })),
+    });
+    for (const [join, after] of [
+      [{ kind: 'any' }, 1],
+      [{ kind: 'atLeast', k: 2 }, 2],
+      [{ kind: 'all' }, 3],
+    ] as const) {
+      const run = sentRun(route(fork(join), stage('d', 'approve', ['benedikt'])));
+      const people = ['yuki', 'petra', 'dalia'];
+      people.slice(0, after).forEach((person, i) => {
+        expect(seatAt(state(run), 'd-benedikt')?.status, `${join.kind} after ${i}`).toBe('idle');
+        expect(decide(run, `${person}-${person}`, person, 'done')).toBe('ok');
+      });
+      expect(seatAt(state(run), 'd-benedikt')?.status, join.kind).toBe('asked');
+      for (const person of people.slice(after))
+        expect(seatAt(state(run), `${person}-${person}`)?.status).toBe('released');
+    }
   });
 
   it('joins branches by any, and passes by what is no longer needed', () => {
