@@ -61,7 +61,10 @@ export async function startCluster({ name, firstPort, careless = false }) {
   const log = path.join(folder, 'server.log');
   if (!existsSync(path.join(folder, 'PG_VERSION'))) {
     rmSync(folder, { recursive: true, force: true });
-    mkdirSync(folder, { recursive: true, mode: 0o700 });
+    // The folder above must let the server's user through; only the cluster itself is closed to others.
+    mkdirSync(path.dirname(folder), { recursive: true, mode: 0o755 });
+    if (folder.startsWith('/var/lib/avenda/')) chmodSync('/var/lib/avenda', 0o755);
+    mkdirSync(folder, { mode: 0o700 });
     const pwfile = `${folder}.pw`;
     writeFileSync(pwfile, password, { mode: 0o600 });
     if (user.uid !== undefined) {
