@@ -65,6 +65,7 @@ export function begin(event: CirculationEvent): Draft {
     nodes: laid.nodes.slice(),
     seats: laid.seats.slice(),
     versions: [],
+    attached: null,
     decisions: [],
     remarks: [],
     places: [],
@@ -99,6 +100,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       return;
     case 'version.attached':
       draft.versions.push(event.data.version);
+      draft.attached = event.at;
       draft.frozen = null;
       draft.plan = null;
       return;

@@ -108,6 +108,8 @@ export interface Circulation {
   readonly seats: readonly SeatState[];
   readonly index: ReadonlyMap<string, number>;
   readonly versions: readonly Version[];
+  /** When the newest version was handed in. */
+  readonly attached: Instant | null;
   readonly decisions: readonly DecisionRecord[];
   readonly remarks: readonly Remark[];
   readonly places: readonly Place[];

@@ -33,7 +33,7 @@ export function tasksOf(state: Circulation): Task[] {
     if (!version) add(state.author, 'write', state.created);
     if (stageNodes(state).length === 0 || stageNodes(state).some((stage) => stage.seats.length === 0))
       add(state.controller, 'plan', state.created);
-    else if (version) add(state.controller, 'send', state.last);
+    else if (version) add(state.controller, 'send', state.attached ?? state.created);
   }
 
   if (state.phase === 'running') {
@@ -51,7 +51,7 @@ export function tasksOf(state: Circulation): Task[] {
 
   if (state.phase === 'rework' && state.rework) {
     if (state.rework.cause === 'version' || (version && version.number > state.rework.version))
-      add(state.controller, 'confirmRound', state.last);
+      add(state.controller, 'confirmRound', state.attached ?? state.last);
     else add(state.author, 'rework', state.rework.at, { seat: state.rework.seat });
   }
 

@@ -85,7 +85,7 @@ function Draft({ data }: { readonly data: DraftView }) {
   const writes = mine && open;
   const key = `avenda.draft.${data.change}`;
 
-  const { story, state, putBack, change: changed, settle } = useSavedText(data, key, revision);
+  const { story, state, savedAt, putBack, change: changed, settle } = useSavedText(data, key, revision, times.now);
 
   const apply = async (operation: string, input: object) => {
     setFault(null);
@@ -130,7 +130,11 @@ function Draft({ data }: { readonly data: DraftView }) {
   const ready = data.source === 'file' ? data.main !== null : storyText(story).trim() !== '';
   const sections = useMemo(() => outline(story), [story]);
   const saying =
-    state === 'saved' ? words.saved(times.moment(data.saved)) : state === 'saving' ? words.saving : words.notSaved;
+    state === 'saved'
+      ? words.saved(times.moment(savedAt ?? data.saved))
+      : state === 'saving'
+        ? words.saving
+        : words.notSaved;
 
   return (
     <>
@@ -407,7 +411,10 @@ function Draft({ data }: { readonly data: DraftView }) {
  * The text, saved as one types: to this device at once, to the server after a short pause. What the server has not
  * taken (no connection, a reload) is put back when the page opens again.
  */
-function useSavedText(data: DraftView, key: string, revision: { current: number }) {
+function useSavedText(data: DraftView, key: string, revision: { current: number }, now: () => number) {
+  const [savedAt, setSavedAt] = useState<number | null>(null);
+  const clock = useRef(now);
+  clock.current = now;
   const [{ story, putBack }, setInitial] = useState(() => {
     const saved = data.story ?? emptyStory('b1');
     try {
@@ -443,6 +450,7 @@ function useSavedText(data: DraftView, key: string, revision: { current: number 
     }
     localStorage.removeItem(key);
     setState('saved');
+    setSavedAt(clock.current());
     return true;
   }, [data.change, key, revision]);
 
@@ -477,5 +485,5 @@ function useSavedText(data: DraftView, key: string, revision: { current: number 
     const again = setInterval(() => dirty.current && !running.current && void settle(), 5000);
     return () => clearInterval(again);
   }, [settle]);
-  return { story, state, putBack, change, settle };
+  return { story, state, savedAt, putBack, change, settle };
 }
