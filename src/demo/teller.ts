@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { Temporal } from 'temporal-polyfill';
 import type { Command } from '@/core/circulation/commands';
-import { type Outcome, system } from '@/core/circulation/events';
+import type { Outcome } from '@/core/circulation/events';
 import { currentScope, mainFile, newest } from '@/core/circulation/state';
 import type { Place, PlaceValue } from '@/core/page/places';
 import { comingRevision } from '@/core/record/record';
@@ -293,8 +293,6 @@ export function teller(organization: string, deliver: Deliver) {
       await put(trip, time, { type: 'addCoHolder', seat: seat.id, person }, trip.controller);
     },
 
-    propose: (trip: Trip, time: number) => put(trip, time, { type: 'proposeRound' }, trip.controller),
-
     confirm: async (trip: Trip, time: number) => {
       await put(trip, time, { type: 'proposeRound' }, trip.controller);
       const state = await at(time, (tx) => circulationState(tx, trip.circulation));
@@ -356,8 +354,6 @@ export function teller(organization: string, deliver: Deliver) {
       });
       await settleJobs(time);
     },
-
-    wake: (trip: Trip, time: number) => put(trip, time, { type: 'wake' }, system),
   };
 
   async function seatFor(trip: Trip, time: number, person: string) {

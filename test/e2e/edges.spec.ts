@@ -28,15 +28,11 @@ const send = (request: APIRequestContext, name: string, body: Buffer) =>
 
 /** A real PDF grown to about `megabytes` with a comment that readers skip. */
 async function pdfOf(megabytes: number): Promise<Buffer> {
-  const pdf = await pdfWith('Grown', 1);
-  const [head, ...rest] = [pdf.subarray(0, pdf.indexOf('\n', 8) + 1), pdf];
-  expect(rest.length).toBe(1);
   const { PDFDocument, PDFRawStream } = await import('@cantoo/pdf-lib');
-  const document = await PDFDocument.load(pdf);
+  const document = await PDFDocument.load(await pdfWith('Grown', 1));
   const noise = Buffer.alloc(megabytes * 1024 * 1024);
   for (let i = 0; i < noise.length; i += 4096) noise.writeUInt32LE((i * 2654435761) >>> 0, i);
   document.context.register(PDFRawStream.of(document.context.obj({ Length: noise.length }), noise));
-  expect(head.length).toBeGreaterThan(0);
   return Buffer.from(await document.save({ useObjectStreams: false }));
 }
 

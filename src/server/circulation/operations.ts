@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { scopeOf } from '@/core/access/may';
+import { type Action, scopeOf } from '@/core/access/may';
 import type { Command } from '@/core/circulation/commands';
 import { seatAt } from '@/core/circulation/state';
 import { lintPlaces, type Place } from '@/core/page/places';
@@ -19,42 +19,31 @@ import { inGeneral, onCirculation } from './claims';
 import { circulationState, recordState } from './load';
 import { circulationView } from './view';
 
-/** An operation that only puts one engine command, made from its input. */
-function steering<I extends { circulation: string }>(
-  name: string,
-  input: Record<string, Joi.Schema>,
-  toCommand: (tx: Tx, input: I) => Promise<Command> | Command,
-) {
-  return operation<I, null>({
-    name,
-    kind: 'command',
-    where: 'member',
-    input: Joi.object({ circulation: id.required(), ...input }),
-    access: onCirculation('circulation.steer'),
-    run: async (tx, given, actor) => {
-      await act(tx, given.circulation, await toCommand(tx, given), personOf(actor));
-      return null;
-    },
-  });
+type ToCommand<I> = (tx: Tx, input: I) => Promise<Command> | Command;
+
+/** Operations that only put one engine command, made from their input, for those who may do `action`. */
+function commanding(action: Action) {
+  return <I extends { circulation: string }>(
+    name: string,
+    input: Record<string, Joi.Schema>,
+    toCommand: ToCommand<I>,
+  ) =>
+    operation<I, null>({
+      name,
+      kind: 'command',
+      where: 'member',
+      input: Joi.object({ circulation: id.required(), ...input }),
+      access: onCirculation(action),
+      run: async (tx, given, actor) => {
+        await act(tx, given.circulation, await toCommand(tx, given), personOf(actor));
+        return null;
+      },
+    });
 }
 
-function acting<I extends { circulation: string }>(
-  name: string,
-  input: Record<string, Joi.Schema>,
-  toCommand: (tx: Tx, input: I) => Promise<Command> | Command,
-) {
-  return operation<I, null>({
-    name,
-    kind: 'command',
-    where: 'member',
-    input: Joi.object({ circulation: id.required(), ...input }),
-    access: onCirculation('circulation.act'),
-    run: async (tx, given, actor) => {
-      await act(tx, given.circulation, await toCommand(tx, given), personOf(actor));
-      return null;
-    },
-  });
-}
+const steering = commanding('circulation.steer');
+const acting = commanding('circulation.act');
+const remarking = commanding('circulation.remark');
 
 /** Checks places against the pages they stand on; what the engine cannot know. */
 async function checkPlaces(tx: Tx, file: string, wanted: readonly Place[], seats: ReadonlySet<string>): Promise<void> {
@@ -128,22 +117,16 @@ export const circulationOperations = [
     (_tx, { seat, epoch, scope }) => ({ type: 'see', seat, epoch, scope }),
   ),
 
-  operation<
+  remarking<{
+    circulation: string;
+    remark: string;
+    thread: string | null;
+    file: string;
+    spot: { page: number; x: number; y: number } | null;
+    words: string;
+  }>(
+    'circulation.remark',
     {
-      circulation: string;
-      remark: string;
-      thread: string | null;
-      file: string;
-      spot: { page: number; x: number; y: number } | null;
-      words: string;
-    },
-    null
-  >({
-    name: 'circulation.remark',
-    kind: 'command',
-    where: 'member',
-    input: Joi.object({
-      circulation: id.required(),
       remark: id.required(),
       thread: id.allow(null).default(null),
       file: hash.required(),
@@ -155,25 +138,22 @@ export const circulationOperations = [
         .allow(null)
         .default(null),
       words: Joi.string().trim().min(1).max(4000).required(),
+    },
+    async (tx, { remark, thread, file, spot, words: text }) => ({
+      type: 'remark',
+      remark,
+      thread,
+      file,
+      spot,
+      words: await setAside(tx, text),
     }),
-    access: onCirculation('circulation.remark'),
-    run: async (tx, { circulation, words: text, ...input }, actor) => {
-      await act(tx, circulation, { type: 'remark', ...input, words: await setAside(tx, text) }, personOf(actor));
-      return null;
-    },
-  }),
+  ),
 
-  operation<{ circulation: string; remark: string }, null>({
-    name: 'circulation.settleRemark',
-    kind: 'command',
-    where: 'member',
-    input: Joi.object({ circulation: id.required(), remark: id.required() }),
-    access: onCirculation('circulation.remark'),
-    run: async (tx, { circulation, remark }, actor) => {
-      await act(tx, circulation, { type: 'settleRemark', remark }, personOf(actor));
-      return null;
-    },
-  }),
+  remarking<{ circulation: string; remark: string }>(
+    'circulation.settleRemark',
+    { remark: id.required() },
+    (_tx, { remark }) => ({ type: 'settleRemark', remark }),
+  ),
 
   steering<{ circulation: string }>('circulation.proposeRound', {}, () => ({ type: 'proposeRound' })),
 

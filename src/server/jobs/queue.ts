@@ -28,7 +28,6 @@ export type MailTemplate =
   | 'returned'
   | 'declined'
   | 'missed'
-  | 'stuck'
   | 'placesWanted'
   | 'versionIn'
   | 'seatMoved'

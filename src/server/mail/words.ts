@@ -83,12 +83,6 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         ],
         button: 'Put it right',
       };
-    case 'stuck':
-      return {
-        subject: `Stopped: ${title}`,
-        lines: [`The rule of a stage of ${name} can no longer be met.`],
-        button: 'Put it right',
-      };
     case 'placesWanted':
       return {
         subject: `Places wanted: ${title}`,
