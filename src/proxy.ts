@@ -31,5 +31,5 @@ export function proxy(request: NextRequest): NextResponse {
 
 export const config = {
   // Uploads stay outside: this layer holds bodies in memory and cuts them at 10 MB without a word.
-  matcher: ['/((?!_next/|files|do/|ask/|hints|nothing|viewer/|favicon|icon|.*/do/|.*/ask/|.*/file/).*)'],
+  matcher: ['/((?!_next/|files|hints|nothing|viewer/|favicon|icon|.*/file/).*)'],
 };

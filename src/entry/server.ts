@@ -3,20 +3,21 @@ import next from 'next';
 import { organizations, setUpCode } from '@/server/admin/setup';
 import { disconnect } from '@/server/db/connect';
 import { clientAddress } from '@/server/operations/address';
+import { answerOperation } from '@/server/operations/http';
+import { startOperations, stopOperations } from '@/server/operations/thread';
 import { settings } from '@/server/settings';
 
-// Next says on its own which client it believes; we do not, so the address is set here before it sees the request.
 const { port, host, proxies, mode } = settings();
 const app = next({ dev: false, hostname: host, port });
-await app.prepare();
+await Promise.all([app.prepare(), startOperations()]);
 const handle = app.getRequestHandler();
 
 const server = createServer((request, response) => {
   const address = clientAddress(request.socket.remoteAddress ?? '', request.headers['x-forwarded-for'], proxies);
+  if (answerOperation(request, response, address)) return;
+  // The framework says on its own which client it believes; we do not, so it sees none of what a client says of itself.
   for (const name of Object.keys(request.headers))
-    if (name.startsWith('x-forwarded-') || name.startsWith('x-avenda-') || name === 'forwarded' || name === 'x-real-ip')
-      delete request.headers[name];
-  request.headers['x-avenda-address'] = address;
+    if (name.startsWith('x-forwarded-') || name === 'forwarded' || name === 'x-real-ip') delete request.headers[name];
   void handle(request, response);
 });
 server.keepAliveTimeout = 65_000;
@@ -30,5 +31,5 @@ server.listen(port, host, async () => {
 process.on('SIGTERM', () => {
   // Event streams never end by themselves.
   server.closeAllConnections();
-  server.close(() => void disconnect().finally(() => process.exit(0)));
+  server.close(() => void Promise.all([stopOperations(), disconnect()]).finally(() => process.exit(0)));
 });

@@ -2,6 +2,8 @@ import { type ChildProcess, spawn } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import path from 'node:path';
 import type { APIRequestContext } from '@playwright/test';
+import postgres from 'postgres';
+import { urlFor } from '../../src/server/db/roles';
 import { asked, browserOf, expect, linkFromPost, pdfWith, phone, test } from './people';
 
 const own = process.env.E2E_URL ?? '';
@@ -224,4 +226,49 @@ test('what was acknowledged is there once after kill -9, and no message twice', 
   process.kill(server.pid ?? 0, 'SIGKILL');
   process.kill(worker.pid ?? 0, 'SIGKILL');
   await other.dispose();
+});
+
+test('a database that throws everybody out ends neither the pages nor the messages', async ({ request, browser }) => {
+  await signedIn(request, 'ines');
+  const fenna = await browserOf(browser, 'fenna');
+  await fenna.page.goto('/desk');
+  await expect(fenna.page.getByRole('heading', { level: 1 })).toBeVisible();
+  const file = (
+    (await (await send(request, 'thrown.pdf', await pdfWith('Thrown', 1))).json()) as { value: { file: string } }
+  ).value.file;
+  let thrown = 0;
+  for (const role of ['avenda_app', 'avenda_worker'] as const) {
+    const sql = postgres(urlFor(process.env.DATABASE_URL ?? '', process.env.AVENDA_SECRET ?? '', role), { max: 1 });
+    const [row] = await sql<{ n: number }[]>`
+      select count(pg_terminate_backend(pid))::int as n from pg_stat_activity
+      where usename = ${role} and datname = current_database() and pid <> pg_backend_pid()`;
+    thrown += row?.n ?? 0;
+    await sql.end();
+  }
+  expect(thrown).toBeGreaterThan(1);
+  const command = {
+    commandId: randomUUID(),
+    file,
+    name: 'thrown.pdf',
+    title: 'Thrown out',
+    verb: 'read',
+    people: [{ kind: 'person', person: 'fenna' }],
+  };
+  await expect
+    .poll(async () => {
+      const answer = await request.post(`${own}/do/desk.sendQuick`, { data: command, headers: { origin: own } });
+      const said = (await answer.json()) as { refusal?: { sentence: string } };
+      if (!answer.ok()) expect(said.refusal?.sentence).toMatch(/Nothing was changed; please try again\.$/);
+      return answer.ok();
+    })
+    .toBe(true);
+  await expect(fenna.page.getByText('Thrown out')).toBeVisible();
+  await expect
+    .poll(async () => {
+      const answer = (await (await request.get(`${own}/ask/post.list?input=%7B%7D`)).json()) as {
+        value: { subject: string }[];
+      };
+      return answer.value.filter((letter) => letter.subject.endsWith('Thrown out')).length;
+    })
+    .toBe(1);
 });

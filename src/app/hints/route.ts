@@ -1,14 +1,12 @@
-import { actorOf, organizationIn } from '@/server/auth/sessions';
-import { inOrganization } from '@/server/db/connect';
+import type { NextRequest } from 'next/server';
+import { asMember } from '@/server/auth/sessions';
 import { hearHints } from '@/server/events/hub';
-import { callerOf, refusedResponse } from '../edge';
+import { refusedResponse, secretOf } from '../edge';
 
 /** The stream of hints for one browser (server-sent events). It says that something changed, never what. */
-export async function GET(request: Request): Promise<Response> {
-  const { sessionCookie } = await callerOf(request, null, () => {});
-  const organization = organizationIn(sessionCookie);
-  const actor = organization ? await inOrganization(organization, (tx) => actorOf(tx, sessionCookie)) : null;
-  if (!organization || actor?.kind !== 'member') return refusedResponse('signed-out');
+export async function GET(request: NextRequest): Promise<Response> {
+  const organization = await asMember(secretOf(request), async (tx) => tx.organization);
+  if (!organization) return refusedResponse('signed-out');
   const encoder = new TextEncoder();
   let stop = () => {};
   const body = new ReadableStream<Uint8Array>({

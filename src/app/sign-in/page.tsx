@@ -1,7 +1,6 @@
 import type { Metadata } from 'next';
 import { Suspense } from 'react';
-import { doorOperations } from '@/server/auth/operations';
-import type { Caller } from '@/server/operations/operation';
+import { askOperations } from '@/server/operations/thread';
 import { SignInPage } from '@/ui/admin/Door';
 
 export const metadata: Metadata = { title: 'Sign in · Avenda' };
@@ -11,13 +10,20 @@ export const dynamic = 'force-dynamic';
 type Look = Parameters<typeof SignInPage>[0]['look'];
 
 export default async function Page() {
-  const look = doorOperations.find((operation) => operation.name === 'door.look');
-  if (look?.where !== 'door') throw new Error('the door has no look');
-  const nobody: Caller = { address: '', agent: '', sessionCookie: undefined, handle: null, setCookie: () => {} };
-  const seen = (await look.run({}, nobody)) as Look;
+  const { body } = await askOperations({
+    name: 'door.look',
+    kind: 'query',
+    link: null,
+    input: '{}',
+    address: '',
+    agent: '',
+    secret: undefined,
+  });
+  const answer = JSON.parse(body) as { ok: true; value: Look } | { ok: false; refusal: { sentence: string } };
+  if (!answer.ok) throw new Error(answer.refusal.sentence);
   return (
     <Suspense>
-      <SignInPage look={JSON.parse(JSON.stringify(seen)) as Look} />
+      <SignInPage look={answer.value} />
     </Suspense>
   );
 }

@@ -1,6 +1,6 @@
 import { createHash, createHmac, randomBytes } from 'node:crypto';
-import type { Actor, Role } from '@/core/access/may';
-import type { Sql, Tx } from '../db/connect';
+import type { Actor } from '@/core/access/may';
+import { inOrganization, type Sql, type Tx } from '../db/connect';
 import { settings } from '../settings';
 
 export const sessionCookie = 'avenda_session';
@@ -26,15 +26,24 @@ export function organizationIn(cookie: string | undefined): string | null {
   return /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/.test(organization) ? organization : null;
 }
 
-/** Who a session cookie stands for in this organization. */
-export async function actorOf(tx: Tx, cookie: string | undefined): Promise<Actor> {
+export type Member = Extract<Actor, { kind: 'member' }>;
+
+/**
+ * Runs `work` as the member a session cookie stands for, in a transaction of their organization; gives null when it
+ * stands for nobody. A command id, where there is one, is asked about on entering (`tx.answered`).
+ */
+export async function asMember<T>(
+  cookie: string | undefined,
+  work: (tx: Tx, member: Member) => Promise<T>,
+  command?: string,
+): Promise<T | null> {
+  const organization = organizationIn(cookie);
   const token = cookie?.split('.')[1];
-  if (!token) return { kind: 'nobody' };
-  const [row] = await tx.sql<{ person: string; roles: Role[] }[]>`
-    select s.person, p.roles from session s join person p on p.organization = s.organization and p.id = s.person
-    where s.organization = ${tx.organization} and s.token = ${tokenHash(token)} and s.expires > ${tx.now}
-      and p.state = 'active'`;
-  return row ? { kind: 'member', person: row.person, roles: row.roles } : { kind: 'nobody' };
+  if (!organization || !token) return null;
+  return inOrganization(organization, async (tx) => (tx.member ? work(tx, { kind: 'member', ...tx.member }) : null), {
+    session: tokenHash(token),
+    command,
+  });
 }
 
 export async function closeSession(tx: Tx, cookie: string | undefined): Promise<void> {

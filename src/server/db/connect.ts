@@ -1,8 +1,10 @@
 import postgres from 'postgres';
+import type { Role } from '@/core/access/may';
 import { settings } from '../settings';
+import { type Client, Lanes, RolledBack } from './lanes';
 import { type DatabaseRole, urlFor } from './roles';
 
-export type Sql = postgres.TransactionSql;
+export type Sql = Client;
 
 /** One transaction of one organization: its statements, whose they are, and the instant it counts as. */
 export interface Tx {
@@ -10,6 +12,10 @@ export interface Tx {
   readonly organization: string;
   /** Whole milliseconds, read once when the transaction began. */
   readonly now: number;
+  /** The member that the session asked about stands for, when it still does. */
+  readonly member: { readonly person: string; readonly roles: readonly Role[] } | null;
+  /** What the command id asked about was answered before, and to which content. */
+  readonly answered: { readonly content: string; readonly answer: string } | null;
   /** Writes that have been sent and need no answer before the commit. */
   readonly sent: Promise<unknown>[];
   /** What other processes are told after the commit, by channel. */
@@ -17,8 +23,8 @@ export interface Tx {
 }
 
 /**
- * Sends a write without waiting for its answer: the commit waits for all of them, and fails when one of them failed.
- * Writes go out in order on one connection, so what follows sees them.
+ * Sends a write without waiting for its answer. Writes go out in order on one connection, so what follows sees them;
+ * the commit travels right behind the last of them, and comes to nothing when one of them failed.
  */
 export function sendWrite(tx: Tx, write: PromiseLike<unknown>): void {
   const sent = Promise.resolve(write);
@@ -27,10 +33,9 @@ export function sendWrite(tx: Tx, write: PromiseLike<unknown>): void {
   tx.sent.push(sent);
 }
 
-async function answered(tx: Tx): Promise<void> {
-  const answers = await Promise.allSettled(tx.sent);
-  // The first failure in the order of sending is the cause; what followed it only met the failed transaction.
-  for (const answer of answers) if (answer.status === 'rejected') throw answer.reason;
+/** Throws the first failure among the writes that were sent: the cause; what followed only met a failed transaction. */
+async function answersTo(sent: Tx['sent']): Promise<void> {
+  for (const answer of await Promise.allSettled(sent)) if (answer.status === 'rejected') throw answer.reason;
 }
 
 export const connectionOptions = {
@@ -41,10 +46,12 @@ export const connectionOptions = {
 };
 
 interface Kept {
-  pool?: postgres.Sql<{ bigint: number }>;
+  lanes?: Lanes | undefined;
+  /** For what needs no transaction: listening and telling. */
+  client?: Client | undefined;
   role?: DatabaseRole;
 }
-// One pool a process, also when a bundler gives several copies of this module.
+// One set of connections a process, also when a bundler gives several copies of this module.
 const scope = globalThis as { avendaDatabase?: Kept };
 scope.avendaDatabase ??= {};
 const kept = scope.avendaDatabase;
@@ -54,21 +61,32 @@ export function workAs(role: DatabaseRole): void {
   kept.role = role;
 }
 
-function pool(): postgres.Sql<{ bigint: number }> {
-  if (!kept.pool) {
-    const { databaseUrl, secret } = settings();
-    kept.pool = postgres(urlFor(databaseUrl, secret, kept.role ?? 'avenda_app'), {
-      ...connectionOptions,
-      max: 24,
-      idle_timeout: 60,
-    }) as postgres.Sql<{ bigint: number }>;
-  }
-  return kept.pool;
+function connect(options: object): Client {
+  const { databaseUrl, secret } = settings();
+  return postgres(urlFor(databaseUrl, secret, kept.role ?? 'avenda_app'), {
+    ...connectionOptions,
+    // Every question names the organization and a key, so one plan through an index is right for all. Otherwise a
+    // young table with old statistics is planned anew at each question, which costs more than the answer.
+    connection: { plan_cache_mode: 'force_generic_plan', enable_seqscan: false },
+    ...options,
+  }) as Client;
+}
+
+function lanes(): Lanes {
+  // The lanes look after how long a connection lives: the driver would close one in the middle of a transaction.
+  kept.lanes ??= new Lanes((onclose) => connect({ max: 1, idle_timeout: 0, max_lifetime: 0, onclose }), 24);
+  return kept.lanes;
+}
+
+function client(): Client {
+  kept.client ??= connect({ max: 1, idle_timeout: 60 });
+  return kept.client;
 }
 
 export async function disconnect(): Promise<void> {
-  await kept.pool?.end({ timeout: 5 });
-  kept.pool = undefined;
+  await Promise.all([kept.lanes?.close(), kept.client?.end({ timeout: 5 })]);
+  kept.lanes = undefined;
+  kept.client = undefined;
 }
 
 /** Thrown when another writer was first; the whole transaction is tried again on what is there now. */
@@ -85,33 +103,65 @@ function isRace(error: unknown): boolean {
   );
 }
 
+/** How a transaction begins: the instant it counts as, and what is asked on entering. */
+interface Entering {
+  /** Sets the instant, for the demo's history and for tests. */
+  readonly at?: number;
+  /** The hash of a session's secret. */
+  readonly session?: string | undefined;
+  readonly command?: string | undefined;
+}
+
+interface Entered {
+  readonly now: number;
+  readonly person: string | null;
+  readonly roles: readonly Role[] | null;
+  readonly content: string | null;
+  readonly answer: string | null;
+}
+
 /**
  * Runs `work` in a transaction in which only this organization exists. Losing a race tries the whole again, which is
- * safe because commands carry what they were based on. `at` sets the instant, for the demo's history and for tests.
+ * safe because commands carry what they were based on.
  */
 export async function inOrganization<T>(
   organization: string,
   work: (tx: Tx) => Promise<T>,
-  { at }: { readonly at?: number } = {},
+  { at, session, command }: Entering = {},
 ): Promise<T> {
   if (at !== undefined && settings().mode !== 'demo') throw new Error('only the demo sets the time of a transaction');
   for (let attempt = 1; ; attempt += 1) {
     try {
+      const sent: Tx['sent'] = [];
       const hints: Tx['hints'][number][] = [];
-      const value = (await pool().begin(async (sql) => {
-        const [row] = await sql<{ now: number }[]>`
-          select set_config('avenda.organization', ${organization}, true), avenda_now() as now`;
-        const tx: Tx = { sql, organization, now: at ?? (row as { now: number }).now, sent: [], hints };
-        try {
-          const value = await work(tx);
-          await answered(tx);
-          return value;
-        } catch (error) {
-          // A write that failed is the cause of whatever failed after it.
-          await answered(tx);
+      const value = await lanes()
+        .transaction(
+          (sql) => sql<Entered[]>`
+          select * from avenda_enter(${organization}, ${session ?? null}, ${command ?? null})`,
+          async (sql, [row]) => {
+            const { now, person, roles, content, answer } = row as Entered;
+            const tx: Tx = {
+              sql,
+              organization,
+              now: at ?? now,
+              member: person === null || roles === null ? null : { person, roles },
+              answered: content === null || answer === null ? null : { content, answer },
+              sent,
+              hints,
+            };
+            try {
+              return await work(tx);
+            } catch (error) {
+              // A write that failed is the cause of whatever failed after it.
+              await answersTo(sent);
+              throw error;
+            }
+          },
+        )
+        .catch(async (error) => {
+          if (error instanceof RolledBack) await answersTo(sent);
           throw error;
-        }
-      })) as T;
+        });
       if (hints.length > 0) tellOthers(hints);
       return value;
     } catch (error) {
@@ -134,23 +184,23 @@ function tellOthers(hints: readonly Tx['hints'][number][]): void {
       waiting = [];
       const channels = [...told.values()].map((hint) => hint.channel);
       const payloads = [...told.values()].map((hint) => hint.payload);
-      pool()`select pg_notify(channel, payload) from unnest(${channels}::text[], ${payloads}::text[]) as hint (channel, payload)`.catch(
+      client()`select pg_notify(channel, payload) from unnest(${channels}::text[], ${payloads}::text[]) as hint (channel, payload)`.catch(
         () => {},
       );
-    }, 8);
+    }, 25);
   waiting.push(...hints);
 }
 
 /** Runs `work` in a transaction in which no organization is set: doors, attempts, and which organizations there are. */
 export async function outsideOrganizations<T>(work: (sql: Sql, now: number) => Promise<T>): Promise<T> {
-  return (await pool().begin(async (sql) => {
-    const [row] = await sql<{ now: number }[]>`select avenda_now() as now`;
-    return work(sql, (row as { now: number }).now);
-  })) as T;
+  return lanes().transaction(
+    (sql) => sql<{ now: number }[]>`select avenda_now() as now`,
+    (sql, [row]) => work(sql, (row as { now: number }).now),
+  );
 }
 
 /** Listens on a channel with this process's one listening connection. Gives a function that stops it. */
 export async function listen(channel: string, hear: (payload: string) => void): Promise<() => Promise<void>> {
-  const { unlisten } = await pool().listen(channel, hear);
+  const { unlisten } = await client().listen(channel, hear);
   return unlisten;
 }

@@ -16,6 +16,10 @@ export async function hearHints(organization: string, hear: Hear): Promise<() =>
   hub.started ??= listen('avenda_hint', (payload) => {
     const space = payload.indexOf(' ');
     for (const ear of hub.ears.get(payload.slice(0, space)) ?? []) ear(payload.slice(space + 1));
+  }).catch((error) => {
+    // The next one who wants to hear tries again.
+    hub.started = null;
+    throw error;
   });
   await hub.started;
   const ears = hub.ears.get(organization) ?? new Set();

@@ -109,14 +109,20 @@ export async function workUntil(stopped: AbortSignal, deliver: Deliver | null): 
   });
   while (!stopped.aborted) {
     let done = 0;
-    for (const organization of await organizations()) {
+    const fault = (error: unknown, organization: string | null) =>
+      log.error(
+        { organization, error: error instanceof Error ? error.stack : String(error) },
+        'the worker met a fault',
+      );
+    // A database that cannot be reached is a fault like others: the worker stays and asks again.
+    for (const organization of await organizations().catch((error) => {
+      fault(error, null);
+      return [];
+    })) {
       try {
         done += (await wakeDue(organization)) + (await workOff(organization, deliver));
       } catch (error) {
-        log.error(
-          { organization, error: error instanceof Error ? error.stack : String(error) },
-          'the worker met a fault',
-        );
+        fault(error, organization);
       }
     }
     if (done > 0) continue;

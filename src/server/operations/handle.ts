@@ -1,9 +1,9 @@
 import Joi from 'joi';
-import { may } from '@/core/access/may';
+import { type Actor, may } from '@/core/access/may';
 import { canonical, type Json } from '@/core/trail/canonical';
 import { hashOf } from '@/core/trail/sha256';
 import { openLink, organizationOfHandle } from '../auth/links';
-import { actorOf, organizationIn } from '../auth/sessions';
+import { asMember } from '../auth/sessions';
 import { circulationState } from '../circulation/load';
 import { inOrganization, sendWrite, type Tx } from '../db/connect';
 import { log } from '../log';
@@ -63,14 +63,17 @@ export function refusedAnswer(code: string, sentence: string, facts: object = {}
   return { ok: false, status: statuses[code] ?? 409, refusal: { code, sentence, facts } };
 }
 
-const commandId = Joi.string().guid({ version: 'uuidv4' });
+const commandId = Joi.string().guid({ version: 'uuidv4' }).required();
+
+/** Who can put an operation inside an organization. */
+type Acting = Extract<Actor, { kind: 'member' | 'link' }>;
 
 /** Runs one operation for a caller: input, rights, command id, the use case, and every refusal as an answer. */
 export async function handle(operation: Operation, raw: unknown, caller: Caller): Promise<Answer> {
   try {
     const { commandId: id, ...rest } = (typeof raw === 'object' && raw !== null ? raw : {}) as Record<string, unknown>;
     if (operation.kind === 'command' && operation.where !== 'door') {
-      const { error } = commandId.required().validate(id);
+      const { error } = commandId.validate(id);
       if (error) refuse('bad-input', { field: 'commandId' });
     }
     const { value: input, error } = operation.input.validate(rest, { convert: true, abortEarly: true });
@@ -111,20 +114,8 @@ async function inside(
   id: string | undefined,
   caller: Caller,
 ): Promise<unknown> {
-  const organization =
-    operation.where === 'link'
-      ? caller.handle
-        ? organizationOfHandle(caller.handle)
-        : null
-      : organizationIn(caller.sessionCookie);
-  if (!organization) refuse(operation.where === 'link' ? 'link-unknown' : 'signed-out');
-  return inOrganization(organization, async (tx) => {
-    // Two questions that do not depend on each other go out together.
-    const [actor, before] = await Promise.all([
-      operation.where === 'link' ? linkActor(tx, caller) : actorOf(tx, caller.sessionCookie),
-      id === undefined || operation.kind === 'query' ? null : answeredBefore(tx, id),
-    ]);
-    if (actor.kind === 'nobody') refuse('signed-out');
+  const command = operation.kind === 'command' ? id : undefined;
+  const act = async (tx: Tx, actor: Acting): Promise<unknown> => {
     const claim = await operation.access(tx, actor, input);
     if (!claim) refuse('not-found');
     if (!may(actor, claim.action, claim.subject))
@@ -135,32 +126,24 @@ async function inside(
           : 'not-allowed',
       );
     const run = () => operation.run(tx, input, actor, caller);
-    if (operation.kind === 'query' || id === undefined) return run();
-    const person = actor.kind === 'system' ? 'system' : actor.person;
-    return once(tx, { id, content: hashOf(canonical([operation.name, person, input as Json])), before }, run);
-  });
-}
-
-interface Answered {
-  readonly content: string;
-  readonly answer: string;
-}
-
-async function answeredBefore(tx: Tx, id: string): Promise<Answered | null> {
-  const [row] = await tx.sql<Answered[]>`
-    select content, answer from command where organization = ${tx.organization} and id = ${id}`;
-  return row ?? null;
+    return command === undefined
+      ? ((await run()) ?? null)
+      : once(tx, command, hashOf(canonical([operation.name, actor.person, input as Json])), run);
+  };
+  if (operation.where === 'member')
+    // Boxed, because a query may answer null, which is not the same as nobody being there.
+    return ((await asMember(caller.sessionCookie, async (tx, member) => [await act(tx, member)], command)) ??
+      refuse('signed-out'))[0];
+  const organization = caller.handle ? organizationOfHandle(caller.handle) : null;
+  if (!organization) refuse('link-unknown');
+  return inOrganization(organization, async (tx) => act(tx, await linkActor(tx, caller)), { command });
 }
 
 /** Applies a command once: the same id again gives the first answer, with other content a refusal. */
-async function once(
-  tx: Tx,
-  { id, content, before }: { id: string; content: string; before: Answered | null },
-  run: () => Promise<unknown>,
-): Promise<unknown> {
-  if (before) {
-    if (before.content !== content) refuse('command-reused');
-    return JSON.parse(before.answer);
+async function once(tx: Tx, id: string, content: string, run: () => Promise<unknown>): Promise<unknown> {
+  if (tx.answered) {
+    if (tx.answered.content !== content) refuse('command-reused');
+    return JSON.parse(tx.answered.answer);
   }
   const value = (await run()) ?? null;
   sendWrite(
@@ -173,7 +156,7 @@ async function once(
 }
 
 /** The actor behind a link, when its code is right; the seat may have moved on since, which the use case tells. */
-async function linkActor(tx: Tx, caller: Caller) {
+async function linkActor(tx: Tx, caller: Caller): Promise<Acting> {
   const link = caller.handle && caller.sessionCookie ? await openLink(tx, caller.handle, caller.sessionCookie) : null;
   if (!link) refuse('link-unknown');
   const state = await circulationState(tx, link.circulation);
@@ -182,7 +165,7 @@ async function linkActor(tx: Tx, caller: Caller) {
   if (!seat) refuse('link-unknown');
   if (seat.epoch !== link.epoch || !seat.outside) refuse('link-moved');
   return {
-    kind: 'link' as const,
+    kind: 'link',
     person: seat.holder,
     circulation: link.circulation,
     seat: link.seat,

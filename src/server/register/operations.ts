@@ -143,8 +143,10 @@ export const registerOperations = [
       return { action: own ? 'record.create' : 'record.change', subject: { kind: 'organization' } };
     },
     run: async (tx, { record, ...data }, actor) => {
-      await needPeople(tx, [{ person: data.owner, kind: 'person' }]);
-      const [kind] = await tx.sql`select 1 from kind where organization = ${tx.organization} and code = ${data.kind}`;
+      const [[kind]] = await Promise.all([
+        tx.sql`select 1 from kind where organization = ${tx.organization} and code = ${data.kind}`,
+        needPeople(tx, [{ person: data.owner, kind: 'person' }]),
+      ]);
       if (!kind) refuse('unknown-kind');
       await actOnRecord(tx, record, { type: 'record.described', data }, personOf(actor));
       return null;

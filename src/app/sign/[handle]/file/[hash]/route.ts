@@ -1,16 +1,17 @@
+import type { NextRequest } from 'next/server';
 import { openLink, organizationOfHandle } from '@/server/auth/links';
 import { inOrganization } from '@/server/db/connect';
 import { fileOfLink } from '@/server/files/access';
-import { callerOf, refusedResponse } from '../../../../edge';
+import { refusedResponse, secretOf } from '../../../../edge';
 import { serveFile } from '../../../../serve';
 
 export async function GET(
-  request: Request,
+  request: NextRequest,
   { params }: { params: Promise<{ handle: string; hash: string }> },
 ): Promise<Response> {
   const { handle, hash } = await params;
   const organization = organizationOfHandle(handle);
-  const { sessionCookie: code } = await callerOf(request, handle, () => {});
+  const code = secretOf(request, handle);
   if (!organization || !code) return refusedResponse('link-unknown');
   const found = await inOrganization(organization, async (tx) => {
     const link = await openLink(tx, handle, code);
