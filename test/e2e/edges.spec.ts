@@ -230,9 +230,9 @@ test('what was acknowledged is there once after kill -9, and no message twice', 
 
 test('a database that throws everybody out ends neither the pages nor the messages', async ({ request, browser }) => {
   await signedIn(request, 'ines');
-  const fenna = await browserOf(browser, 'fenna');
-  await fenna.page.goto('/desk');
-  await expect(fenna.page.getByRole('heading', { level: 1 })).toBeVisible();
+  const caspian = await browserOf(browser, 'caspian');
+  await caspian.page.goto('/desk');
+  await expect(caspian.page.getByRole('heading', { level: 1 })).toBeVisible();
   const file = (
     (await (await send(request, 'thrown.pdf', await pdfWith('Thrown', 1))).json()) as { value: { file: string } }
   ).value.file;
@@ -252,7 +252,7 @@ test('a database that throws everybody out ends neither the pages nor the messag
     name: 'thrown.pdf',
     title: 'Thrown out',
     verb: 'read',
-    people: [{ kind: 'person', person: 'fenna' }],
+    people: [{ kind: 'person', person: 'caspian' }],
   };
   await expect
     .poll(async () => {
@@ -262,7 +262,7 @@ test('a database that throws everybody out ends neither the pages nor the messag
       return answer.ok();
     })
     .toBe(true);
-  await expect(fenna.page.getByText('Thrown out')).toBeVisible();
+  await expect(caspian.page.getByText('Thrown out')).toBeVisible();
   await expect
     .poll(async () => {
       const answer = (await (await request.get(`${own}/ask/post.list?input=%7B%7D`)).json()) as {

@@ -13,6 +13,11 @@ export function nextNumber(scheme: string, taken: readonly string[]): string {
   return `${before}${String(highest + 1).padStart(width, '0')}${after}`;
 }
 
+/** What every number of a scheme begins with, so that those taken can be looked for. */
+export function numberPrefix(scheme: string): string {
+  return parts(scheme).before;
+}
+
 /** Whether a scheme can number anything: exactly one run of zeros, 2 to 40 characters. */
 export function schemeFits(scheme: string): boolean {
   return scheme.length >= 2 && scheme.length <= 40 && (scheme.match(/0+/g) ?? []).length === 1;

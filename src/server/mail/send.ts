@@ -92,9 +92,10 @@ async function letterIn(tx: Tx, job: string, data: JobData['mail']): Promise<Let
     if (!state || !record) return null;
     const controller = await personNamed(tx, state.controller);
     const seat = data.seat ? seatAt(state, data.seat) : null;
-    // A seat that has moved on, or has been acted on, needs no asking and no reminder.
+    // A seat that has moved on, has been acted on, or waits for nothing just now needs no asking and no reminder.
     const asking = data.template === 'asked' || data.template === 'reminded';
-    if (asking && (!seat || seat.epoch !== data.epoch || seat.status !== 'asked')) return null;
+    const waits = seat?.status === 'asked' && seat.epoch === data.epoch && state.phase === 'running';
+    if (asking && !waits) return null;
     const decision = state.decisions.findLast((candidate) => candidate.seat === data.seat);
     const byId =
       data.template === 'versionIn'

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { scopeOf } from '@/core/access/may';
-import { nextNumber } from '@/core/record/numbering';
+import { nextNumber, numberPrefix } from '@/core/record/numbering';
 import { changeInWork, comingRevision } from '@/core/record/record';
 import { needPeople } from '../admin/people';
 import { newId } from '../chance';
@@ -27,8 +27,10 @@ export async function createRecord(
     where organization = ${tx.organization} and ${input.kind === null ? tx.sql`usual` : tx.sql`code = ${input.kind}`}
     for update`;
   if (!kind) refuse('unknown-kind');
+  // By the number itself: a record keeps its number when it is given another kind.
   const taken = await tx.sql<{ number: string }[]>`
-    select number from register where organization = ${tx.organization} and kind = ${kind.code}`;
+    select number from register
+    where organization = ${tx.organization} and starts_with(number, ${numberPrefix(kind.scheme)})`;
   const number = nextNumber(
     kind.scheme,
     taken.map((row) => row.number),

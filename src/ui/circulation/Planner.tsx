@@ -4,11 +4,11 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { firstAsked, insertAfter, moveStage } from '@/core/route/edit';
 import { lineOf } from '@/core/route/line';
 import { preflight } from '@/core/route/preflight';
 import {
   mapStages,
-  type Route,
   type Rule,
   type Seat,
   type Series,
@@ -75,44 +75,6 @@ function freshStage(verb: Verb): Stage {
     onDecline: 'stop',
     handOver: true,
   };
-}
-
-/** Puts a stage behind another one, in the same series; at the end of the route when there is none. */
-function insertAfter(route: Series, after: string | null, stage: Stage): Series {
-  if (after === null) return { ...route, parts: [...route.parts, stage] };
-  const into = (series: Series): Series => ({
-    ...series,
-    parts: series.parts.flatMap((part): Route[] => {
-      if (part.kind === 'stage') return part.id === after ? [part, stage] : [part];
-      if (part.kind === 'series') return [into(part)];
-      return [{ ...part, branches: part.branches.map((branch) => ({ ...branch, route: into(branch.route) })) }];
-    }),
-  });
-  return into(route);
-}
-
-/** Moves a stage within its own series. */
-function moveStage(route: Series, id: string, by: -1 | 1): Series {
-  const into = (series: Series): Series => {
-    const at = series.parts.findIndex((part) => part.kind === 'stage' && part.id === id);
-    if (at >= 0) {
-      const to = at + by;
-      if (to < 0 || to >= series.parts.length) return series;
-      const parts = series.parts.slice();
-      const [moved] = parts.splice(at, 1);
-      if (moved) parts.splice(to, 0, moved);
-      return { ...series, parts };
-    }
-    return {
-      ...series,
-      parts: series.parts.map((part): Route => {
-        if (part.kind === 'stage') return part;
-        if (part.kind === 'series') return into(part);
-        return { ...part, branches: part.branches.map((branch) => ({ ...branch, route: into(branch.route) })) };
-      }),
-    };
-  };
-  return into(route);
 }
 
 /** Planning on the line: the route is drawn as it is made; a span opens as a slip beneath it. */
@@ -354,17 +316,6 @@ function Plan({ view }: { readonly view: CirculationView }) {
       </Tray>
     </>
   );
-}
-
-/** Everybody who is asked at once when the route is sent. */
-function firstAsked(route: Series): { seat: Seat; stage: Stage }[] {
-  const first = route.parts[0];
-  if (!first) return [];
-  const ofStage = (stage: Stage) =>
-    (stage.order === 'oneByOne' ? stage.seats.slice(0, 1) : stage.seats).map((seat) => ({ seat, stage }));
-  if (first.kind === 'stage') return ofStage(first);
-  if (first.kind === 'series') return firstAsked(first);
-  return first.branches.flatMap((branch) => firstAsked(branch.route));
 }
 
 function whoWhen(route: Series, name: (id: string) => string): string {

@@ -1,0 +1,112 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import type { MailTemplate } from '../jobs/queue';
+import { composed, type MailFacts, messageFor } from './words';
+
+const templates: readonly MailTemplate[] = [
+  'asked',
+  'reminded',
+  'write',
+  'returned',
+  'declined',
+  'missed',
+  'placesWanted',
+  'versionIn',
+  'seatMoved',
+  'withdrawn',
+  'readyForRelease',
+  'released',
+  'invitation',
+  'newLinkWanted',
+];
+const facts: MailFacts = {
+  to: 'Yuki Arden',
+  organization: 'Marrowfell Ropeway',
+  sender: 'Ines Halloran',
+  senderEmail: 'ines@marrowfell.example',
+  number: 'MR-PRO-019',
+  title: 'Brake test',
+  verb: 'review',
+  due: 'Fri 4 Dec, 16:00',
+  words: null,
+  by: 'Petra Novak',
+  address: 'https://avenda.marrowfell.example/x',
+  outside: false,
+};
+const anyFacts: fc.Arbitrary<MailFacts> = fc.record({
+  to: fc.string(),
+  organization: fc.string(),
+  sender: fc.string(),
+  senderEmail: fc.string(),
+  number: fc.string(),
+  title: fc.string(),
+  verb: fc.option(fc.constantFrom('contribute', 'review', 'approve', 'sign', 'read')),
+  due: fc.option(fc.string()),
+  words: fc.option(fc.string({ unit: 'binary' })),
+  by: fc.string(),
+  address: fc.webUrl(),
+  outside: fc.boolean(),
+});
+
+describe('a message', () => {
+  it('lets nothing that a person wrote become markup, whatever it is', () => {
+    fc.assert(
+      fc.property(fc.constantFrom(...templates), anyFacts, (template, given) => {
+        const hostile = { ...given, title: `${given.title}</p><script>"`, words: '<img src=x onerror="a">' };
+        for (const one of [given, hostile]) {
+          const { html } = composed(messageFor(template, one), one);
+          const tags = html.match(/<[^>]*>/g) ?? [];
+          // Only our own tags, and no attribute can be closed early.
+          for (const tag of tags)
+            expect(tag).toMatch(
+              /^<(!doctype html|\/?(html|body|div|p|blockquote|a|br)( (lang|style|href)="[^"<>]*")*)>$/,
+            );
+        }
+      }),
+    );
+  });
+
+  it('says the same as text and as HTML, and never “undefined” or “null”', () => {
+    fc.assert(
+      fc.property(fc.constantFrom(...templates), fc.boolean(), fc.boolean(), (template, outside, wordy) => {
+        const given = { ...facts, outside, words: wordy ? 'Mind the units.' : null };
+        const message = messageFor(template, given);
+        const { text, html } = composed(message, given);
+        for (const line of [...message.lines, message.button ?? '', given.words ?? '']) {
+          expect(text).toContain(line);
+          expect(html.replaceAll('&quot;', '"')).toContain(line);
+        }
+        expect(`${message.subject}${text}${html}`).not.toMatch(/undefined|null|\[object/);
+        expect(message.subject.length).toBeLessThan(80);
+      }),
+    );
+  });
+
+  it('has its one address where it has a button, and none where there is nothing more to do', () => {
+    for (const template of templates) {
+      const message = messageFor(template, facts);
+      const { text, html } = composed(message, facts);
+      const expected = message.button ? 1 : 0;
+      expect(text.split(facts.address).length - 1, template).toBe(expected);
+      expect(html.split(facts.address).length - 1, template).toBe(expected);
+    }
+    for (const template of ['seatMoved', 'withdrawn'] as const) expect(messageFor(template, facts).button).toBeNull();
+  });
+
+  it('says by when, what is asked in the stage’s own word, and to outside people whom to ask if in doubt', () => {
+    const asked = (verb: MailFacts['verb'], more: Partial<MailFacts> = {}) =>
+      composed(messageFor('asked', { ...facts, verb, ...more }), facts).text;
+    for (const [verb, word] of [
+      ['contribute', 'contribute to'],
+      ['review', 'review'],
+      ['approve', 'approve'],
+      ['sign', 'sign'],
+      ['read', 'read and confirm'],
+    ] as const)
+      expect(asked(verb)).toContain(`asks you to ${word} “Brake test” (MR-PRO-019).`);
+    expect(asked('sign')).toContain('Please do so by Fri 4 Dec, 16:00.');
+    expect(asked('sign', { due: null })).not.toContain('Please do so by');
+    expect(asked('sign', { outside: true })).toContain('ask Ines Halloran at ines@marrowfell.example');
+    expect(asked('sign')).not.toContain('If you doubt');
+  });
+});

@@ -1,0 +1,210 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { CirculationView } from '@/server/circulation/view';
+import { inSeries, organization, stage, type World, world } from './world';
+
+let w: World;
+beforeAll(async () => {
+  w = await world();
+});
+afterAll(async () => {
+  await w.close();
+});
+
+interface Draft {
+  readonly draftRevision: number;
+  readonly source: string;
+  readonly story: unknown;
+  readonly attachments: readonly { readonly name: string; readonly file: string }[];
+  readonly versions: readonly { readonly number: number; readonly rendered: boolean; readonly words: string | null }[];
+  readonly returned: { readonly by: string; readonly words: string | null } | null;
+  readonly handedIn: number | null;
+  readonly fault: string | null;
+}
+const draft = (change: string, person = 'rufus') => w.ask<Draft>(person, 'draft.view', { change });
+
+async function changed(title: string) {
+  const { record } = await w.ask<{ record: string }>('ines', 'record.create', { title, kind: 'WI', owner: 'rufus' });
+  const started = await w.ask<{ circulation: string; change: string }>('ines', 'change.start', {
+    record,
+    reason: 'Because',
+    author: 'rufus',
+  });
+  return { record, ...started };
+}
+const story = (...texts: string[]) => ({
+  blocks: texts.map((text, i) => ({ id: `b${i}`, kind: 'paragraph', level: 0, runs: [{ text, marks: {} }] })),
+});
+const other = async (name: string) => {
+  const { putBytes } = await import('@/server/files/store');
+  return putBytes(organization, Buffer.from(`a table called ${name}`), 'application/octet-stream');
+};
+
+describe('a working copy', () => {
+  it('is read by its author and controller, and written by its author alone', async () => {
+    const { change } = await changed('Rights of a draft');
+    for (const person of ['rufus', 'ines']) expect((await draft(change, person)).draftRevision).toBe(0);
+    for (const person of ['petra', 'thea'])
+      expect(await w.refused(person, 'draft.view', { change })).toBe('not-allowed');
+    const text = { change, revision: 0, story: story('Mine') };
+    for (const person of ['ines', 'petra', 'thea'])
+      expect(await w.refused(person, 'draft.saveText', text), person).toBe('not-allowed');
+    expect(await w.ask('rufus', 'draft.saveText', text)).toEqual({ revision: 1 });
+  });
+
+  it('of two windows keeps the first and tells the second, whatever each of them saves', async () => {
+    const { change } = await changed('Two windows');
+    const pdf = await w.pdf('Two windows');
+    const saves: [string, object][] = [
+      ['draft.saveText', { story: story('One') }],
+      ['draft.choose', { source: 'file' }],
+      ['draft.setFile', { file: pdf.hash, name: 'two.pdf' }],
+      ['draft.setAttachments', { files: [] }],
+    ];
+    for (const [name, input] of saves) {
+      const { draftRevision: revision } = await draft(change);
+      const answers = await Promise.all([0, 1].map(() => w.answer('rufus', name, { change, revision, ...input })));
+      expect(answers.map((answer) => (answer.ok ? 'ok' : answer.refusal.code)).sort(), name).toEqual([
+        'draft-moved',
+        'ok',
+      ]);
+      expect((await draft(change)).draftRevision, name).toBe(revision + 1);
+    }
+  });
+
+  it('keeps text and file apart, so that trying the one loses nothing of the other', async () => {
+    const { change } = await changed('Back and forth');
+    await w.ask('rufus', 'draft.saveText', { change, revision: 0, story: story('Written first') });
+    const pdf = await w.pdf('Dropped later');
+    await w.ask('rufus', 'draft.setFile', { change, revision: 1, file: pdf.hash, name: 'later.pdf' });
+    expect((await draft(change)).source).toBe('file');
+    await w.ask('rufus', 'draft.choose', { change, revision: 2, source: 'text' });
+    const kept = await draft(change);
+    expect(kept.source).toBe('text');
+    expect(kept.story).toEqual(story('Written first'));
+  });
+
+  it('refuses what is no draft: another kind of file, a file that is not here, nothing at all, a text that is none', async () => {
+    const { change } = await changed('No draft');
+    expect(await w.refused('rufus', 'draft.handIn', { change })).toBe('draft-empty');
+    const table = await other('torque.csv');
+    expect(
+      await w.refused('rufus', 'draft.setFile', { change, revision: 0, file: table.hash, name: 'torque.csv' }),
+    ).toBe('file-not-pdf');
+    expect(
+      await w.refused('rufus', 'draft.setFile', { change, revision: 0, file: 'e'.repeat(64), name: 'x.pdf' }),
+    ).toBe('file-unknown');
+    await w.ask('rufus', 'draft.saveText', { change, revision: 0, story: story(' ') });
+    expect(await w.refused('rufus', 'draft.handIn', { change })).toBe('draft-empty');
+    for (const blocks of [
+      [{ id: 'a', kind: 'script', level: 0, runs: [] }],
+      [{ id: 'a', kind: 'paragraph', level: 'deep', runs: [] }],
+      [{ id: 'a b', kind: 'paragraph', level: 0, runs: [] }],
+      [1, 2].map(() => ({ id: 'twice', kind: 'paragraph', level: 0, runs: [] })),
+      [{ id: 'a', kind: 'paragraph', level: 0, runs: [{ text: 7, marks: {} }] }],
+      ['text'],
+    ])
+      expect(await w.refused('rufus', 'draft.saveText', { change, revision: 1, story: { blocks } })).toBe('bad-input');
+    await w.ask('rufus', 'draft.choose', { change, revision: 1, source: 'file' });
+    expect(await w.refused('rufus', 'draft.handIn', { change })).toBe('no-draft');
+    expect((await draft(change)).versions).toEqual([]);
+  });
+
+  it('makes versions that stay as they were, whatever is written afterwards', async () => {
+    const { change, circulation } = await changed('Versions');
+    await w.ask('rufus', 'draft.saveText', { change, revision: 0, story: story('First') });
+    expect(await w.ask('rufus', 'draft.makeVersion', { change, words: 'As agreed' })).toEqual({ version: 1 });
+    await w.ask('rufus', 'draft.saveText', { change, revision: 1, story: story('Second') });
+    expect(await w.ask('rufus', 'draft.makeVersion', { change })).toEqual({ version: 2 });
+    await w.work();
+    const { versions, handedIn } = await draft(change);
+    expect(versions.map(({ number, rendered, words }) => ({ number, rendered, words }))).toEqual([
+      { number: 1, rendered: true, words: 'As agreed' },
+      { number: 2, rendered: true, words: null },
+    ]);
+    // A version made on purpose is not handed in.
+    expect(handedIn).toBeNull();
+    const view = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
+    expect(view.newest).toBeNull();
+    const { recordState } = await import('@/server/circulation/load');
+    const { findFile, readWhole } = await import('@/server/files/store');
+    const texts = await w.inOrganization(organization, async (tx) => {
+      const record = (await draft(change)) as unknown as { record: { id: string } };
+      const state = await recordState(tx, record.record.id);
+      return Promise.all((state?.changes[0]?.versions ?? []).map((version) => findFile(tx, version.text ?? '')));
+    });
+    const read = await Promise.all(
+      texts.map(async (file) => file && JSON.parse((await readWhole(organization, file)).toString())),
+    );
+    expect(read).toEqual([story('First'), story('Second')]);
+  });
+
+  it('goes round with its attachments, byte for byte, to whoever is asked and to nobody else', async () => {
+    const { change, circulation } = await changed('With a table');
+    const pdf = await w.pdf('With a table');
+    const table = await other('torque.csv');
+    await w.ask('rufus', 'draft.setFile', { change, revision: 0, file: pdf.hash, name: 'with.pdf' });
+    await w.ask('rufus', 'draft.setAttachments', {
+      change,
+      revision: 1,
+      files: [{ file: table.hash, name: 'torque.csv' }],
+    });
+    await w.ask('rufus', 'draft.handIn', { change });
+    await w.ask('ines', 'circulation.plan', {
+      circulation,
+      route: inSeries(stage('review', ['yuki']), stage('approve', ['oskar'])),
+      words: null,
+    });
+    await w.ask('ines', 'circulation.send', { circulation });
+    const { fileOfCirculation, fileOfDraft, fileOfRevision } = await import('@/server/files/access');
+    const reach = (person: string, hash: string) =>
+      w.inOrganization(organization, async (tx) => {
+        const actor = { kind: 'member' as const, person, roles: person === 'ines' ? (['controller'] as const) : [] };
+        const [circulated, drafted] = [
+          await fileOfCirculation(tx, actor, circulation, hash),
+          await fileOfDraft(tx, actor, change, hash),
+        ];
+        return [circulated?.name ?? null, drafted?.name ?? null];
+      });
+    expect(await reach('ines', table.hash)).toEqual(['torque.csv', 'torque.csv']);
+    expect(await reach('rufus', pdf.hash)).toEqual(['with.pdf', 'with.pdf']);
+    expect(await reach('yuki', table.hash)).toEqual(['torque.csv', null]);
+    // Oskar is planned but not asked yet; Petra and Thea have nothing to do with it.
+    for (const person of ['oskar', 'petra', 'thea'])
+      expect(await reach(person, pdf.hash), person).toEqual([null, null]);
+    // A file that is here, but not part of this circulation, is not reached through it.
+    const stranger = await w.pdf('Something else');
+    expect(await reach('ines', stranger.hash)).toEqual([null, null]);
+    await w.inOrganization(organization, async (tx) => {
+      const petra = { kind: 'member' as const, person: 'petra', roles: [] };
+      const view = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
+      expect(await fileOfRevision(tx, petra, view.record.id, 'A')).toBeNull();
+    });
+  });
+
+  it('tells its author what was returned, by whom and why', async () => {
+    const { change, circulation } = await changed('Returned');
+    const pdf = await w.pdf('Returned');
+    await w.ask('rufus', 'draft.setFile', { change, revision: 0, file: pdf.hash, name: 'r.pdf' });
+    await w.ask('rufus', 'draft.handIn', { change });
+    expect((await draft(change)).handedIn).toBe(1);
+    await w.ask('ines', 'circulation.plan', { circulation, route: inSeries(stage('review', ['yuki'])), words: null });
+    await w.ask('ines', 'circulation.send', { circulation });
+    const view = await w.ask<CirculationView>('yuki', 'circulation.view', { circulation });
+    const seat = view.seats[0];
+    await w.ask('yuki', 'seat.decideMine', {
+      circulation,
+      seat: seat?.id,
+      epoch: seat?.epoch,
+      scope: view.scope,
+      outcome: 'returned',
+      words: 'Page 2 is upside down.',
+    });
+    expect((await draft(change)).returned).toMatchObject({ by: 'yuki', words: 'Page 2 is upside down.' });
+    const desk = await w.ask<{ tasks: { doing: string }[] }>('rufus', 'desk.view');
+    expect(desk.tasks.map((task) => task.doing)).toContain('rework');
+    await w.work();
+    const told = w.letters.findLast((letter) => letter.to.startsWith('Rufus'));
+    expect(told?.subject).toBe('Returned for rework: Returned');
+    expect(told?.text).toContain('Page 2 is upside down.');
+  });
+});

@@ -1,0 +1,243 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { CirculationView } from '@/server/circulation/view';
+import type { Letter } from '@/server/mail/send';
+import { inSeries, organization, stage, type World, world } from './world';
+
+let w: World;
+beforeAll(async () => {
+  w = await world();
+});
+afterAll(async () => {
+  await w.close();
+});
+
+interface JobRow {
+  readonly kind: string;
+  readonly state: string;
+  readonly attempts: number;
+  readonly runAt: number;
+  readonly error: string | null;
+}
+const jobs = (state: string) =>
+  w.inOrganization(
+    organization,
+    (tx) => tx.sql<JobRow[]>`
+      select kind, state, attempts, run_at, error from job
+      where organization = ${organization} and state = ${state} order by created, id`,
+  );
+const now = () => w.inOrganization(organization, async (tx) => tx.now);
+const forward = (ms: number) =>
+  w.inOrganization(
+    organization,
+    (tx) => tx.sql`
+      insert into clock (forward_ms) values (${ms}) on conflict (singleton) do update set forward_ms = clock.forward_ms + ${ms}`,
+  );
+async function sentTo(people: readonly string[], title: string): Promise<string> {
+  const file = await w.pdf(title);
+  const { circulation } = await w.ask<{ circulation: string }>('ines', 'desk.sendQuick', {
+    file: file.hash,
+    name: 'x.pdf',
+    title,
+    verb: 'read',
+    people: people.map((person) => ({ kind: person === 'jarek' ? 'outside' : 'person', person })),
+  });
+  return circulation;
+}
+
+describe('a job', () => {
+  it('is left in the transaction of what caused it: refused with it, or there with it', async () => {
+    const before = (await jobs('waiting')).length;
+    const file = await w.pdf('Refused');
+    // The author approves their own text: the check before sending stops it, after the record and circulation were written.
+    expect(
+      await w.refused('petra', 'desk.sendQuick', {
+        file: file.hash,
+        name: 'x.pdf',
+        title: 'Refused as a whole',
+        people: [
+          { kind: 'person', person: 'oskar' },
+          { kind: 'person', person: 'petra' },
+        ],
+      }),
+    ).toBe('preflight');
+    expect((await jobs('waiting')).length).toBe(before);
+    const found = await w.ask<{ records: unknown[] }>('petra', 'desk.find', { text: 'Refused as a whole' });
+    expect(found.records).toEqual([]);
+    await sentTo(['oskar', 'yuki'], 'Kept as a whole');
+    expect((await jobs('waiting')).length).toBe(before + 2);
+    await w.work();
+  });
+
+  it('that fails is tried again after pauses that grow, and is given up after eight tries', async () => {
+    const { workOff } = await import('@/server/jobs/work');
+    await sentTo(['oskar'], 'Nobody takes it');
+    let tried = 0;
+    const closed = async () => {
+      tried += 1;
+      throw new Error('the mail server is closed');
+    };
+    const pauses: number[] = [];
+    for (let i = 0; i < 8; i += 1) {
+      expect(await workOff(organization, closed)).toBe(1);
+      // Not due yet: nothing is tried before its time.
+      expect(await workOff(organization, closed)).toBe(0);
+      const [waiting] = await jobs('waiting');
+      if (waiting) {
+        pauses.push(Math.round((waiting.runAt - (await now())) / 1000));
+        expect(waiting.error).toMatch(/mail server is closed/);
+        await forward(waiting.runAt - (await now()) + 1);
+      }
+    }
+    expect(tried).toBe(8);
+    for (const [i, pause] of pauses.entries()) expect(Math.abs(pause - 5 * 2 ** i)).toBeLessThanOrEqual(2);
+    expect(await jobs('waiting')).toEqual([]);
+    expect(await jobs('failed')).toMatchObject([{ kind: 'mail', attempts: 8 }]);
+    await forward(10 * 86_400_000);
+    expect(await workOff(organization, closed)).toBe(0);
+  });
+
+  it('that fails keeps no other from running', async () => {
+    const { workOff } = await import('@/server/jobs/work');
+    await sentTo(['oskar', 'yuki', 'petra'], 'One box is full');
+    const taken: string[] = [];
+    await workOff(organization, async (letter) => {
+      if (letter.to.startsWith('Yuki')) throw new Error('box full');
+      taken.push(letter.to);
+    });
+    expect(taken.sort()).toEqual(['Oskar Thiele <oskar@mr.example>', 'Petra Novak <petra@mr.example>']);
+    expect(await jobs('waiting')).toMatchObject([{ attempts: 1 }]);
+    await forward(6000);
+    await w.work();
+    expect(w.letters.at(-1)?.to).toMatch(/^Yuki/);
+  });
+
+  it('is taken by one worker, however many look for it at once', async () => {
+    const { workOff } = await import('@/server/jobs/work');
+    const people = ['oskar', 'yuki', 'petra', 'benedikt', 'thea'];
+    for (let i = 0; i < 4; i += 1) await sentTo(people, `Shared ${i}`);
+    const letters: Letter[] = [];
+    const counts = await Promise.all(
+      Array.from({ length: 6 }, () =>
+        workOff(organization, async (letter) => {
+          letters.push(letter);
+          await new Promise((resolve) => setTimeout(resolve, 5));
+        }),
+      ),
+    );
+    expect(counts.reduce((sum, count) => sum + count, 0)).toBe(20);
+    expect(counts.filter((count) => count > 0).length).toBeGreaterThan(1);
+    expect(new Set(letters.map((letter) => letter.messageId)).size).toBe(20);
+    expect(letters.length).toBe(20);
+  });
+
+  it('of a worker that died is taken again when its lease is over, and writes the letter of the same id', async () => {
+    const { workOff } = await import('@/server/jobs/work');
+    const { settings } = await import('@/server/settings');
+    await sentTo(['oskar'], 'Died in the middle');
+    const first: Letter[] = [];
+    const dead = workOff(organization, (letter) => {
+      first.push(letter);
+      return new Promise(() => {});
+    });
+    void dead;
+    await expect.poll(() => first.length).toBe(1);
+    expect(await workOff(organization, async () => {})).toBe(0);
+    await forward(settings().leaseSeconds * 1000 + 1);
+    await w.work();
+    const again = w.letters.at(-1);
+    expect([again?.subject, again?.messageId]).toEqual([first[0]?.subject, first[0]?.messageId]);
+    expect(await jobs('waiting')).toEqual([]);
+  });
+
+  it('waits while there is nobody to deliver mail, and other work goes on', async () => {
+    const { workOff } = await import('@/server/jobs/work');
+    const { record } = await w.ask<{ record: string }>('ines', 'record.create', {
+      title: 'Rendered without post',
+      kind: 'LOG',
+      owner: 'ines',
+    });
+    const { change } = await w.ask<{ change: string }>('ines', 'change.start', { record, reason: 'x', author: 'ines' });
+    await w.ask('ines', 'draft.saveText', {
+      change,
+      revision: 0,
+      story: { blocks: [{ id: 'a', kind: 'paragraph', level: 0, runs: [{ text: 'Calm', marks: {} }] }] },
+    });
+    await w.ask('ines', 'draft.makeVersion', { change });
+    await sentTo(['oskar'], 'Waits for the post');
+    expect(await workOff(organization, null)).toBe(1);
+    expect(await jobs('waiting')).toMatchObject([{ kind: 'mail', attempts: 0 }]);
+    await w.work();
+    expect(w.letters.at(-1)?.subject).toBe('Please read and confirm Waits for the post');
+  });
+
+  it('writes no letter for what is no longer true when it leaves', async () => {
+    const circulation = await sentTo(['oskar', 'yuki'], 'Overtaken');
+    const view = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
+    const seatOf = (person: string) => view.seats.find((seat) => seat.holder === person)?.id;
+    // Before anything leaves: Oskar's seat goes to Petra, Yuki is reminded, and everything is withdrawn for Yuki's part.
+    await w.ask('ines', 'circulation.reassign', {
+      circulation,
+      seat: seatOf('oskar'),
+      to: { kind: 'person', person: 'petra' },
+    });
+    const before = w.letters.length;
+    await w.work();
+    const told = w.letters.slice(before).map((letter) => `${letter.to.split(' ')[0]}: ${letter.subject}`);
+    expect(told.sort()).toEqual([
+      'Oskar: No longer needed from you: Overtaken',
+      'Petra: Please read and confirm Overtaken',
+      'Yuki: Please read and confirm Overtaken',
+    ]);
+    await w.ask('ines', 'circulation.remind', { circulation, seat: seatOf('yuki') });
+    await w.ask('ines', 'circulation.withdraw', { circulation, reason: 'Too late' });
+    const later = w.letters.length;
+    await w.work();
+    expect(
+      w.letters
+        .slice(later)
+        .map((letter) => `${letter.to.split(' ')[0]}: ${letter.subject}`)
+        .sort(),
+    ).toEqual(['Petra: Withdrawn: Overtaken', 'Yuki: Withdrawn: Overtaken']);
+  });
+
+  it('tells in a letter only what its reader needs: their words, their time, their page or link', async () => {
+    const due = Date.UTC(2027, 0, 8, 15);
+    const { record } = await w.ask<{ record: string }>('ines', 'record.create', {
+      title: 'Rope <b>splice</b> & "ends"',
+      kind: 'WI',
+      owner: 'rufus',
+    });
+    const { circulation, change } = await w.ask<{ circulation: string; change: string }>('ines', 'change.start', {
+      record,
+      reason: 'x',
+      author: 'rufus',
+    });
+    const file = await w.pdf('Splice');
+    await w.ask('rufus', 'draft.setFile', { change, revision: 0, file: file.hash, name: 's.pdf' });
+    await w.ask('rufus', 'draft.handIn', { change });
+    await w.ask('ines', 'circulation.plan', {
+      circulation,
+      words: 'Mind <script>alert(1)</script> the "ends"',
+      route: inSeries(stage('review', ['yuki', 'jarek'], { due })),
+    });
+    await w.ask('ines', 'circulation.send', { circulation });
+    await w.work();
+    const letter = (name: string) => w.letters.findLast((candidate) => candidate.to.startsWith(name));
+    const inside = letter('Yuki');
+    const outside = letter('Jarek');
+    // Each reads the time on their own clock: Oslo, and London an hour before it.
+    expect(inside?.text).toContain('by Fri 8 Jan 2027, 16:00.');
+    expect(outside?.text).toContain('by Fri 8 Jan 2027, 15:00.');
+    expect(inside?.text).toContain(`/circulations/${circulation}/act/`);
+    expect(outside?.text).toMatch(/http:\/\/localhost:3000\/s\/[\w-]{38}\.[\w-]{32}\n/);
+    expect(outside?.text).toContain('ines@mr.example');
+    expect(inside?.text).not.toContain('/s/');
+    expect(inside?.replyTo).toBe('Ines Halloran <ines@mr.example>');
+    for (const one of [inside, outside]) {
+      expect(one?.text).toContain('Mind <script>alert(1)</script> the "ends"');
+      expect(one?.html).not.toContain('<script>');
+      expect(one?.html).not.toContain('<b>splice');
+      expect(one?.html).toContain('&lt;script&gt;');
+    }
+  });
+});

@@ -1,0 +1,215 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { CirculationView } from '@/server/circulation/view';
+import { neighbours, organization, type World, world } from './world';
+
+let w: World;
+beforeAll(async () => {
+  w = await world();
+});
+afterAll(async () => {
+  await w.close();
+});
+
+interface Desk {
+  readonly tasks: readonly {
+    readonly doing: string;
+    readonly title: string;
+    readonly circulation: string;
+    readonly due: number | null;
+  }[];
+  readonly waits: readonly { readonly person: string; readonly title: string }[];
+  readonly incomplete: readonly { readonly title: string; readonly record: string }[];
+}
+const desk = (person: string) => w.ask<Desk>(person, 'desk.view');
+async function quick(from: string, title: string, people: readonly string[], due: number | null = null) {
+  const file = await w.pdf(title);
+  return w.ask<{ circulation: string; number: string }>(from, 'desk.sendQuick', {
+    file: file.hash,
+    name: 'x.pdf',
+    title,
+    verb: 'review',
+    due,
+    people: people.map((person) => ({ kind: 'person', person })),
+  });
+}
+
+describe('numbers', () => {
+  it('of records made at once are all different, without a gap, and each organization counts for itself', async () => {
+    const made = await Promise.all(
+      Array.from({ length: 15 }, (_, i) =>
+        w.ask<{ number: string }>(i % 2 ? 'ines' : 'petra', 'record.create', {
+          title: `Made at once ${i}`,
+          kind: 'PRO',
+          owner: 'rufus',
+        }),
+      ),
+    );
+    expect(made.map(({ number }) => number).sort()).toEqual(
+      Array.from({ length: 15 }, (_, i) => `MR-PRO-${String(i + 1).padStart(3, '0')}`),
+    );
+    const theirs = await w.ask<{ number: string }>('ines@neighbours', 'record.create', {
+      title: 'Next door',
+      kind: 'PRO',
+      owner: 'ines',
+    });
+    expect(theirs.number).toBe('NB-PRO-001');
+    const seen = await w.ask<{ number: string }[]>('ines@neighbours', 'register.list');
+    expect(seen.map(({ number }) => number)).toEqual(['NB-PRO-001']);
+  });
+
+  it('of circulations sent at once run on without a repeat', async () => {
+    const sent = await Promise.all(Array.from({ length: 8 }, (_, i) => quick('petra', `Sent at once ${i}`, ['yuki'])));
+    const views = await Promise.all(
+      sent.map(({ circulation }) => w.ask<CirculationView>('petra', 'circulation.view', { circulation })),
+    );
+    const counted = views.map((view) => Number(view.number.slice(2))).sort((a, b) => a - b);
+    expect(counted).toEqual(Array.from({ length: 8 }, (_, i) => (counted[0] as number) + i));
+  });
+});
+
+describe('a record', () => {
+  it('is described by its owner and by controllers; others may read it', async () => {
+    const { record } = await w.ask<{ record: string }>('petra', 'record.create', {
+      title: 'Owned by Rufus',
+      kind: 'WI',
+      owner: 'rufus',
+    });
+    const next = { record, title: 'Owned by Yuki now', kind: 'WI', owner: 'yuki' };
+    expect(await w.refused('petra', 'record.describe', next)).toBe('not-allowed');
+    await w.ask('rufus', 'record.describe', next);
+    // Rufus has given it away.
+    expect(await w.refused('rufus', 'record.describe', next)).toBe('not-allowed');
+    await w.ask('ines', 'record.describe', { ...next, title: 'Put in order by the controller' });
+    expect(await w.ask('petra', 'record.view', { record })).toMatchObject({
+      title: 'Put in order by the controller',
+      owner: 'yuki',
+      number: expect.stringMatching(/^MR-WI-\d{3}$/),
+    });
+    expect(await w.refused('ines', 'record.describe', { ...next, kind: 'ZZZ' })).toBe('unknown-kind');
+    expect(await w.refused('ines', 'record.describe', { ...next, owner: 'nobody' })).toBe('unknown-person');
+    expect(await w.refused('ines', 'record.describe', { ...next, record: 'none' })).toBe('not-found');
+  });
+
+  it('that was sent quickly waits on its owner’s Desk until it is complete', async () => {
+    await quick('yuki', 'To be completed', ['oskar']);
+    const found = (await desk('yuki')).incomplete.find((row) => row.title === 'To be completed');
+    expect(found).toBeDefined();
+    await w.ask('yuki', 'record.describe', { record: found?.record, title: 'Completed', kind: 'BRF', owner: 'yuki' });
+    expect((await desk('yuki')).incomplete.map((row) => row.title)).not.toContain('Completed');
+  });
+
+  it('says that something is in work to everybody, but what it is only to those it concerns', async () => {
+    const { circulation } = await quick('petra', 'Confidential matter', ['oskar']);
+    const { record } = (await w.ask<CirculationView>('petra', 'circulation.view', { circulation })).record.id
+      ? { record: (await w.ask<CirculationView>('petra', 'circulation.view', { circulation })).record.id }
+      : { record: '' };
+    const as = async (person: string) =>
+      (await w.ask<{ circulations: { id: string | null; mine: boolean }[] }>(person, 'record.view', { record }))
+        .circulations;
+    for (const person of ['petra', 'oskar', 'ines'])
+      expect(await as(person), person).toMatchObject([{ id: circulation, mine: true }]);
+    for (const person of ['yuki', 'thea', 'benedikt'])
+      expect(await as(person), person).toEqual([
+        { id: null, number: expect.any(String), phase: 'running', mine: false },
+      ]);
+  });
+
+  it('has one change in work at a time', async () => {
+    const { record } = await w.ask<{ record: string }>('ines', 'record.create', {
+      title: 'One at a time',
+      kind: 'PRO',
+      owner: 'rufus',
+    });
+    const start = () => w.answer('ines', 'change.start', { record, reason: 'Now', author: 'rufus' });
+    const answers = await Promise.all([start(), start(), start()]);
+    expect(answers.map((answer) => (answer.ok ? 'ok' : answer.refusal.code)).sort()).toEqual([
+      'in-work-already',
+      'in-work-already',
+      'ok',
+    ]);
+    expect(await w.refused('petra', 'change.start', { record, reason: 'x', author: 'rufus' })).toBe('not-allowed');
+  });
+});
+
+describe('the Desk', () => {
+  it('shows each what they are asked, soonest due first, and to the sender for whom it waits', async () => {
+    const day = 86_400_000;
+    const now = Date.now();
+    await quick('benedikt', 'Without a time', ['thea']);
+    await quick('benedikt', 'In a week', ['thea'], now + 7 * day);
+    const soon = await quick('benedikt', 'Tomorrow', ['thea', 'petra'], now + day);
+    const mine = (await desk('thea')).tasks;
+    expect(mine.map((task) => task.title)).toEqual(['Tomorrow', 'In a week', 'Without a time']);
+    expect(mine.every((task) => task.doing === 'review')).toBe(true);
+    const waits = (await desk('benedikt')).waits;
+    expect(
+      waits
+        .filter((row) => row.title === 'Tomorrow')
+        .map((row) => row.person)
+        .sort(),
+    ).toEqual(['petra', 'thea']);
+    // Nobody else is told for whom it waits.
+    expect((await desk('petra')).waits.map((row) => row.title)).not.toContain('Tomorrow');
+    const view = await w.ask<CirculationView>('thea', 'circulation.view', { circulation: soon.circulation });
+    const seat = view.seats.find((candidate) => candidate.holder === 'thea');
+    await w.ask('thea', 'seat.decideMine', {
+      circulation: soon.circulation,
+      seat: seat?.id,
+      epoch: seat?.epoch,
+      scope: view.scope,
+      outcome: 'done',
+    });
+    expect((await desk('thea')).tasks.map((task) => task.title)).toEqual(['In a week', 'Without a time']);
+    expect((await desk('benedikt')).waits.filter((row) => row.title === 'Tomorrow').map((row) => row.person)).toEqual([
+      'petra',
+    ]);
+  });
+});
+
+describe('finding', () => {
+  interface Found {
+    readonly records: readonly { readonly title: string }[];
+    readonly circulations: readonly { readonly title: string }[];
+  }
+  const find = (person: string, text: string) => w.ask<Found>(person, 'desk.find', { text });
+
+  it('takes signs as they are typed, not as patterns', async () => {
+    for (const title of ['100 % of load', 'under_score', 'back\\slash', "it's quoted", 'plain'])
+      await w.ask('ines', 'record.create', { title, kind: 'BRF', owner: 'ines' });
+    for (const [text, title] of [
+      ['100 %', '100 % of load'],
+      ['under_', 'under_score'],
+      ['back\\', 'back\\slash'],
+      ["it's", "it's quoted"],
+      ['PLAIN', 'plain'],
+    ] as const)
+      expect(
+        (await find('petra', text)).records.map((row) => row.title),
+        text,
+      ).toEqual([title]);
+    expect((await find('petra', '%_%')).records).toEqual([]);
+  });
+
+  it('shows circulations only to those who may read them', async () => {
+    await quick('petra', 'Sought after', ['oskar']);
+    for (const person of ['petra', 'oskar', 'ines'])
+      expect((await find(person, 'sought')).circulations, person).toHaveLength(1);
+    for (const person of ['yuki', 'thea']) expect((await find(person, 'sought')).circulations, person).toEqual([]);
+    const elsewhere = await w.ask<Found>('ines@neighbours', 'desk.find', { text: 'sought' });
+    expect([elsewhere.records, elsewhere.circulations]).toEqual([[], []]);
+  });
+});
+
+describe('a trail', () => {
+  it('cannot be written into another organization’s stream, and its events name the one they belong to', async () => {
+    const { linksOf } = await import('@/server/events/streams');
+    const { circulation } = await quick('petra', 'Ours alone', ['oskar']);
+    const ours = await w.inOrganization(organization, (tx) => linksOf(tx, `circulation:${circulation}`));
+    expect(ours.length).toBeGreaterThan(3);
+    expect(new Set(ours.map((link) => link.organization))).toEqual(new Set([organization]));
+    expect(await w.inOrganization(neighbours, (tx) => linksOf(tx, `circulation:${circulation}`))).toEqual([]);
+    await expect(
+      w.inOrganization(neighbours, (tx) => tx.sql`insert into event ${tx.sql(ours.slice(-1) as never)}`),
+    ).rejects.toThrow(/row-level security/);
+  });
+});

@@ -1,0 +1,158 @@
+import { randomUUID } from 'node:crypto';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Cookie } from '@/server/operations/operation';
+import { organization, type World, world } from './world';
+
+let w: World;
+beforeAll(async () => {
+  w = await world();
+});
+afterAll(async () => {
+  await w.close();
+});
+
+/** Puts an operation of the door, as somebody who is not known yet; gives its code and the cookies it set. */
+async function atDoor(name: string, input: object, address = '198.51.100.1') {
+  const { handle } = await import('@/server/operations/handle');
+  const operation = w.registry.get(name);
+  if (!operation) throw new Error(`there is no operation ${name}`);
+  const cookies: Cookie[] = [];
+  const answer = await handle(operation, input, {
+    address,
+    agent: 'browser',
+    sessionCookie: undefined,
+    handle: null,
+    setCookie: (cookie) => cookies.push(cookie),
+  });
+  return { code: answer.ok ? 'ok' : answer.refusal.code, value: answer.ok ? answer.value : null, cookies };
+}
+const added = async (name: string, email: string) => {
+  const { person } = await w.ask<{ person: string }>('thea', 'people.add', { name, email, zone: 'Europe/Oslo' });
+  await w.work();
+  return person;
+};
+const invitationTo = (name: string) =>
+  w.linkIn(w.letters.findLast((letter) => letter.to.startsWith(name))).replace(/^.*\/invitation\//, '');
+const password = 'a long enough password';
+
+describe('a new member', () => {
+  it('chooses a password by the invitation, once, and is in', async () => {
+    const person = await added('Noor Amadi', 'noor@mr.example');
+    const invitation = invitationTo('Noor');
+    expect(await atDoor('door.invitation', { invitation })).toMatchObject({
+      value: { name: 'Noor Amadi', organization: 'Marrowfell Ropeway' },
+    });
+    expect((await atDoor('door.acceptInvitation', { invitation, password: 'short' })).code).toBe('weak-password');
+    const both = await Promise.all(
+      [password, `${password} too`].map((one) => atDoor('door.acceptInvitation', { invitation, password: one })),
+    );
+    expect(both.map((answer) => answer.code).sort()).toEqual(['invitation-over', 'ok']);
+    const [cookie] = both.find((answer) => answer.code === 'ok')?.cookies ?? [];
+    w.cookies.set('noor', cookie?.value ?? '');
+    expect(await w.ask('noor', 'session.me')).toMatchObject({ me: { id: person, name: 'Noor Amadi' } });
+    expect((await atDoor('door.invitation', { invitation })).code).toBe('invitation-over');
+  });
+
+  it('is not let in by an invitation that was made again, is out of date, or is somebody else’s', async () => {
+    const person = await added('Dalia Ruiz', 'dalia@mr.example');
+    const first = invitationTo('Dalia');
+    expect(await w.refused('petra', 'people.inviteAgain', { person })).toBe('not-allowed');
+    await w.ask('thea', 'people.inviteAgain', { person });
+    await w.work();
+    const second = invitationTo('Dalia');
+    expect(second).not.toBe(first);
+    expect((await atDoor('door.acceptInvitation', { invitation: first, password })).code).toBe('invitation-over');
+    const [place, nonce, code] = second.split('.');
+    for (const forged of [
+      '',
+      'x',
+      `${place}.${nonce}`,
+      `${place}.${nonce}.${'A'.repeat(32)}`,
+      `${randomUUID()}.${nonce}.${code}`,
+    ])
+      expect((await atDoor('door.acceptInvitation', { invitation: forged || '-', password })).code, forged).toBe(
+        'invitation-over',
+      );
+    await w.inOrganization(
+      organization,
+      (tx) =>
+        tx.sql`update invitation set expires = ${tx.now} where organization = ${organization} and person = ${person}`,
+    );
+    expect((await atDoor('door.acceptInvitation', { invitation: second, password })).code).toBe('invitation-over');
+  });
+
+  it('cannot share a mail address with another, but an outside person of that address may be there too', async () => {
+    await added('Caspian Bell', 'caspian@mr.example');
+    expect(
+      await w.refused('thea', 'people.add', { name: 'Another', email: 'CASPIAN@mr.example', zone: 'Europe/Oslo' }),
+    ).toBe('address-taken');
+    const outside = { name: 'Caspian Bell', email: 'caspian@mr.example', zone: 'Europe/London' };
+    const one = await w.ask<{ person: string }>('petra', 'people.addOutside', outside);
+    const two = await w.ask<{ person: string }>('oskar', 'people.addOutside', { ...outside, name: 'C. Bell' });
+    expect(two).toEqual(one);
+    for (const input of [
+      { ...outside, zone: 'Middle/Nowhere' },
+      { ...outside, email: 'no address' },
+      { ...outside, name: 'x'.repeat(121) },
+    ])
+      expect(await w.refused('petra', 'people.addOutside', input)).toBe('bad-input');
+  });
+});
+
+describe('somebody who leaves', () => {
+  it('is signed out everywhere at once, cannot sign in, and gets no letters', async () => {
+    const { openSession } = await import('@/server/auth/sessions');
+    const second = await w.inOrganization(organization, (tx) => openSession(tx, 'oskar', '127.0.0.1'));
+    w.cookies.set('oskar at home', second);
+    await w.ask('oskar', 'session.me');
+    await w.ask('oskar at home', 'session.me');
+    expect(await w.refused('ines', 'people.leave', { person: 'oskar', left: true })).toBe('not-allowed');
+    await w.ask('thea', 'people.leave', { person: 'oskar', left: true });
+    expect(await w.refused('oskar', 'session.me')).toBe('signed-out');
+    expect(await w.refused('oskar at home', 'session.me')).toBe('signed-out');
+    expect((await atDoor('door.enterAs', { person: 'oskar' })).code).not.toBe('ok');
+    const file = await w.pdf('For somebody who left');
+    const send = { file: file.hash, name: 'x.pdf', title: 'Left', people: [{ kind: 'person', person: 'oskar' }] };
+    expect(await w.refused('petra', 'desk.sendQuick', send)).toMatch(/person-left|unknown-person/);
+  });
+
+  it('can come back, with a new session only; nobody can leave themselves out, or turn an outside person out', async () => {
+    await w.ask('thea', 'people.leave', { person: 'oskar', left: false });
+    expect(await w.refused('oskar', 'session.me')).toBe('signed-out');
+    expect(await w.refused('thea', 'people.leave', { person: 'thea', left: true })).toBe('unknown-person');
+    expect(await w.refused('thea', 'people.leave', { person: 'jarek', left: true })).toBe('unknown-person');
+    expect(await w.refused('thea', 'people.leave', { person: 'nobody', left: true })).toBe('unknown-person');
+  });
+});
+
+describe('signing in', () => {
+  it('counts tries by account, whoever makes them and from wherever, and by address, whatever the account', async () => {
+    const tries: string[] = [];
+    for (let i = 0; i < 11; i += 1)
+      tries.push(
+        (await atDoor('door.signIn', { email: 'yuki@mr.example', password: 'wrong' }, `198.51.100.${100 + i}`)).code,
+      );
+    expect(tries.slice(0, 10)).toEqual(Array(10).fill('wrong-sign-in'));
+    expect(tries[10]).toBe('too-often');
+    // The quarter passes, the account is free again.
+    await w.inOrganization(
+      organization,
+      (tx) => tx.sql`
+        insert into clock (forward_ms) values (900000) on conflict (singleton) do update set forward_ms = clock.forward_ms + 900000`,
+    );
+    expect((await atDoor('door.signIn', { email: 'yuki@mr.example', password: 'wrong' })).code).toBe('wrong-sign-in');
+  });
+
+  it('says the same for an unknown address as for a wrong password, and keeps no address readable at the door', async () => {
+    const unknown = await atDoor('door.signIn', { email: 'stranger@mr.example', password });
+    const wrong = await atDoor('door.signIn', { email: 'petra@mr.example', password });
+    expect([unknown.code, wrong.code]).toEqual(['wrong-sign-in', 'wrong-sign-in']);
+    const { outsideOrganizations } = await import('@/server/db/connect');
+    const rows = await outsideOrganizations(
+      (sql) => sql<{ row: string }[]>`
+        select row_to_json(door)::text as row from door union all select row_to_json(attempt)::text from attempt`,
+    );
+    expect(rows.length).toBeGreaterThan(5);
+    for (const { row } of rows) expect(row).not.toMatch(/petra|yuki|example|198\.51/);
+  });
+});
