@@ -4,6 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { Person } from '@/server/admin/people';
 import { useMe, usePeople, useTell } from '../data/use';
+import { ListPage } from '../parts/ListPage';
 import {
   DueButton,
   Empty,
@@ -68,26 +69,16 @@ export function PeoplePage() {
     },
   ];
   return (
-    <>
-      <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" gap="18px" align="center" flexWrap="wrap">
-        <chakra.h1 fontSize="20px">{words.title}</chakra.h1>
-        <Box flex="1" color="quiet">
-          {administers ? '' : words.readOnly}
-        </Box>
-        <TextInput
-          w="260px"
-          placeholder={words.find}
-          aria-label={words.find}
-          value={filter}
-          onChange={(event) => setFilter(event.target.value)}
-        />
-        {administers && !adding && <DueButton onClick={() => setAdding(true)}>{words.add}</DueButton>}
-      </Flex>
-      {adding && (
-        <Box px={{ base: '12px', md: '24px' }} pb="12px">
-          <AddPerson onDone={() => setAdding(false)} />
-        </Box>
-      )}
+    <ListPage
+      title={words.title}
+      beside={administers ? '' : words.readOnly}
+      find={words.find}
+      filter={filter}
+      onFilter={setFilter}
+      error={null}
+      action={administers && !adding && <DueButton onClick={() => setAdding(true)}>{words.add}</DueButton>}
+      form={adding && <AddPerson onDone={() => setAdding(false)} />}
+    >
       <Rows
         label={words.title}
         columns={columns}
@@ -100,7 +91,7 @@ export function PeoplePage() {
         slip={(person) => <PersonSlip person={person} administers={administers && person.id !== me?.me.id} />}
         empty={<Empty title={words.none} />}
       />
-    </>
+    </ListPage>
   );
 }
 

@@ -9,6 +9,7 @@ import { useAsk, useMe, usePeople, useTell, useTimes } from '../data/use';
 import { useNews } from '../data/useNews';
 import { LineDrawing } from '../line/LineDrawing';
 import { ruleWords, verbThird, verbWords } from '../line/words';
+import { Answered } from '../parts/Answered';
 import {
   DueButton,
   Fact,
@@ -25,7 +26,6 @@ import {
 } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { useWidth } from '../parts/useWidth';
-import { partWords } from '../parts/words';
 import { RoundSlip } from './RoundSlip';
 import { SeatSlip } from './SeatSlip';
 import { TrayContent } from './TrayContent';
@@ -38,20 +38,11 @@ type Asking = 'withdraw' | 'release' | 'round' | null;
 
 /** The control view of one circulation: its line, every seat, what is due now, and all that happened. */
 export function Control({ circulation }: { readonly circulation: string }) {
-  const { data: view, error } = useAsk<CirculationView>('circulation.view', { circulation });
-  if (error)
-    return (
-      <Box p="24px">
-        <Fault error={error} />
-      </Box>
-    );
-  if (!view)
-    return (
-      <Box p="24px" color="quiet">
-        {partWords.loading}
-      </Box>
-    );
-  return <Page view={view} />;
+  return (
+    <Answered<CirculationView> name="circulation.view" input={{ circulation }}>
+      {(view) => <Page view={view} />}
+    </Answered>
+  );
 }
 
 function Page({ view }: { readonly view: CirculationView }) {

@@ -8,9 +8,9 @@ import type { LineModel } from '@/core/route/line';
 import { useAsk, usePeople, useTimes } from '../data/use';
 import { toneOf } from '../desk/Desk';
 import { TinyLine } from '../line/LineDrawing';
-import { DueButton, Empty, Fault, PersonName, Slip, TextInput } from '../parts/parts';
+import { ListPage } from '../parts/ListPage';
+import { DueButton, Empty, PersonName, Slip } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
-import { partWords } from '../parts/words';
 import { phaseWords, circulationWords as words } from './words';
 
 interface Row {
@@ -98,9 +98,13 @@ export function CirculationList() {
     },
   ];
   return (
-    <>
-      <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" gap="18px" align="center" flexWrap="wrap">
-        <chakra.h1 fontSize="20px">{words.listTitle}</chakra.h1>
+    <ListPage
+      title={words.listTitle}
+      find={words.find}
+      filter={filter}
+      onFilter={setFilter}
+      error={error}
+      beside={
         <Flex role="group" aria-label={words.stateLabel} gap="14px">
           {(['live', 'ended', 'all'] as const).map((key) => (
             <chakra.button
@@ -119,18 +123,8 @@ export function CirculationList() {
             </chakra.button>
           ))}
         </Flex>
-        <Box flex="1" />
-        <TextInput
-          w="260px"
-          placeholder={words.find}
-          aria-label={words.find}
-          value={filter}
-          onChange={(event) => setFilter(event.target.value)}
-        />
-      </Flex>
-      <Box px="24px">
-        <Fault error={error} />
-      </Box>
+      }
+    >
       {data ? (
         <Rows
           label={words.listTitle}
@@ -158,11 +152,7 @@ export function CirculationList() {
           )}
           empty={<Empty title={words.empty}>{words.emptyMore}</Empty>}
         />
-      ) : (
-        <Box px="24px" color="quiet">
-          {partWords.loading}
-        </Box>
-      )}
-    </>
+      ) : null}
+    </ListPage>
   );
 }

@@ -18,9 +18,10 @@ import {
   verbs,
 } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
-import { useAsk, usePeople, useTell, useTimes } from '../data/use';
+import { usePeople, useTell, useTimes } from '../data/use';
 import { LineDrawing } from '../line/LineDrawing';
 import { ruleWords, verbThird, verbWords } from '../line/words';
+import { Answered } from '../parts/Answered';
 import { MomentInput } from '../parts/MomentInput';
 import { PeoplePicker } from '../parts/PeoplePicker';
 import {
@@ -40,26 +41,16 @@ import {
   WordButton,
 } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
-import { partWords } from '../parts/words';
 import { circulationWords, findingWords } from './words';
 
 const words = circulationWords.plan;
 
 export function Planner({ circulation }: { readonly circulation: string }) {
-  const { data: view, error } = useAsk<CirculationView>('circulation.view', { circulation });
-  if (error)
-    return (
-      <Box p="24px">
-        <Fault error={error} />
-      </Box>
-    );
-  if (!view)
-    return (
-      <Box p="24px" color="quiet">
-        {partWords.loading}
-      </Box>
-    );
-  return <Plan key={view.id} view={view} />;
+  return (
+    <Answered<CirculationView> name="circulation.view" input={{ circulation }}>
+      {(view) => <Plan key={view.id} view={view} />}
+    </Answered>
+  );
 }
 
 function freshStage(verb: Verb): Stage {

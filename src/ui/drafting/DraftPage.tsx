@@ -8,10 +8,10 @@ import type { Phase } from '@/core/circulation/state';
 import type { PageSize } from '@/core/page/places';
 import { emptyStory, outline, type Story, storyText } from '@/core/text/story';
 import { type Refusal, tell, type Uploaded, upload } from '../data/client';
-import { useAsk, useMe, usePeople, useTell, useTimes } from '../data/use';
+import { useMe, usePeople, useTell, useTimes } from '../data/use';
+import { Answered } from '../parts/Answered';
 import { DueButton, Fact, Fault, PageHead, SideButton, Slip, TextArea, Tray, WordButton } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
-import { partWords } from '../parts/words';
 import { Viewer } from '../signing/Viewer';
 import { Editor } from './Editor';
 import { TextRuler } from './TextRuler';
@@ -47,20 +47,11 @@ interface DraftView {
 }
 
 export function DraftPage({ change }: { readonly change: string }) {
-  const { data, error } = useAsk<DraftView>('draft.view', { change });
-  if (error)
-    return (
-      <Box p="24px">
-        <Fault error={error} />
-      </Box>
-    );
-  if (!data)
-    return (
-      <Box p="24px" color="quiet">
-        {partWords.loading}
-      </Box>
-    );
-  return <Draft key={data.change} data={data} />;
+  return (
+    <Answered<DraftView> name="draft.view" input={{ change }}>
+      {(data) => <Draft key={data.change} data={data} />}
+    </Answered>
+  );
 }
 
 /** Where the author writes or loads a draft and hands it in; saved as it is typed. */

@@ -3,9 +3,9 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useMemo, useState } from 'react';
 import { useAsk, useTimes } from '../data/use';
-import { DueButton, Empty, Fault, Slip, TextInput } from '../parts/parts';
+import { ListPage } from '../parts/ListPage';
+import { DueButton, Empty, Slip } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
-import { partWords } from '../parts/words';
 
 const words = {
   title: 'Post room',
@@ -57,23 +57,14 @@ export function PostRoom() {
     },
   ];
   return (
-    <>
-      <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" gap="18px" align="center" flexWrap="wrap">
-        <chakra.h1 fontSize="20px">{words.title}</chakra.h1>
-        <Box flex="1" color="quiet">
-          {words.more}
-        </Box>
-        <TextInput
-          w="240px"
-          placeholder={words.find}
-          aria-label={words.find}
-          value={filter}
-          onChange={(event) => setFilter(event.target.value)}
-        />
-      </Flex>
-      <Box px="24px">
-        <Fault error={error} />
-      </Box>
+    <ListPage
+      title={words.title}
+      beside={words.more}
+      find={words.find}
+      filter={filter}
+      onFilter={setFilter}
+      error={error}
+    >
       {data ? (
         <Rows
           label={words.title}
@@ -102,11 +93,7 @@ export function PostRoom() {
           )}
           empty={<Empty title={words.empty}>{words.emptyMore}</Empty>}
         />
-      ) : (
-        <Box px="24px" color="quiet">
-          {partWords.loading}
-        </Box>
-      )}
-    </>
+      ) : null}
+    </ListPage>
   );
 }

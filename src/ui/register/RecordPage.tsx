@@ -10,6 +10,7 @@ import { phaseWords } from '../circulation/words';
 import { useAsk, useMe, usePeople, useTell, useTimes } from '../data/use';
 import { toneOf } from '../desk/Desk';
 import { TinyLine } from '../line/LineDrawing';
+import { Answered } from '../parts/Answered';
 import { PeoplePicker } from '../parts/PeoplePicker';
 import {
   Choose,
@@ -24,7 +25,6 @@ import {
   TextInput,
   WordButton,
 } from '../parts/parts';
-import { partWords } from '../parts/words';
 import type { Kind } from './RegisterList';
 import { registerWords as words } from './words';
 
@@ -58,25 +58,21 @@ interface RecordView {
 
 /** One document: its current revision first, then what is in work, then what came before. */
 export function RecordPage({ record }: { readonly record: string }) {
-  const { data, error } = useAsk<RecordView>('record.view', { record });
+  return (
+    <Answered<RecordView> name="record.view" input={{ record }}>
+      {(data) => <Whole data={data} />}
+    </Answered>
+  );
+}
+
+function Whole({ data }: { readonly data: RecordView }) {
+  const { record } = data;
   const { data: me } = useMe();
   const { name } = usePeople();
   const times = useTimes();
   const router = useRouter();
   const [starting, setStarting] = useState(false);
   const [describing, setDescribing] = useState(false);
-  if (error)
-    return (
-      <Box p="24px">
-        <Fault error={error} />
-      </Box>
-    );
-  if (!data)
-    return (
-      <Box p="24px" color="quiet">
-        {partWords.loading}
-      </Box>
-    );
   const current = data.revisions[data.revisions.length - 1];
   const controls = me?.me.roles.includes('controller') ?? false;
   const mayDescribe = controls || me?.me.id === data.owner;

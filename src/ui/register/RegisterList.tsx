@@ -4,9 +4,9 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { useAsk, usePeople, useTimes } from '../data/use';
-import { DueButton, Empty, Fault, PersonName, SideButton, Slip, TextInput } from '../parts/parts';
+import { ListPage } from '../parts/ListPage';
+import { DueButton, Empty, PersonName, SideButton, Slip } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
-import { partWords } from '../parts/words';
 import { registerWords as words } from './words';
 
 interface Row {
@@ -86,22 +86,14 @@ export function RegisterList() {
     },
   ];
   return (
-    <>
-      <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" gap="18px" align="center" flexWrap="wrap">
-        <chakra.h1 fontSize="20px">{words.title}</chakra.h1>
-        <Box flex="1" />
-        <TextInput
-          w="280px"
-          placeholder={words.find}
-          aria-label={words.find}
-          value={filter}
-          onChange={(event) => setFilter(event.target.value)}
-        />
-        <SideButton onClick={() => router.push('/register/new')}>{words.create}</SideButton>
-      </Flex>
-      <Box px="24px">
-        <Fault error={error} />
-      </Box>
+    <ListPage
+      title={words.title}
+      find={words.find}
+      filter={filter}
+      onFilter={setFilter}
+      error={error}
+      action={<SideButton onClick={() => router.push('/register/new')}>{words.create}</SideButton>}
+    >
       {data ? (
         <Rows
           label={words.title}
@@ -133,11 +125,7 @@ export function RegisterList() {
           )}
           empty={<Empty title={words.empty}>{words.emptyMore}</Empty>}
         />
-      ) : (
-        <Box px="24px" color="quiet">
-          {partWords.loading}
-        </Box>
-      )}
-    </>
+      ) : null}
+    </ListPage>
   );
 }

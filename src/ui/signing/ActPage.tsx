@@ -9,9 +9,10 @@ import type { CirculationView } from '@/server/circulation/view';
 import type { SeatView } from '@/server/signing/sign';
 import { NewRemark, Remarks } from '../circulation/Remarks';
 import { circulationWords } from '../circulation/words';
-import { useAsk, useMe, usePeople, useTell, useTimes } from '../data/use';
+import { useMe, usePeople, useTell, useTimes } from '../data/use';
 import { toneOf } from '../desk/Desk';
 import { TinyLine } from '../line/LineDrawing';
+import { Answered } from '../parts/Answered';
 import { PeoplePicker } from '../parts/PeoplePicker';
 import {
   Choose,
@@ -28,49 +29,34 @@ import {
   WordButton,
 } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
-import { partWords } from '../parts/words';
 import { SigningPage } from './SigningPage';
 import { Ruler, Viewer } from './Viewer';
 import { signingWords as words } from './words';
 
 /** Reading a version, with everything that belongs to it, and deciding on it where one is asked. */
 export function ActPage({ circulation, seat }: { readonly circulation: string; readonly seat: string | null }) {
-  const { data: view, error } = useAsk<CirculationView>('circulation.view', { circulation });
-  const { data: me } = useMe();
-  const own = view?.seats.find((candidate) => candidate.id === seat);
-  const mine = own && me && [own.holder, ...own.coHolders].includes(me.me.id);
-  if (error)
-    return (
-      <Box p="24px">
-        <Fault error={error} />
-      </Box>
-    );
-  if (!view)
-    return (
-      <Box p="24px" color="quiet">
-        {partWords.loading}
-      </Box>
-    );
-  // Asked or done: the same page signs and is the receipt afterwards.
-  if (mine && own.verb === 'sign') return <MemberSigns circulation={circulation} seat={own.id} />;
-  return <Reading view={view} seat={seat} />;
+  return (
+    <Answered<CirculationView> name="circulation.view" input={{ circulation }}>
+      {(view) => <Acting view={view} seat={seat} />}
+    </Answered>
+  );
 }
 
-function MemberSigns({ circulation, seat }: { readonly circulation: string; readonly seat: string }) {
+function Acting({ view, seat }: { readonly view: CirculationView; readonly seat: string | null }) {
+  const { data: me } = useMe();
+  const own = view.seats.find((candidate) => candidate.id === seat);
+  const mine = own && me && [own.holder, ...own.coHolders].includes(me.me.id);
+  if (!mine || own.verb !== 'sign') return <Reading view={view} seat={seat} />;
+  // Asked or done: the same page signs and is the receipt afterwards.
+  return (
+    <Answered<SeatView> name="seat.mine" input={{ circulation: view.id, seat: own.id }}>
+      {(data) => <MemberSigns circulation={view.id} data={data} />}
+    </Answered>
+  );
+}
+
+function MemberSigns({ circulation, data }: { readonly circulation: string; readonly data: SeatView }) {
   const router = useRouter();
-  const { data, error } = useAsk<SeatView>('seat.mine', { circulation, seat });
-  if (error)
-    return (
-      <Box p="24px">
-        <Fault error={error} />
-      </Box>
-    );
-  if (!data)
-    return (
-      <Box p="24px" color="quiet">
-        {partWords.loading}
-      </Box>
-    );
   return (
     <SigningPage
       view={data}

@@ -6,29 +6,20 @@ import { useRouter } from 'next/navigation';
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from 'react';
 import { lintPlaces, type PageSize, type Place, type PlaceKind, placeKinds, placeSizes } from '@/core/page/places';
 import type { CirculationView } from '@/server/circulation/view';
-import { useAsk, usePeople, useTell } from '../data/use';
+import { usePeople, useTell } from '../data/use';
+import { Answered } from '../parts/Answered';
 import { Choose, DueButton, Fault, Field, PageHead, PersonName, TextInput, WordButton } from '../parts/parts';
 import { Tile } from '../parts/Tile';
 import { useWidth } from '../parts/useWidth';
-import { partWords } from '../parts/words';
 import { Ruler, Viewer } from './Viewer';
 import { placeWords, placesWords as words } from './words';
 
 export function PlacesPage({ circulation }: { readonly circulation: string }) {
-  const { data: view, error } = useAsk<CirculationView>('circulation.view', { circulation });
-  if (error)
-    return (
-      <Box p="24px">
-        <Fault error={error} />
-      </Box>
-    );
-  if (!view)
-    return (
-      <Box p="24px" color="quiet">
-        {partWords.loading}
-      </Box>
-    );
-  return <Places view={view} />;
+  return (
+    <Answered<CirculationView> name="circulation.view" input={{ circulation }}>
+      {(view) => <Places view={view} />}
+    </Answered>
+  );
 }
 
 /** Puts places on the pages: by mouse, or from the list and moved with arrow keys. */
