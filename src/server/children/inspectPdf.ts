@@ -16,7 +16,7 @@ export async function inspectPdf(path: string): Promise<Inspection> {
   if (bytes.length === 0) return { ok: false, fault: 'empty' };
   // A file must begin with its header; junk before it moves every offset (ISO 32000-2, 7.5.2).
   if (bytes.subarray(0, 5).toString('latin1') !== '%PDF-') return { ok: false, fault: 'broken' };
-  if (!bytes.subarray(-2048).toString('latin1').includes('startxref')) return { ok: false, fault: 'broken' };
+  if (!tableStands(bytes)) return { ok: false, fault: 'broken' };
   const written = await pagesAsWritten(bytes);
   if (typeof written === 'string') return { ok: false, fault: written };
   const shown = await pagesAsShown(bytes);
@@ -31,13 +31,34 @@ export async function inspectPdf(path: string): Promise<Inspection> {
   return shown.length === 0 ? { ok: false, fault: 'empty' } : { ok: true, pages: shown };
 }
 
+/**
+ * Whether the file's last cross-reference table or stream is where its end says (ISO 32000-2, 7.5.5). Both programs
+ * repair a file in which it is not, each in its own way, and others refuse it.
+ */
+function tableStands(bytes: Buffer): boolean {
+  const end = [
+    ...bytes
+      .subarray(-2048)
+      .toString('latin1')
+      .matchAll(/startxref\s+(\d+)\s+%%EOF/g),
+  ].at(-1);
+  const at = Number(end?.[1] ?? bytes.length);
+  const there = bytes.subarray(at, at + 64).toString('latin1');
+  if (/^\s*\d+\s+\d+\s+obj\b/.test(there)) return true;
+  const trailer = bytes.indexOf('trailer', at);
+  return /^\s*xref\s+\d/.test(there) && trailer > 0 && bytes.includes('/Root', trailer);
+}
+
 type Sizes = { width: number; height: number }[];
 
 /** The pages as the library sees them that stamps and seals the file. */
 async function pagesAsWritten(bytes: Uint8Array): Promise<Sizes | PdfFault> {
   try {
     const pdf = await PDFDocument.load(bytes, { updateMetadata: false, throwOnInvalidObject: true });
-    return pdf.getPages().map((page) => {
+    const pages = pdf.getPages();
+    // Some readers go by the count that the page tree states, others by its leaves.
+    if (pdf.catalog.Pages().Count().asNumber() !== pages.length) return 'broken';
+    return pages.map((page) => {
       const box = page.getCropBox();
       const media = page.getMediaBox();
       // Only the part of the crop box inside the media box is shown (ISO 32000-2, 14.11.2).

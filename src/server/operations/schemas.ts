@@ -63,6 +63,9 @@ const parallel = (depth: number): Joi.ObjectSchema =>
 
 export const route = series(3);
 
+// Hundredths of a point: finer says nothing on paper, and the numbers of a PDF have no exponents.
+const points = Joi.number().precision(2);
+
 export const places = Joi.array()
   .max(placeLimits.count)
   .items(
@@ -71,16 +74,16 @@ export const places = Joi.array()
       seat: id.required(),
       kind: Joi.valid(...placeKinds).required(),
       page: Joi.number().integer().min(0).max(10_000).required(),
-      x: Joi.number().min(-1).max(20_000).required(),
-      y: Joi.number().min(-1).max(20_000).required(),
-      width: Joi.number().min(1).max(5000).required(),
-      height: Joi.number().min(1).max(5000).required(),
+      x: points.min(-1).max(20_000).required(),
+      y: points.min(-1).max(20_000).required(),
+      width: points.min(1).max(5000).required(),
+      height: points.min(1).max(5000).required(),
       needed: Joi.boolean().required(),
       label: Joi.string().max(placeLimits.label).allow('').required(),
     }),
   );
 
-const coordinate = Joi.number().min(-10_000).max(100_000);
+const coordinate = points.min(-10_000).max(100_000);
 export const placeValue = Joi.alternatives(
   Joi.object({
     kind: Joi.valid('drawn').required(),
