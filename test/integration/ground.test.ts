@@ -207,7 +207,7 @@ describe('commands', () => {
     expect(view.remarks.filter((remark) => remark.id === 'once').length).toBe(1);
   });
 
-  it('of two people at once both count or one is refused, never half of one; twelve at once leave a whole chain', async () => {
+  it('of two people at once both count or one is refused, never half of one; sixty at once all count, in a whole chain', async () => {
     await w.ask('ines', 'circulation.addCoHolder', {
       circulation,
       seat: (await seatOf('yuki')).seat,
@@ -223,7 +223,7 @@ describe('commands', () => {
       /^Already decided by (Yuki Arden|Benedikt Rowe), with “done”\.$/,
     );
     const remarks = await Promise.all(
-      Array.from({ length: 12 }, (_, i) =>
+      Array.from({ length: 60 }, (_, i) =>
         w.answer('petra', 'circulation.remark', {
           circulation,
           remark: `many${i}`,
@@ -232,11 +232,11 @@ describe('commands', () => {
         }),
       ),
     );
-    expect(remarks.every((answer) => answer.ok)).toBe(true);
+    expect(remarks.filter((answer) => !answer.ok)).toEqual([]);
     const { linksOf } = await import('@/server/events/streams');
     const links = await w.inOrganization(organization, (tx) => linksOf(tx, `circulation:${circulation}`));
     expect(checkChain(links).whole).toBe(true);
-    expect(links.filter((link) => link.type === 'remark.made').length).toBe(13);
+    expect(links.filter((link) => link.type === 'remark.made').length).toBe(61);
   });
 
   it('show a tampered event at its place', async () => {

@@ -16,6 +16,8 @@ export interface Tx {
   readonly member: { readonly person: string; readonly roles: readonly Role[] } | null;
   /** What the command id asked about was answered before, and to which content. */
   readonly answered: { readonly content: string; readonly answer: string } | null;
+  /** It has lost a race before: it holds what it reads to change, so that others wait instead of it losing again. */
+  readonly patient: boolean;
   /** Writes that have been sent and need no answer before the commit. */
   readonly sent: Promise<unknown>[];
   /** What other processes are told after the commit, by channel. */
@@ -144,6 +146,7 @@ export async function inOrganization<T>(
               sql,
               organization,
               now: at ?? now,
+              patient: attempt > 1,
               member: person === null || roles === null ? null : { person, roles },
               answered: content === null || answer === null ? null : { content, answer },
               sent,

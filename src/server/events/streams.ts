@@ -53,6 +53,7 @@ function remember<E extends AnyEvent>(tx: Tx, stream: Stream<E>): Stream<E> {
 export async function readStream<E extends AnyEvent>(tx: Tx, stream: string): Promise<Stream<E>> {
   const before = known.get(tx)?.get(stream);
   if (before) return before as unknown as Stream<E>;
+  if (tx.patient) await tx.sql`select pg_advisory_xact_lock(hashtextextended(${`${tx.organization} ${stream}`}, 0))`;
   const links = await linksOf(tx, stream);
   const last = links[links.length - 1];
   return remember(tx, {
