@@ -145,7 +145,7 @@ function Reading({ view, seat: seatId }: { readonly view: CirculationView; reado
           <Flex gap="16px" align="center" flexWrap="wrap">
             <TinyLine
               model={view.line}
-              tone={toneOf({ stops: view.stops.length, nextDue: seat?.due ?? null }, times.now())}
+              tone={toneOf({ stops: view.stops.length, nextDue: nextDueOf(view) }, times.now())}
             />
             <chakra.span color="quiet">
               {asked && seat.due !== null
@@ -529,4 +529,10 @@ function HandOver({
       </Flex>
     </Slip>
   );
+}
+
+/** The soonest due time of all who are asked now, whoever looks: the line says the same to everybody. */
+function nextDueOf(view: CirculationView): number | null {
+  const dues = view.seats.flatMap((seat) => (seat.status === 'asked' && seat.due !== null ? [seat.due] : []));
+  return dues.length > 0 ? Math.min(...dues) : null;
 }
