@@ -2,21 +2,63 @@ import { spawnSync } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
 import { chmodSync, chownSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
+import os from 'node:os';
 import path from 'node:path';
 import { data, Plain, postgresBin, root } from './machine.mjs';
 
-/** The first free port on loopback from `first` on. */
+/** Gives a free port of the loopback interface, and keeps other starts of Avenda from it until this process ends. */
 export async function freePort(first, tries = 200) {
-  for (let port = first; port < first + tries; port += 1)
-    if (
-      await new Promise((resolve) => {
-        const probe = createServer();
-        probe.once('error', () => resolve(false));
-        probe.listen({ port, host: '127.0.0.1', exclusive: true }, () => probe.close(() => resolve(true)));
-      })
-    )
-      return port;
+  for (let port = first; port < first + tries; port += 1) if (claimed(port) && (await isFree(port))) return port;
   throw new Plain(`No free port on 127.0.0.1 between ${first} and ${first + tries - 1}.`);
+}
+
+const isFree = (port) =>
+  new Promise((resolve) => {
+    const probe = createServer();
+    probe.once('error', () => resolve(false));
+    probe.listen({ port, host: '127.0.0.1', exclusive: true }, () => probe.close(() => resolve(true)));
+  });
+
+/**
+ * Whether this process may have the port: between choosing it and listening on it a minute can pass, in which a second
+ * clone that is started at the same moment would choose the same.
+ */
+function claimed(port) {
+  const file = path.join(os.tmpdir(), `avenda-port-${port}`);
+  for (const again of [true, false])
+    try {
+      writeFileSync(file, String(process.pid), { flag: 'wx', mode: 0o644 });
+      process.once('exit', () => rmSync(file, { force: true }));
+      return true;
+    } catch {
+      const owner = readOwner(file);
+      if (owner === process.pid) return true;
+      if (owner !== null && isAlive(owner)) return false;
+      try {
+        // Left by a start that was killed; another user's cannot be taken away, and does not count either.
+        if (again) rmSync(file, { force: true });
+      } catch {
+        return true;
+      }
+    }
+  return false;
+}
+
+function readOwner(file) {
+  try {
+    return Number(readFileSync(file, 'utf8')) || null;
+  } catch {
+    return null;
+  }
+}
+
+function isAlive(pid) {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (error) {
+    return error.code === 'EPERM';
+  }
 }
 
 /** Who the database server runs as: it refuses root, so as root it is Debian's user postgres. */

@@ -278,8 +278,10 @@ function FindBox() {
           if (event.key === 'ArrowDown') setAt((n) => Math.min(n + 1, flat.length - 1));
           else if (event.key === 'ArrowUp') setAt((n) => Math.max(0, n - 1));
           else if (event.key === 'Enter' && chosen) go(chosen.href);
-          else if (event.key === 'Escape') input.current?.blur();
-          else return;
+          else if (event.key === 'Escape') {
+            setText('');
+            input.current?.blur();
+          } else return;
           event.preventDefault();
         }}
       />
