@@ -173,3 +173,38 @@ describe('a transaction', () => {
     expect(await who()).toBeNull();
   });
 });
+
+describe('listening', () => {
+  it('goes on after the connection was lost, says that something may have been missed, and ends when it is told to', async () => {
+    const { listen } = await import('@/server/db/connect');
+    const heard: string[] = [];
+    let missed = 0;
+    const deaf = await listen(
+      'avenda_test',
+      (payload) => heard.push(payload),
+      () => {
+        missed += 1;
+      },
+    );
+    const other = postgres(urlFor(process.env.DATABASE_URL ?? '', inject('secret'), 'avenda_app'), { max: 1 });
+    await other`select pg_notify('avenda_test', 'before')`;
+    await expect.poll(() => heard).toEqual(['before']);
+    for (const round of [1, 2]) {
+      const [thrown] = await other<{ n: number }[]>`
+        select count(pg_terminate_backend(pid))::int as n from pg_stat_activity
+        where query = 'listen avenda_test' and datname = current_database()`;
+      expect(thrown?.n).toBe(1);
+      await expect.poll(() => missed, { timeout: 10_000 }).toBe(round);
+      await other`select pg_notify('avenda_test', ${`after ${round}`})`;
+      await expect.poll(() => heard.at(-1)).toBe(`after ${round}`);
+    }
+    await deaf();
+    await other`select pg_notify('avenda_test', 'too late')`;
+    await new Promise((resolve) => setTimeout(resolve, 100));
+    expect(heard).toEqual(['before', 'after 1', 'after 2']);
+    await expect
+      .poll(async () => (await other`select 1 from pg_stat_activity where query = 'listen avenda_test'`).length)
+      .toBe(0);
+    await other.end();
+  });
+});

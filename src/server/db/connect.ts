@@ -49,8 +49,6 @@ export const connectionOptions = {
 
 interface Kept {
   lanes?: Lanes | undefined;
-  /** For what needs no transaction: listening and telling. */
-  client?: Client | undefined;
   role?: DatabaseRole;
 }
 // One set of connections a process, also when a bundler gives several copies of this module.
@@ -80,15 +78,9 @@ function lanes(): Lanes {
   return kept.lanes;
 }
 
-function client(): Client {
-  kept.client ??= connect({ max: 1, idle_timeout: 60 });
-  return kept.client;
-}
-
 export async function disconnect(): Promise<void> {
-  await Promise.all([kept.lanes?.close(), kept.client?.end({ timeout: 5 })]);
+  await kept.lanes?.close();
   kept.lanes = undefined;
-  kept.client = undefined;
 }
 
 /** Thrown when another writer was first; the whole transaction is tried again on what is there now. */
@@ -187,9 +179,13 @@ function tellOthers(hints: readonly Tx['hints'][number][]): void {
       waiting = [];
       const channels = [...told.values()].map((hint) => hint.channel);
       const payloads = [...told.values()].map((hint) => hint.payload);
-      client()`select pg_notify(channel, payload) from unnest(${channels}::text[], ${payloads}::text[]) as hint (channel, payload)`.catch(
-        () => {},
-      );
+      lanes()
+        .transaction(
+          (sql) =>
+            sql`select pg_notify(channel, payload) from unnest(${channels}::text[], ${payloads}::text[]) as hint (channel, payload)`,
+          async () => {},
+        )
+        .catch(() => {});
     }, 25);
   waiting.push(...hints);
 }
@@ -202,8 +198,46 @@ export async function outsideOrganizations<T>(work: (sql: Sql, now: number) => P
   );
 }
 
-/** Listens on a channel with this process's one listening connection. Gives a function that stops it. */
-export async function listen(channel: string, hear: (payload: string) => void): Promise<() => Promise<void>> {
-  const { unlisten } = await client().listen(channel, hear);
-  return unlisten;
+/**
+ * Listens on a channel until the function it gives is called. A connection that is lost is made anew, however long the
+ * database is away, and `missed` is called then: what was told meanwhile is not told again.
+ */
+export async function listen(
+  channel: string,
+  hear: (payload: string) => void,
+  missed: () => void = () => {},
+): Promise<() => Promise<void>> {
+  let stopped = false;
+  let current: Client | null = null;
+  const open = async (): Promise<void> => {
+    const client = connect({
+      max: 1,
+      idle_timeout: 0,
+      max_lifetime: 0,
+      onnotify: (_channel: string, payload: string) => hear(payload),
+      onclose: () => {
+        if (stopped || current !== client) return;
+        current = null;
+        void again(client);
+      },
+    });
+    try {
+      await client.unsafe(`listen ${channel}`);
+      current = client;
+    } catch (error) {
+      await client.end({ timeout: 1 }).catch(() => {});
+      throw error;
+    }
+  };
+  const again = async (lost: Client): Promise<void> => {
+    await lost.end({ timeout: 1 }).catch(() => {});
+    while (!stopped && !current) await open().then(missed, () => new Promise((resolve) => setTimeout(resolve, 1000)));
+    // It was told to stop while it was connecting.
+    if (stopped) await (current as Client | null)?.end({ timeout: 1 });
+  };
+  await open();
+  return async () => {
+    stopped = true;
+    await current?.end({ timeout: 1 });
+  };
 }

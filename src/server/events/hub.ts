@@ -13,10 +13,16 @@ const hub = scope.avendaHub;
 
 /** Hears the hints of one organization until the function it gives is called. */
 export async function hearHints(organization: string, hear: Hear): Promise<() => void> {
-  hub.started ??= listen('avenda_hint', (payload) => {
-    const space = payload.indexOf(' ');
-    for (const ear of hub.ears.get(payload.slice(0, space)) ?? []) ear(payload.slice(space + 1));
-  }).catch((error) => {
+  hub.started ??= listen(
+    'avenda_hint',
+    (payload) => {
+      const space = payload.indexOf(' ');
+      for (const ear of hub.ears.get(payload.slice(0, space)) ?? []) ear(payload.slice(space + 1));
+    },
+    () => {
+      for (const ears of hub.ears.values()) for (const ear of ears) ear('everything');
+    },
+  ).catch((error) => {
     // The next one who wants to hear tries again.
     hub.started = null;
     throw error;
