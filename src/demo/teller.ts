@@ -4,7 +4,6 @@ import type { Command } from '@/core/circulation/commands';
 import type { Outcome } from '@/core/circulation/events';
 import { currentScope, mainFile, newest } from '@/core/circulation/state';
 import type { Place, PlaceValue } from '@/core/page/places';
-import { comingRevision } from '@/core/record/record';
 import type { Parallel, Route, Rule, Series, Stage, Verb } from '@/core/route/route';
 import { newId } from '@/server/chance';
 import { act } from '@/server/circulation/act';
@@ -112,18 +111,15 @@ export function teller(organization: string, deliver: Deliver) {
       },
     ): Promise<Trip> => {
       const controller = facts.controller ?? 'ines';
-      const started = await at(time, async (tx) => {
-        const state = await recordState(tx, record);
-        if (!state) throw new Error(`no record ${facts.number}`);
-        return startChange(tx, {
+      const started = await at(time, async (tx) =>
+        startChange(tx, {
           record,
-          revision: comingRevision(state),
           reason: await setAside(tx, facts.reason),
           author: facts.author,
           controller,
           ...(facts.route ? { route: facts.route, words: await setAsideIfAny(tx, facts.words) } : {}),
-        });
-      });
+        }),
+      );
       return { record, number: facts.number, title: facts.title, author: facts.author, controller, ...started };
     },
 

@@ -3,6 +3,7 @@ import { type Action, scopeOf } from '@/core/access/may';
 import type { Command } from '@/core/circulation/commands';
 import { seatAt } from '@/core/circulation/state';
 import { lintPlaces, type Place } from '@/core/page/places';
+import { comingRevision } from '@/core/record/record';
 import { type Series, seatsOf, type Who } from '@/core/route/route';
 import { needPeople } from '../admin/people';
 import { linkAddress, linkFor } from '../auth/links';
@@ -307,7 +308,6 @@ export const circulationOperations = [
       if (!change) refuse('not-found');
       const fresh = await startChange(tx, {
         record: before.record,
-        revision: change.revision,
         reason: change.reason,
         author: before.author,
         controller: person,
@@ -354,7 +354,6 @@ export async function startChange(
   tx: Tx,
   input: {
     record: string;
-    revision: string;
     reason: string;
     author: string;
     controller: string;
@@ -364,7 +363,9 @@ export async function startChange(
 ): Promise<{ change: string; circulation: string }> {
   const change = newId();
   const circulation = newId();
-  const { record, revision, reason: why, author, controller } = input;
+  const { record, reason: why, author, controller } = input;
+  const state = await recordState(tx, record);
+  if (!state) refuse('not-found');
   const empty: Series = { kind: 'series', id: newId(), parts: [] };
   await act(
     tx,
@@ -377,7 +378,10 @@ export async function startChange(
   await actOnRecord(
     tx,
     record,
-    { type: 'change.started', data: { change, circulation, revision, reason: why, author, controller } },
+    {
+      type: 'change.started',
+      data: { change, circulation, revision: comingRevision(state), reason: why, author, controller },
+    },
     controller,
   );
   await tx.sql`

@@ -97,7 +97,6 @@ export const deskOperations = [
       );
       const { change, circulation } = await startChange(tx, {
         record,
-        revision: 'A',
         reason: await setAside(tx, 'Sent from the Desk'),
         author: me,
         controller: me,

@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { scopeOf } from '@/core/access/may';
 import { nextNumber, numberPrefix } from '@/core/record/numbering';
-import { changeInWork, comingRevision } from '@/core/record/record';
+import { changeInWork } from '@/core/record/record';
 import { needPeople } from '../admin/people';
 import { newId } from '../chance';
 import { inGeneral } from '../circulation/claims';
@@ -164,11 +164,8 @@ export const registerOperations = [
     run: async (tx, input, actor) => {
       const person = personOf(actor);
       await needPeople(tx, [{ person: input.author, kind: 'person' }]);
-      const state = await recordState(tx, input.record);
-      if (!state) refuse('not-found');
       const started = await startChange(tx, {
         record: input.record,
-        revision: comingRevision(state),
         reason: await setAside(tx, input.reason),
         author: input.author,
         controller: person,

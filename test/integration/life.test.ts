@@ -1,0 +1,229 @@
+import { spawnSync } from 'node:child_process';
+import path from 'node:path';
+import postgres from 'postgres';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Verb } from '@/core/route/route';
+import type { CirculationView } from '@/server/circulation/view';
+import { inSeries, organization, stage, type World, world } from './world';
+
+let w: World;
+beforeAll(async () => {
+  w = await world();
+});
+afterAll(async () => {
+  await w.close();
+});
+
+const view = (circulation: string, person = 'ines') =>
+  w.ask<CirculationView>(person, 'circulation.view', { circulation });
+const seatOf = async (circulation: string, person: string) => {
+  const seen = await view(circulation);
+  const seat = seen.seats.find((candidate) => candidate.holder === person);
+  if (!seat) throw new Error(`${person} has no seat`);
+  return { circulation, seat: seat.id, epoch: seat.epoch, scope: seen.scope };
+};
+const decide = async (circulation: string, person: string, outcome: string, words: string | null = null) =>
+  w.ask(person, 'seat.decideMine', { ...(await seatOf(circulation, person)), outcome, words });
+
+async function newRecord(title: string): Promise<string> {
+  return (await w.ask<{ record: string }>('ines', 'record.create', { title, kind: 'PRO', owner: 'rufus' })).record;
+}
+/** A change of a record with its draft handed in, sent to one stage. */
+async function sent(record: string, verb: Verb, people: readonly string[], words: string) {
+  const started = await w.ask<{ circulation: string; change: string }>('ines', 'change.start', {
+    record,
+    reason: words,
+    author: 'rufus',
+  });
+  const file = await w.pdf(words);
+  await w.ask('rufus', 'draft.setFile', { change: started.change, revision: 0, file: file.hash, name: 'x.pdf' });
+  await w.ask('rufus', 'draft.handIn', { change: started.change });
+  await w.ask('ines', 'circulation.plan', {
+    circulation: started.circulation,
+    words: null,
+    route: inSeries(stage(verb, people)),
+  });
+  await w.ask('ines', 'circulation.send', { circulation: started.circulation });
+  return { ...started, file: file.hash };
+}
+async function released(record: string, words: string) {
+  const one = await sent(record, 'approve', ['oskar'], words);
+  await decide(one.circulation, 'oskar', 'approved');
+  await w.work();
+  await w.ask('ines', 'circulation.release', { circulation: one.circulation });
+  await w.work();
+  return one;
+}
+interface RecordView {
+  readonly revisions: readonly { readonly revision: string; readonly file: string; readonly effective: number }[];
+  readonly inWork: { readonly revision: string } | null;
+}
+const recordView = (record: string, person = 'petra') => w.ask<RecordView>(person, 'record.view', { record });
+
+describe('the life of a record', () => {
+  it('goes from revision to revision: the newest is current, every former one stays to be read by everybody', async () => {
+    const record = await newRecord('Brake test');
+    const row = async () =>
+      (
+        await w.ask<{ record: string; revision: string | null; coming: string | null }[]>('petra', 'register.list')
+      ).find((candidate) => candidate.record === record);
+    expect(await row()).toMatchObject({ revision: null, coming: null });
+    await released(record, 'First edition');
+    expect(await row()).toMatchObject({ revision: 'A', coming: null });
+    const second = await sent(record, 'approve', ['oskar'], 'Second edition');
+    // While the next one is in work, the current one is still the current one.
+    expect(await row()).toMatchObject({ revision: 'A', coming: 'B' });
+    expect((await recordView(record)).inWork?.revision).toBe('B');
+    await decide(second.circulation, 'oskar', 'approved');
+    expect(await w.refused('ines', 'circulation.release', { circulation: second.circulation })).toBe('no-final');
+    await w.work();
+    expect(await w.refused('petra', 'circulation.release', { circulation: second.circulation })).toMatch(
+      /not-found|not-allowed/,
+    );
+    const both = await Promise.all(
+      [1, 2].map(() => w.answer('ines', 'circulation.release', { circulation: second.circulation })),
+    );
+    expect(both.map((answer) => (answer.ok ? 'ok' : answer.refusal.code)).sort()).toEqual(['ok', 'phase-ended']);
+    expect(await row()).toMatchObject({ revision: 'B', coming: null });
+    const { revisions } = await recordView(record);
+    expect(revisions.map((revision) => revision.revision)).toEqual(['A', 'B']);
+    expect(new Set(revisions.map((revision) => revision.file)).size).toBe(2);
+    const { fileOfRevision } = await import('@/server/files/access');
+    for (const { revision, file } of revisions)
+      await w.inOrganization(organization, async (tx) => {
+        const served = await fileOfRevision(tx, { kind: 'member', person: 'thea', roles: [] }, record, revision);
+        expect([served?.file.hash, served?.name]).toEqual([file, `MR-PRO-001 ${revision} Brake test.pdf`]);
+      });
+  });
+
+  it('never gives one revision twice, whatever was withdrawn and begun afresh in between', async () => {
+    const record = await newRecord('Withdrawn once');
+    const first = await sent(record, 'review', ['yuki'], 'Begun');
+    await w.ask('ines', 'circulation.withdraw', { circulation: first.circulation, reason: 'Not yet' });
+    expect((await recordView(record)).inWork).toBeNull();
+    await released(record, 'Done another way');
+    const afresh = await w.ask<{ circulation: string }>('ines', 'circulation.startAfresh', {
+      circulation: first.circulation,
+    });
+    expect((await recordView(record)).inWork?.revision).toBe('B');
+    // The draft and the route came along, the people are asked again as if for the first time.
+    const seen = await view(afresh.circulation);
+    expect([seen.phase, seen.revision]).toEqual(['new', 'B']);
+    expect(seen.seats.map((seat) => [seat.holder, seat.status])).toEqual([['yuki', 'idle']]);
+    expect(await w.refused('ines', 'circulation.startAfresh', { circulation: first.circulation })).toBe(
+      'in-work-already',
+    );
+    expect(await w.refused('ines', 'circulation.startAfresh', { circulation: afresh.circulation })).toBe(
+      'not-withdrawn',
+    );
+  });
+
+  it('is checked by its number on the command line, which names the place where it was tampered with', async () => {
+    const record = await newRecord('Checked');
+    const { circulation } = await released(record, 'Only edition');
+    const [{ number } = { number: '' }] = (
+      await w.ask<{ record: string; number: string }[]>('petra', 'register.list')
+    ).filter((row) => row.record === record);
+    const trail = (wanted: string) => {
+      const run = spawnSync(process.execPath, [path.resolve('.build/trail.mjs'), wanted], { env: process.env });
+      return { out: run.stdout.toString(), code: run.status };
+    };
+    const whole = trail(number.toLowerCase());
+    expect(whole.code).toBe(0);
+    expect(whole.out.match(/unbroken as far as it goes, \d+ events, head [0-9a-f]{64}/g)).toHaveLength(2);
+    expect(trail('MR-NONE-999')).toEqual({
+      out: 'There is no circulation and no record with the number MR-NONE-999.\n',
+      code: 1,
+    });
+    const owner = postgres(process.env.DATABASE_URL ?? '', { max: 1 });
+    const tamper = (statement: string) =>
+      owner.begin(async (tx) => {
+        await tx`select set_config('avenda.organization', ${organization}, true)`;
+        await tx.unsafe(statement);
+      });
+    const stream = `circulation:${circulation}`;
+    await tamper(`update event set actor = 'petra' where stream = '${stream}' and sequence = 4`);
+    const changed = trail(number);
+    expect(changed.out).toMatch(/circulation C-\d+: breaks at event 4: its content was changed/);
+    expect(changed.code).toBe(1);
+    await tamper(`delete from event where stream = '${stream}' and sequence = 3`);
+    expect(trail(number).out).toMatch(/breaks at event 4: an event before it is missing/);
+    // What was cut off at the end alone does not show yet, and the words do not claim it would.
+    await tamper(`delete from event where stream = '${stream}' and sequence > 2`);
+    expect(trail(number).out).toMatch(/circulation C-\d+: unbroken as far as it goes, 2 events/);
+    await owner.end();
+  });
+});
+
+describe('putting right', () => {
+  it('extends, reminds, hands over and adds holders for those who may, and tells each of them', async () => {
+    const { circulation } = await sent(await newRecord('Put right'), 'review', ['yuki', 'petra'], 'Please');
+    await w.work();
+    const before = w.letters.length;
+    const hers = await seatOf(circulation, 'yuki');
+    const times = { due: Date.now() + 86_400_000, closes: Date.now() + 2 * 86_400_000 };
+    expect(
+      await w.refused('yuki', 'circulation.extend', { ...hers, epoch: undefined, scope: undefined, ...times }),
+    ).toMatch(/bad-input|not-allowed/);
+    await w.ask('ines', 'circulation.extend', { circulation, seat: hers.seat, ...times });
+    expect((await view(circulation)).seats[0]).toMatchObject(times);
+    expect(
+      await w.refused('ines', 'circulation.extend', {
+        circulation,
+        seat: hers.seat,
+        due: times.closes,
+        closes: times.due,
+      }),
+    ).toBe('closes-before-due');
+    await w.ask('ines', 'circulation.remind', { circulation, seat: hers.seat });
+    expect(await w.refused('ines', 'circulation.remind', { circulation, seat: hers.seat })).toBe('reminded-recently');
+
+    // Yuki hands over to Benedikt: her page is over, his begins.
+    const { scope: _, ...seat } = hers;
+    await w.ask('yuki', 'circulation.handOver', { ...seat, to: 'benedikt', words: 'I am away' });
+    expect(await w.refused('yuki', 'seat.decideMine', { ...hers, outcome: 'done' })).toMatch(
+      /not-found|stale-seat|not-allowed/,
+    );
+    expect(await w.refused('benedikt', 'seat.decideMine', { ...hers, outcome: 'done' })).toBe('stale-seat');
+    // A second holder may act in his place, and it shows on whose behalf.
+    await w.ask('ines', 'circulation.addCoHolder', { circulation, seat: hers.seat, person: 'thea' });
+    expect(await w.refused('ines', 'circulation.addCoHolder', { circulation, seat: hers.seat, person: 'thea' })).toBe(
+      'same-person',
+    );
+    await w.work();
+    const now = await seatOf(circulation, 'benedikt');
+    await w.ask('thea', 'seat.decideMine', { ...now, outcome: 'done' });
+    const seen = await view(circulation);
+    expect(seen.seats.find((candidate) => candidate.id === hers.seat)?.decision).toMatchObject({ by: 'thea' });
+    expect(JSON.stringify(seen.trail)).toContain('"onBehalfOf":"benedikt"');
+    await w.work();
+    expect(
+      w.letters
+        .slice(before)
+        .map((letter) => `${letter.to.split(' ')[0]}: ${letter.subject.split(':')[0]?.replace(/ Put right$/, '')}`)
+        .sort(),
+    ).toEqual(['Benedikt: Please review', 'Thea: Please review']);
+  });
+
+  it('gives a seat to an author, a stranger or somebody who left only where the rules let it', async () => {
+    const { circulation } = await sent(await newRecord('Rules'), 'approve', ['oskar'], 'Please');
+    const { seat, epoch } = await seatOf(circulation, 'oskar');
+    const to = (person: string, kind = 'person') => ({ circulation, seat, to: { kind, person } });
+    expect(await w.refused('ines', 'circulation.reassign', to('rufus'))).toBe('author-decides');
+    expect(await w.refused('ines', 'circulation.reassign', to('nobody'))).toBe('unknown-person');
+    expect(await w.refused('ines', 'circulation.reassign', to('jarek'))).toBe('unknown-person');
+    expect(await w.refused('ines', 'circulation.reassign', to('oskar'))).toBe('same-person');
+    expect(await w.refused('oskar', 'circulation.handOver', { circulation, seat, epoch, to: 'rufus' })).toBe(
+      'author-decides',
+    );
+    await w.ask('thea', 'people.leave', { person: 'petra', left: true });
+    expect(await w.refused('ines', 'circulation.reassign', to('petra'))).toBe('person-left');
+    await w.ask('ines', 'circulation.reassign', to('yuki'));
+    // Whoever was replaced comes back only by the controller.
+    const next = await seatOf(circulation, 'yuki');
+    expect(await w.refused('yuki', 'circulation.handOver', { circulation, seat, epoch: next.epoch, to: 'oskar' })).toBe(
+      'barred',
+    );
+    await w.ask('ines', 'circulation.reassign', to('oskar'));
+  });
+});
