@@ -169,6 +169,7 @@ describe('a link', () => {
     await sent(stage('sign', ['jarek']));
     const link = linkTo('Jarek');
     const before = w.letters.length;
+    await w.toNextQuarter();
     for (let i = 0; i < 3; i += 1) expect(await code(link, 'seat.askForLink')).toBe('ok');
     expect(await code(link, 'seat.askForLink')).toBe('too-often');
     await w.work();

@@ -136,6 +136,13 @@ export async function world() {
     await wakeDue(organization);
     return workOff(organization, deliver);
   };
+  /** Moves the clock to the beginning of the next quarter of an hour, in which tries are counted. */
+  const toNextQuarter = () =>
+    inOrganization(organization, async (tx) => {
+      const ms = 900_000 - (tx.now % 900_000);
+      await tx.sql`
+        insert into clock (forward_ms) values (${ms}) on conflict (singleton) do update set forward_ms = clock.forward_ms + ${ms}`;
+    });
   const linkIn = (letter: Letter | undefined): string => /https?:\/\/\S+/.exec(letter?.text ?? '')?.[0] ?? '';
   const pdf = async (text: string, pages = 1) =>
     putBytes(organization, await samplePdf(text, pages), 'application/pdf', {
@@ -150,6 +157,7 @@ export async function world() {
     work,
     letters,
     linkIn,
+    toNextQuarter,
     pdf,
     inOrganization,
     cookies,
