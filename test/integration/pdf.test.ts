@@ -145,7 +145,7 @@ describe('a final file', () => {
     for (const rotate of [0, 90]) {
       const source = written(inherited(rotate));
       checked(source);
-      expect(await inspectPdf(source)).toMatchObject({ ok: true });
+      expect(await inspectPdf(source, true)).toMatchObject({ ok: true });
       const final = await derived(source, [
         { place: place('a', 0, 100, 200), value: { kind: 'typed', text: 'Sanna' } },
         { place: place('b', 1, 100, 300, { kind: 'words', height: 22 }), value: { kind: 'text', text: 'Seen' } },
@@ -252,6 +252,21 @@ describe('a PDF that comes in', () => {
     }
     expect(counts.refused).toBeGreaterThan(100);
     expect(counts.taken).toBeGreaterThan(100);
+  });
+
+  it('is taken when it can be grown, whichever way its objects are kept, and however often it was grown before', async () => {
+    const pdf = await PDFDocument.load(await samplePdf('Grown', 2));
+    for (const useObjectStreams of [true, false]) {
+      let source = written(await pdf.save({ useObjectStreams }));
+      for (let pages = 2; pages < 5; pages += 1) {
+        const seen = await inspectPdf(source, true);
+        expect(seen.ok && seen.pages.length, `${useObjectStreams} ${pages}`).toBe(pages);
+        source = await derived(source, []);
+        checked(source);
+      }
+    }
+    // What cannot even be read is not asked to grow.
+    expect(await inspectPdf(written(Buffer.from('%PDF-1.7\n')), true)).toEqual({ ok: false, fault: 'broken' });
   });
 
   it('is refused when its table of objects is not where its end says, or its pages are not as many as it says', async () => {

@@ -57,12 +57,33 @@ interface Fonts {
 }
 
 /**
- * Derives the final file from the frozen one by growing it: values and the evidence sheet are an incremental update
- * (ISO 32000-2, 7.5.6), so that the frozen bytes stay as they were at the beginning of the final ones.
+ * The file with what `draw` puts into it, as an incremental update behind its end (ISO 32000-2, 7.5.6), so that its own
+ * bytes stay as they are. Throws when the library cannot grow it so.
  */
+async function grown(bytes: Buffer, draw: (pdf: PDFDocument) => Promise<void> | void): Promise<Uint8Array> {
+  const pdf = await PDFDocument.load(bytes, { forIncrementalUpdate: true, updateMetadata: false });
+  await draw(pdf);
+  const whole = await pdf.save({ useObjectStreams: false });
+  if (!Buffer.from(whole.buffer, whole.byteOffset, bytes.length).equals(bytes))
+    throw new Error('the grown file does not begin with the one it was made of');
+  return whole;
+}
+
+/** The file with one empty page behind its own: whether it can be grown is asked when it comes in, not after signing. */
+export function grownByAPage(bytes: Buffer): Promise<Uint8Array> {
+  return grown(bytes, (pdf) => {
+    for (const page of pdf.getPages().slice(0, 1)) markPage(pdf, page);
+    markAncestors(pdf, pdf.addPage(sheetSize));
+  });
+}
+
+/** Derives the final file from the frozen one by growing it with values and the evidence sheet. */
 export async function deriveFinal(task: FinalTask): Promise<void> {
-  const frozen = await readFile(task.source);
-  const pdf = await PDFDocument.load(frozen, { forIncrementalUpdate: true, updateMetadata: false });
+  const bytes = await grown(await readFile(task.source), (pdf) => fill(pdf, task));
+  await writeFile(task.into, bytes);
+}
+
+async function fill(pdf: PDFDocument, task: FinalTask): Promise<void> {
   pdf.registerFontkit(fontkit as never);
   const fonts: Fonts = {
     text: await pdf.embedFont(await readFile(fontFiles.sans), { subset: true }),
@@ -77,10 +98,6 @@ export async function deriveFinal(task: FinalTask): Promise<void> {
     markPage(pdf, page);
   }
   drawSheet(pdf, task.sheet, fonts);
-  const bytes = await pdf.save({ useObjectStreams: false });
-  if (!Buffer.from(bytes.buffer, bytes.byteOffset, frozen.length).equals(frozen))
-    throw new Error('the final file does not begin with the frozen one');
-  await writeFile(task.into, bytes);
 }
 
 /** Everything a page's drawing may have touched goes into the update, wherever the file keeps it. */

@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { EncryptedPDFError, PDFDocument } from '@cantoo/pdf-lib';
+import { grownByAPage } from './deriveFinal';
 
 export type PdfFault = 'encrypted' | 'broken' | 'empty';
 
@@ -9,10 +10,24 @@ export type Inspection =
 
 /**
  * Reads a PDF with two independent programs and takes it only when both see the same pages: what one of them would
- * sign must be what every reader shows. Widths and heights are displayed points, after rotation and cropping.
+ * sign must be what every reader shows. Widths and heights are displayed points, after rotation and cropping. With
+ * `growing` it must also be possible to add behind its end what a final file needs.
  */
-export async function inspectPdf(path: string): Promise<Inspection> {
+export async function inspectPdf(path: string, growing = false): Promise<Inspection> {
   const bytes = await readFile(path);
+  const found = await inspected(bytes);
+  if (!growing || !found.ok) return found;
+  try {
+    const shown = await pagesAsShown(await grownByAPage(bytes));
+    return typeof shown !== 'string' && shown.length === found.pages.length + 1
+      ? found
+      : { ok: false, fault: 'broken' };
+  } catch {
+    return { ok: false, fault: 'broken' };
+  }
+}
+
+async function inspected(bytes: Buffer): Promise<Inspection> {
   if (bytes.length === 0) return { ok: false, fault: 'empty' };
   // A file must begin with its header; junk before it moves every offset (ISO 32000-2, 7.5.2).
   if (bytes.subarray(0, 5).toString('latin1') !== '%PDF-') return { ok: false, fault: 'broken' };

@@ -86,7 +86,11 @@ export async function receiveFile(
 
 async function pagesOf(temporary: string): Promise<readonly { width: number; height: number }[]> {
   try {
-    const found = await inChild<Inspection>('inspect', { path: temporary }, { seconds: 60, megabytes: 1536 });
+    const found = await inChild<Inspection>(
+      'inspect',
+      { path: temporary, growing: true },
+      { seconds: 60, megabytes: 1536 },
+    );
     if (!found.ok) refuseUpload(faults[found.fault]);
     return found.pages;
   } catch (error) {
