@@ -28,7 +28,7 @@ export const refusedSentences = {
   'weak-password': 'A password needs at least 12 characters.',
   'set-up-over': 'This installation already has its first administrator.',
   'wrong-code': 'That is not the code on the console.',
-  'draft-moved': 'This draft was changed in another window meanwhile. Nothing of yours is lost: copy it, then reload.',
+  'draft-moved': 'This draft was changed in another window meanwhile. Please look at it again.',
   'no-draft': 'There is nothing to hand in yet.',
   'draft-empty': 'The text is still empty.',
   'file-unknown': 'That file is not here; please send it again.',
@@ -38,6 +38,7 @@ export const refusedSentences = {
   'link-unknown': 'This link is not valid. Please check that it was copied whole.',
   'link-moved': 'This seat went to somebody else, so there is nothing more to do here.',
   'link-stale': 'This link is out of date. You can ask for a new one.',
+  'remark-closed': 'This is not asked of you now, so nothing can be said on it here.',
   'not-outside': 'This seat is held by a member, who signs in.',
   'not-withdrawn': 'Only a withdrawn circulation can be started afresh.',
 } as const;

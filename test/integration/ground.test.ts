@@ -12,6 +12,7 @@ let w: World;
 let circulation = '';
 let change = '';
 let record = '';
+let draft = '';
 beforeAll(async () => {
   w = await world();
   ({ record } = await w.ask<{ record: string }>('ines', 'record.create', {
@@ -25,6 +26,7 @@ beforeAll(async () => {
     author: 'rufus',
   }));
   const file = await w.pdf('Grip test');
+  draft = file.hash;
   await w.ask('rufus', 'draft.setFile', { change, revision: 0, file: file.hash, name: 'grip.pdf' });
   await w.ask('rufus', 'draft.handIn', { change });
   await w.ask('ines', 'circulation.plan', {
@@ -70,6 +72,7 @@ describe('rights', () => {
     'seat.mine': { seat: some },
     'seat.decideMine': { seat: some, epoch: 1, scope: hash, outcome: 'done' },
     'seat.see': { scope: hash },
+    'seat.remark': { remark: 'r', file: hash, words: 'w' },
     'seat.decide': { seat: some, epoch: 1, scope: hash, outcome: 'done' },
     'record.create': { title: 't', kind: 'PRO', owner: 'rufus' },
     'record.describe': { title: 't', kind: 'PRO', owner: 'rufus' },
@@ -197,7 +200,7 @@ describe('rights', () => {
 describe('commands', () => {
   it('are applied once per id, and refused with other content under the same id', async () => {
     const id = randomUUID();
-    const body = { circulation, remark: 'once', file: 'b'.repeat(64), words: 'Only once' };
+    const body = { circulation, remark: 'once', file: draft, words: 'Only once' };
     const first = await w.answer('yuki', 'circulation.remark', body, id);
     const again = await w.answer('yuki', 'circulation.remark', body, id);
     expect([first.ok, again.ok]).toEqual([true, true]);
@@ -227,7 +230,7 @@ describe('commands', () => {
         w.answer('petra', 'circulation.remark', {
           circulation,
           remark: `many${i}`,
-          file: 'b'.repeat(64),
+          file: draft,
           words: `${i}`,
         }),
       ),

@@ -68,32 +68,86 @@ describe('a job', () => {
     await w.work();
   });
 
-  it('that fails is tried again after pauses that grow, and is given up after eight tries', async () => {
+  it('of mail is tried again after pauses that grow to an hour, for five days, and is given up then', async () => {
     const { workOff } = await import('@/server/jobs/work');
     await sentTo(['oskar'], 'Nobody takes it');
+    const began = await now();
     let tried = 0;
     const closed = async () => {
       tried += 1;
       throw new Error('the mail server is closed');
     };
     const pauses: number[] = [];
-    for (let i = 0; i < 8; i += 1) {
+    for (let over = false; !over; ) {
       expect(await workOff(organization, closed)).toBe(1);
       // Not due yet: nothing is tried before its time.
       expect(await workOff(organization, closed)).toBe(0);
       const [waiting] = await jobs('waiting');
-      if (waiting) {
-        pauses.push(Math.round((waiting.runAt - (await now())) / 1000));
-        expect(waiting.error).toMatch(/mail server is closed/);
-        await forward(waiting.runAt - (await now()) + 1);
-      }
+      over = !waiting;
+      if (!waiting) continue;
+      pauses.push(Math.round((waiting.runAt - (await now())) / 1000));
+      expect(waiting.error).toMatch(/mail server is closed/);
+      await forward(waiting.runAt - (await now()) + 1);
     }
-    expect(tried).toBe(8);
-    for (const [i, pause] of pauses.entries()) expect(Math.abs(pause - 5 * 2 ** i)).toBeLessThanOrEqual(2);
-    expect(await jobs('waiting')).toEqual([]);
-    expect(await jobs('failed')).toMatchObject([{ kind: 'mail', attempts: 8 }]);
-    await forward(10 * 86_400_000);
+    for (const [i, pause] of pauses.entries())
+      expect(Math.abs(pause - Math.min(3600, 5 * 2 ** i)), `pause ${i}`).toBeLessThanOrEqual(2);
+    const days = ((await now()) - began) / 86_400_000;
+    expect([Math.floor(days), tried]).toEqual([5, pauses.length + 1]);
+    expect(await jobs('failed')).toMatchObject([{ kind: 'mail', attempts: tried }]);
+    await forward(3 * 86_400_000);
     expect(await workOff(organization, closed)).toBe(0);
+  });
+
+  it('that fails is told on its circulation’s page from the second try, and no more once it went through', async () => {
+    const { workOff } = await import('@/server/jobs/work');
+    const circulation = await sentTo(['oskar'], 'Told');
+    const troubles = async () => (await w.ask<CirculationView>('ines', 'circulation.view', { circulation })).troubles;
+    const closed = async () => {
+      throw new Error('no such box');
+    };
+    for (const told of [false, true]) {
+      await workOff(organization, closed);
+      expect((await troubles()).map(({ kind, person, over }) => [kind, person, over])).toEqual(
+        told ? [['mail', 'oskar', false]] : [],
+      );
+      await forward(61_000);
+    }
+    expect((await troubles())[0]?.again).toBeGreaterThan((await now()) - 61_000);
+    await w.work();
+    expect(await troubles()).toEqual([]);
+  });
+
+  it('of a final file is never given up: when what stood in its way has passed, the circulation goes on', async () => {
+    const { workOff } = await import('@/server/jobs/work');
+    const circulation = await sentTo(['oskar'], 'Kept waiting');
+    await w.work();
+    const view = await w.ask<CirculationView>('oskar', 'circulation.view', { circulation });
+    const seat = view.seats[0];
+    await w.ask('oskar', 'seat.decideMine', {
+      circulation,
+      seat: seat?.id,
+      epoch: seat?.epoch,
+      scope: view.scope,
+      outcome: 'confirmed',
+    });
+    const frozen = view.versions[0]?.files[0]?.file ?? '';
+    const rename = (from: string, to: string) =>
+      w.inOrganization(
+        organization,
+        (tx) => tx.sql`update chunk set hash = ${to} where organization = ${organization} and hash = ${from}`,
+      );
+    await rename(frozen, 'f'.repeat(64));
+    for (let i = 0; i < 12; i += 1) {
+      await workOff(organization, null);
+      const [waiting] = (await jobs('waiting')).filter((job) => job.kind === 'derive');
+      expect([waiting?.attempts, waiting?.error]).toEqual([i + 1, expect.stringMatching(/missing/)]);
+      await forward((waiting?.runAt ?? 0) - (await now()) + 1);
+    }
+    expect(await w.refused('ines', 'circulation.release', { circulation })).toBe('no-final');
+    await rename('f'.repeat(64), frozen);
+    await w.work();
+    await w.ask('ines', 'circulation.release', { circulation });
+    await w.work();
   });
 
   it('that fails keeps no other from running', async () => {
@@ -168,6 +222,20 @@ describe('a job', () => {
     expect(await jobs('waiting')).toMatchObject([{ kind: 'mail', attempts: 0 }]);
     await w.work();
     expect(w.letters.at(-1)?.subject).toBe('Please read and confirm Waits for the post');
+  });
+
+  it('tells whoever is asked that their time has changed, and nobody else', async () => {
+    const circulation = await sentTo(['oskar', 'yuki'], 'More time');
+    await w.work();
+    const { seats } = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
+    const before = w.letters.length;
+    const due = (await now()) + 3 * 86_400_000;
+    await w.ask('ines', 'circulation.extend', { circulation, seat: seats[0]?.id, due, closes: null });
+    await w.work();
+    const told = w.letters.slice(before);
+    expect(told.map((letter) => letter.to)).toEqual([expect.stringMatching(/^Oskar/)]);
+    expect(told[0]?.subject).toBe('A new time to read and confirm More time');
+    expect(told[0]?.text).toMatch(/Please do so by \w{3} \d+ \w{3}, \d\d:\d\d/);
   });
 
   it('writes no letter for what is no longer true when it leaves', async () => {

@@ -165,6 +165,36 @@ describe('a link', () => {
     expect(await code(hers, 'seat.decide', decision(view, 'signed', { values: hand }))).not.toBe('ok');
   });
 
+  it('lets a reader remark on what they read and answer in their own threads; others’ remarks stay inside', async () => {
+    const { circulation, file } = await sent(stage('review', ['jarek', 'petra']));
+    const link = linkTo('Jarek');
+    const view = await seen(link);
+    const remark = (more: object = {}) => ({ remark: randomUUID(), file, words: 'The load is missing', ...more });
+    const inside = remark({ words: 'Between us: not his business' });
+    await w.ask('petra', 'circulation.remark', { circulation, ...inside });
+    const his = remark({ spot: { page: 0, x: 100, y: 200 } });
+    expect(await code(link, 'seat.remark', his)).toBe('ok');
+    // The same remark again, after an answer that was lost, is one remark.
+    expect(await code(link, 'seat.remark', his)).toBe('ok');
+    await w.ask('rufus', 'circulation.remark', { circulation, ...remark({ thread: his.remark, words: 'It follows' }) });
+    expect(await code(link, 'seat.remark', remark({ thread: his.remark, words: 'Thank you' }))).toBe('ok');
+    const said = (await seen(link)).remarks;
+    expect(said.map(({ by, words, spot }) => [by, words, spot?.page])).toEqual([
+      ['Jarek Holm', 'The load is missing', 0],
+      ['Rufus Adeyemi', 'It follows', undefined],
+      ['Jarek Holm', 'Thank you', undefined],
+    ]);
+    expect(JSON.stringify(await seen(link))).not.toContain('not his business');
+    expect(await code(link, 'seat.remark', remark({ thread: inside.remark }))).toBe('not-found');
+    expect(await code(link, 'seat.remark', remark({ file: 'e'.repeat(64) }))).toBe('no-such-file');
+    expect(await code(link, 'seat.remark', remark({ words: ' ' }))).toBe('bad-input');
+    const all = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
+    expect(all.remarks.map((entry) => entry.by)).toEqual(['petra', 'jarek', 'rufus', 'jarek']);
+    expect(await code(link, 'seat.decide', decision(view, 'done'))).toBe('ok');
+    expect(await code(link, 'seat.remark', remark())).toBe('remark-closed');
+    expect((await seen(link)).remarks).toEqual([]);
+  });
+
   it('can be asked for anew three times in a quarter of an hour, and tells the controller', async () => {
     await sent(stage('sign', ['jarek']));
     const link = linkTo('Jarek');

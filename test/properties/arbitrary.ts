@@ -229,11 +229,14 @@ export function randomCommand(draws: Draws, state: Circulation): { command: Comm
     };
   }
   if (kind < 97) return { command: { type: 'keepFinal', file: file(5), identifier: 'x' }, actor: system };
-  if (kind < 98)
+  if (kind < 98) {
+    const version = newest(state);
+    const on = version ? mainFile(version) : file(0);
     return {
-      command: { type: 'remark', remark: `r${draws.below(1e6)}`, thread: null, file: file(1), spot: null, words: 'w' },
+      command: { type: 'remark', remark: `r${draws.below(1e6)}`, thread: null, file: on, spot: null, words: 'w' },
       actor: someone,
     };
+  }
   if (kind < 99) return { command: { type: 'wake' }, actor: system };
   return { command: { type: 'complete', revision: 'B', effective: state.last }, actor: chief };
 }

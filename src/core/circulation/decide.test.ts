@@ -463,17 +463,18 @@ describe('holders', () => {
 describe('remarks', () => {
   it('stand in threads, and are settled by whoever made them, the author or the controller', () => {
     const run = sentRun(route(stage('a', 'review', ['petra'])));
-    const remark = (id: string, thread: string | null): Command => ({
+    const remark = (id: string, thread: string | null, on = file(1)): Command => ({
       type: 'remark',
       remark: id,
       thread,
-      file: file(1),
+      file: on,
       spot: null,
       words: 'w',
     });
     expect(put(run, remark('r1', null), 'petra')).toBe('ok');
     expect(put(run, remark('r2', 'r1'), author)).toBe('ok');
     expect(put(run, remark('r3', 'r2'), author)).toBe('no-such-remark');
+    expect(put(run, remark('r3', null, file(9)), author)).toBe('no-such-file');
     expect(put(run, { type: 'settleRemark', remark: 'r1' }, 'yuki')).toBe('not-author');
     expect(put(run, { type: 'settleRemark', remark: 'r1' }, author)).toBe('ok');
     expect(state(run).remarks.map((entry) => entry.settled)).toEqual([true, false]);

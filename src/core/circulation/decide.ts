@@ -123,6 +123,8 @@ function handle(
       if (draft.phase === 'completed' || draft.phase === 'withdrawn') return refusal('phase-ended');
       if (command.thread !== null && !draft.remarks.some((remark) => remark.id === command.thread && !remark.thread))
         return refusal('no-such-remark');
+      if (!draft.versions.some((version) => version.files.some((file) => file.file === command.file)))
+        return refusal('no-such-file');
       if (draft.remarks.some((remark) => remark.id === command.remark)) return null;
       const { type: _, ...data } = command;
       emit({ type: 'remark.made', data });

@@ -15,6 +15,7 @@ export const refusalSentences = {
   'no-such-seat': 'There is no such seat on the route.',
   'no-such-stage': 'There is no such stage on the route.',
   'no-such-remark': 'There is no such remark.',
+  'no-such-file': 'This file does not belong to the circulation.',
   'phase-new': 'The circulation has not been sent yet.',
   'phase-sent': 'The circulation has already been sent, so its route stands.',
   'phase-rework': 'The draft is being reworked. Nothing is decided until the next round begins.',

@@ -1,7 +1,17 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { fromEditor, toEditor } from './codec';
-import { type Block, blockKinds, itemNumbers, normal, outline, readStory, type Story, storyText } from './story';
+import {
+  type Block,
+  blockKinds,
+  itemNumbers,
+  normal,
+  outline,
+  readStory,
+  type Story,
+  sameStory,
+  storyText,
+} from './story';
 
 const marks = fc.record(
   {
@@ -27,6 +37,17 @@ describe('a story', () => {
         const back = fromEditor(toEditor(given), () => 'fresh');
         expect(back).toEqual(normal(given));
         expect(storyText(back)).toBe(storyText(normal(given)));
+      }),
+    );
+  });
+
+  it('is the same as another exactly when their normal forms are', () => {
+    fc.assert(
+      fc.property(story, story, (one, other) => {
+        expect(sameStory(one, normal(one))).toBe(true);
+        expect(sameStory(one, other)).toBe(JSON.stringify(normal(one)) === JSON.stringify(normal(other)));
+        const longer = { blocks: [...normal(one).blocks, { id: 'z', kind: 'paragraph' as const, level: 0, runs: [] }] };
+        expect(sameStory(one, longer)).toBe(false);
       }),
     );
   });

@@ -73,6 +73,11 @@ export function normal(story: Story): Story {
   return { blocks: blocks.length > 0 ? blocks : emptyStory('b1').blocks };
 }
 
+/** Whether two stories are the same text, block ids included. */
+export function sameStory(a: Story, b: Story): boolean {
+  return a === b || JSON.stringify(normal(a)) === JSON.stringify(normal(b));
+}
+
 function tidy(marks: Marks): Marks {
   return {
     ...(marks.bold ? { bold: true as const } : {}),

@@ -90,10 +90,12 @@ async function follow(
             epoch: seatAt(state, event.data.seat)?.epoch ?? 1,
           });
         break;
-      case 'seat.reminded': {
+      case 'seat.reminded':
+      case 'seat.extended': {
+        const template = event.type === 'seat.reminded' ? 'reminded' : 'extended';
         const seat = seatAt(state, event.data.seat);
         if (seat)
-          for (const person of holdersOf(seat)) await mail('reminded', person, { seat: seat.id, epoch: seat.epoch });
+          for (const person of holdersOf(seat)) await mail(template, person, { seat: seat.id, epoch: seat.epoch });
         break;
       }
       case 'seat.decided':

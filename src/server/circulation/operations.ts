@@ -12,9 +12,10 @@ import type { Tx } from '../db/connect';
 import { asides, setAside, setAsideIfAny } from '../events/streams';
 import { findFile } from '../files/store';
 import { operation, personOf } from '../operations/operation';
-import { hash, id, instantOrNone, places, reason, route, who, words } from '../operations/schemas';
+import { hash, id, instantOrNone, places, reason, remark, route, who, words } from '../operations/schemas';
 import { refuse } from '../refused';
 import { actOnRecord } from '../register/act';
+import type { RemarkInput } from '../signing/sign';
 import { act, nextCirculationNumber } from './act';
 import { inGeneral, onCirculation } from './claims';
 import { circulationState, recordState } from './load';
@@ -118,35 +119,13 @@ export const circulationOperations = [
     (_tx, { seat, epoch, scope }) => ({ type: 'see', seat, epoch, scope }),
   ),
 
-  remarking<{
-    circulation: string;
-    remark: string;
-    thread: string | null;
-    file: string;
-    spot: { page: number; x: number; y: number } | null;
-    words: string;
-  }>(
+  remarking<RemarkInput & { circulation: string }>(
     'circulation.remark',
-    {
-      remark: id.required(),
-      thread: id.allow(null).default(null),
-      file: hash.required(),
-      spot: Joi.object({
-        page: Joi.number().integer().min(0).max(10_000).required(),
-        x: Joi.number().min(0).max(20_000).required(),
-        y: Joi.number().min(0).max(20_000).required(),
-      })
-        .allow(null)
-        .default(null),
-      words: Joi.string().trim().min(1).max(4000).required(),
-    },
-    async (tx, { remark, thread, file, spot, words: text }) => ({
+    remark,
+    async (tx, { circulation: _, ...input }) => ({
       type: 'remark',
-      remark,
-      thread,
-      file,
-      spot,
-      words: await setAside(tx, text),
+      ...input,
+      words: await setAside(tx, input.words),
     }),
   ),
 

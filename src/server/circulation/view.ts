@@ -19,6 +19,15 @@ import type { Tx } from '../db/connect';
 import { asides, readStream } from '../events/streams';
 import { circulationStream, recordState } from './load';
 
+/** A message that could not be delivered, or a final file that could not be made: so far, or for good. */
+interface Trouble {
+  readonly kind: 'mail' | 'derive';
+  readonly person: string | null;
+  readonly over: boolean;
+  /** When it is tried again. */
+  readonly again: number;
+}
+
 /** Everything the pages of one circulation show, with the words that stand aside filled in. */
 export async function circulationView(tx: Tx, id: string) {
   const stream = await readStream<CirculationEvent>(tx, circulationStream(id));
@@ -54,6 +63,10 @@ export async function circulationView(tx: Tx, id: string) {
     ? await tx.sql<{ hash: string; facts: { pages?: { width: number; height: number }[] } }[]>`
         select hash, facts from file where organization = ${tx.organization} and hash = any(${hashes})`
     : [];
+  const troubles = await tx.sql<Trouble[]>`
+    select kind, data ->> 'person' as person, state = 'failed' as over, run_at as again from job
+    where organization = ${tx.organization} and data ->> 'circulation' = ${id} and error is not null and attempts > 1
+    order by created`;
   const pages = new Map(facts.map((row) => [row.hash, row.facts.pages ?? null]));
   return {
     id,
@@ -133,6 +146,7 @@ export async function circulationView(tx: Tx, id: string) {
     plan: state.plan,
     decisions: state.decisions.length,
     stops: stopsOf(state),
+    troubles: [...troubles],
     tasks: tasksOf(state),
     remarks: state.remarks.map((remark) => ({ ...remark, words: said(remark.words) })),
     trail: stream.events.map((event, i) => ({

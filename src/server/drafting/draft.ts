@@ -5,7 +5,7 @@ import { readStory, type Story, storyText } from '@/core/text/story';
 import { act } from '../circulation/act';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
-import { setAsideIfAny } from '../events/streams';
+import { hint, setAsideIfAny } from '../events/streams';
 import { findFile, putWithin } from '../files/store';
 import { enqueue } from '../jobs/queue';
 import { refuse } from '../refused';
@@ -58,6 +58,7 @@ export async function saveDraft(
     update draft set ${tx.sql(set as never)}
     where organization = ${tx.organization} and change = ${change} and revision = ${seen} returning revision`;
   if (!row) refuse('draft-moved');
+  hint(tx, `draft ${change}`);
   return row.revision;
 }
 

@@ -24,6 +24,7 @@ export interface JobData {
 export type MailTemplate =
   | 'asked'
   | 'reminded'
+  | 'extended'
   | 'write'
   | 'returned'
   | 'declined'

@@ -12,7 +12,17 @@ import { keepFinalFile } from '../signing/finalJob';
 import type { Job } from './queue';
 
 const minute = 60_000;
-const tries = 8;
+const day = 24 * 60 * minute;
+
+/**
+ * Whether a job that failed is given up. Mail is tried for five days, as long as a mail server would (RFC 5321, 4.5.4.1);
+ * a text that cannot be rendered is its author's to change; a final file is tried for ever, because nobody could do
+ * anything else about it, and what keeps it from being made (a full disk) passes.
+ */
+function givenUp(job: Job, now: number): boolean {
+  if (job.kind === 'mail') return now - job.created > 5 * day;
+  return job.kind === 'render' && job.attempts >= 8;
+}
 
 /**
  * Takes the next job that is due, so that nobody else does. Its lease is written before it runs: should this process
@@ -52,20 +62,22 @@ async function runJob(organization: string, job: Job, deliver: Deliver | null, a
       options,
     );
   } catch (error) {
-    const over = job.attempts >= tries;
-    log.warn(
-      { job: job.id, kind: job.kind, attempts: job.attempts, error: String(error) },
-      over ? 'a job failed for good' : 'a job failed and is tried again',
-    );
     await inOrganization(
       organization,
       async (tx) => {
+        const over = givenUp(job, tx.now);
+        log.warn(
+          { job: job.id, kind: job.kind, attempts: job.attempts, error: String(error) },
+          over ? 'a job failed for good' : 'a job failed and is tried again',
+        );
         // Pauses grow: 5 s, 10 s, 20 s ... up to an hour.
-        const pause = Math.min(60 * minute, 5000 * 2 ** (job.attempts - 1));
+        const pause = Math.min(60 * minute, 5000 * 2 ** Math.min(job.attempts - 1, 20));
         await tx.sql`
         update job set state = ${over ? 'failed' : 'waiting'}, run_at = ${tx.now + pause}, error = ${String(error).slice(0, 500)}
         where organization = ${organization} and id = ${job.id}`;
         hint(tx, `job ${job.kind}`);
+        // Its page says what could not be done.
+        if ('circulation' in job.data) hint(tx, `circulation ${job.data.circulation}`);
       },
       options,
     );

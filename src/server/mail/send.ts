@@ -54,6 +54,9 @@ export async function writeLetter(
   return inOrganization(organization, (tx) => letterIn(tx, job, data), options);
 }
 
+/** What asks a holder to act: written only while the seat still waits for them. */
+const asks: ReadonlySet<MailTemplate> = new Set(['asked', 'reminded', 'extended'] as const);
+
 async function letterIn(tx: Tx, job: string, data: JobData['mail']): Promise<Letter | null> {
   const person = await personNamed(tx, data.person);
   if (!person || person.state === 'left') return null;
@@ -93,7 +96,7 @@ async function letterIn(tx: Tx, job: string, data: JobData['mail']): Promise<Let
     const controller = await personNamed(tx, state.controller);
     const seat = data.seat ? seatAt(state, data.seat) : null;
     // A seat that has moved on, has been acted on, or waits for nothing just now needs no asking and no reminder.
-    const asking = data.template === 'asked' || data.template === 'reminded';
+    const asking = asks.has(data.template);
     const waits = seat?.status === 'asked' && seat.epoch === data.epoch && state.phase === 'running';
     if (asking && !waits) return null;
     const decision = state.decisions.findLast((candidate) => candidate.seat === data.seat);
@@ -154,6 +157,6 @@ function pageFor(
   if (template === 'write' || template === 'returned') return `/draft/${change}`;
   if (template === 'released') return `/register/${record}`;
   if (template === 'placesWanted') return `/circulations/${circulation}/places`;
-  if ((template === 'asked' || template === 'reminded') && seat) return `/circulations/${circulation}/act/${seat}`;
+  if (asks.has(template) && seat) return `/circulations/${circulation}/act/${seat}`;
   return `/circulations/${circulation}`;
 }

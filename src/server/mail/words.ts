@@ -57,6 +57,12 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         lines: [`${sender} reminds you that ${name} still waits for you to ${ask.to} it.`, ...when, ...genuine],
         button: ask.button,
       };
+    case 'extended':
+      return {
+        subject: `A new time to ${ask.to} ${title}`,
+        lines: [`${sender} has changed the time by which you are asked to ${ask.to} ${name}.`, ...when, ...genuine],
+        button: ask.button,
+      };
     case 'write':
       return {
         subject: `Please write ${title}`,

@@ -25,6 +25,7 @@ const statuses: Readonly<Record<string, number>> = {
   'no-such-seat': 404,
   'no-such-stage': 404,
   'no-such-remark': 404,
+  'no-such-file': 404,
   'record-not-found': 404,
   'unknown-person': 404,
   'link-unknown': 404,

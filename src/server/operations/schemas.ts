@@ -100,3 +100,18 @@ export const placeValue = Joi.alternatives(
   }),
   Joi.object({ kind: Joi.valid('ticked').required(), ticked: Joi.boolean().required() }),
 );
+
+/** A remark or an answer in a thread, on a spot of a page (in points) or on the whole. */
+export const remark = {
+  remark: id.required(),
+  thread: id.allow(null).default(null),
+  file: hash.required(),
+  spot: Joi.object({
+    page: Joi.number().integer().min(0).max(10_000).required(),
+    x: Joi.number().min(0).max(20_000).required(),
+    y: Joi.number().min(0).max(20_000).required(),
+  })
+    .allow(null)
+    .default(null),
+  words: Joi.string().trim().min(1).max(4000).required(),
+};

@@ -8,9 +8,9 @@ import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
 import { operation, personOf } from '../operations/operation';
-import { hash, id, placeValue, words } from '../operations/schemas';
+import { hash, id, placeValue, remark, words } from '../operations/schemas';
 import { refuse } from '../refused';
-import { decideFromPage, type SigningInput, seatView } from './sign';
+import { decideFromPage, type RemarkInput, remarkFromPage, type SigningInput, seatView } from './sign';
 
 const signing = {
   seat: id.required(),
@@ -111,6 +111,18 @@ export const signingOperations = [
         { person: link.person, outside: true },
         caller,
       );
+      return null;
+    },
+  }),
+
+  operation<RemarkInput, null>({
+    name: 'seat.remark',
+    kind: 'command',
+    where: 'link',
+    input: Joi.object(remark),
+    access: own,
+    run: async (tx, input, actor) => {
+      await remarkFromPage(tx, linkOf(actor), input);
       return null;
     },
   }),

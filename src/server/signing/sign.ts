@@ -1,5 +1,15 @@
-import { isPositive, type Outcome } from '@/core/circulation/events';
-import { decisionOf, mainFile, newest, type SeatState, scopeOf, seatAt, stageOf } from '@/core/circulation/state';
+import type { Actor } from '@/core/access/may';
+import { isPositive, type Outcome, type Spot } from '@/core/circulation/events';
+import {
+  type Circulation,
+  decisionOf,
+  mainFile,
+  newest,
+  type SeatState,
+  scopeOf,
+  seatAt,
+  stageOf,
+} from '@/core/circulation/state';
 import { inReadingOrder, type PlaceValue, valueFaults } from '@/core/page/places';
 import { personNamed } from '../admin/people';
 import { act } from '../circulation/act';
@@ -28,6 +38,33 @@ export interface SigningEvidence {
   readonly address: string;
   readonly agent: string;
   readonly identified: string;
+}
+
+export interface RemarkInput {
+  readonly remark: string;
+  readonly thread: string | null;
+  readonly file: string;
+  readonly spot: Spot | null;
+  readonly words: string;
+}
+
+/** A remark through a link: while its seat is asked, on what is open to it, and answers only in threads of its own. */
+export async function remarkFromPage(
+  tx: Tx,
+  link: Extract<Actor, { kind: 'link' }>,
+  input: RemarkInput,
+): Promise<void> {
+  const state = await circulationState(tx, link.circulation);
+  const seat = state && seatAt(state, link.seat);
+  if (!state || !seat) refuse('not-found');
+  if (seat.status !== 'asked' || state.phase !== 'running') refuse('remark-closed');
+  if (input.thread && !ownThreads(state, link.person).some((thread) => thread.id === input.thread)) refuse('not-found');
+  const words = await setAside(tx, input.words);
+  await act(tx, link.circulation, { type: 'remark', ...input, words }, link.person);
+}
+
+function ownThreads(state: Circulation, person: string): Circulation['remarks'] {
+  return state.remarks.filter((remark) => !remark.thread && remark.by === person);
 }
 
 /** Decides a seat from the Signing page: checks what was filled in, sets values and evidence aside, then acts. */
@@ -87,9 +124,16 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
   const version = newest(state);
   const stage = stageOf(state, seat);
   const decision = decisionOf(state, seat);
-  const words = await asides(tx, [state.words, decision?.words]);
   const others = stage.seats.map((at) => state.seats[at] as SeatState);
   const open = seat.status === 'asked' && state.phase === 'running';
+  // Somebody outside sees what they said themselves and what was answered, not what others say among each other.
+  const threads = open ? ownThreads(state, person) : [];
+  const said = state.remarks.filter(
+    (remark) => threads.includes(remark) || threads.some((thread) => thread.id === remark.thread),
+  );
+  const words = await asides(tx, [state.words, decision?.words, ...said.map((remark) => remark.words)]);
+  const people = new Map<string, string>();
+  for (const { by } of said) people.set(by, (await personNamed(tx, by))?.name ?? '');
   const stored = version && open ? await findFile(tx, mainFile(version)) : null;
   return {
     circulation,
@@ -133,6 +177,11 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
             attachments: version.files.filter((file) => file.role === 'attachment'),
           }
         : null,
+    remarks: said.map((remark) => ({
+      ...remark,
+      by: people.get(remark.by) ?? '',
+      words: words.get(remark.words) ?? null,
+    })),
     places:
       open && stage.plan.verb === 'sign' ? inReadingOrder(state.places.filter((place) => place.seat === seat.id)) : [],
     copy:

@@ -4,6 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
+import { useKeptText } from '../data/useKept';
 import { Fault, PersonName, SideButton, TextArea, WordButton } from '../parts/parts';
 import { circulationWords as words } from './words';
 
@@ -55,14 +56,7 @@ function Thread({
   const { data: me } = useMe();
   const times = useTimes();
   const [answering, setAnswering] = useState(false);
-  const [text, setText] = useState('');
   const settle = useTell<object>('circulation.settleRemark');
-  const answer = useTell<object>('circulation.remark', {
-    after: () => {
-      setText('');
-      setAnswering(false);
-    },
-  });
   const answers = view.remarks.filter((remark) => remark.thread === thread.id);
   const live = view.phase !== 'completed' && view.phase !== 'withdrawn';
   const maySettle = live && me && [view.author, view.controller, thread.by].includes(me.me.id);
@@ -102,41 +96,21 @@ function Thread({
         </Flex>
       )}
       {answering && (
-        <Box mt="6px">
-          <TextArea
-            aria-label={remarkWords.answerTo}
-            placeholder={remarkWords.answerTo}
-            rows={2}
-            maxLength={4000}
-            value={text}
-            onChange={(event) => setText(event.target.value)}
-            autoFocus
-          />
-          <Flex gap="8px" mt="6px">
-            <SideButton
-              busy={answer.isPending}
-              disabled={text.trim() === ''}
-              onClick={() =>
-                answer.mutate({
-                  circulation: view.id,
-                  remark: crypto.randomUUID(),
-                  thread: thread.id,
-                  file: thread.file,
-                  spot: null,
-                  words: text,
-                })
-              }
-            >
-              {remarkWords.sayAnswer}
-            </SideButton>
-            <WordButton onClick={() => setAnswering(false)}>{remarkWords.leave}</WordButton>
-          </Flex>
-        </Box>
+        <RemarkForm
+          kept={`answer.${thread.id}.${me?.me.id}`}
+          label={remarkWords.answerTo}
+          action={remarkWords.sayAnswer}
+          operation="circulation.remark"
+          input={{ circulation: view.id, thread: thread.id, file: thread.file, spot: null }}
+          onDone={() => setAnswering(false)}
+        />
       )}
-      <Fault error={settle.error ?? answer.error} />
+      <Fault error={settle.error} />
     </Box>
   );
 }
+
+type Spot = { readonly page: number; readonly x: number; readonly y: number };
 
 /** Writes a new remark, on a spot of a page or on the whole. */
 export function NewRemark({
@@ -147,19 +121,65 @@ export function NewRemark({
 }: {
   readonly view: CirculationView;
   readonly file: string;
-  readonly spot: { page: number; x: number; y: number } | null;
+  readonly spot: Spot | null;
   readonly onDone: () => void;
 }) {
-  const [text, setText] = useState('');
-  const make = useTell<object>('circulation.remark', { after: onDone });
+  const { data: me } = useMe();
   return (
-    <Box>
-      <Box fontWeight={600} mb="6px">
-        {spot ? remarkWords.onSpot(spot.page + 1) : remarkWords.onWhole}
-      </Box>
+    <RemarkForm
+      kept={`remark.${file}.${me?.me.id}`}
+      title={spot ? remarkWords.onSpot(spot.page + 1) : remarkWords.onWhole}
+      label={remarkWords.what}
+      action={remarkWords.make}
+      operation="circulation.remark"
+      input={{ circulation: view.id, thread: null, file, spot }}
+      onDone={onDone}
+    />
+  );
+}
+
+/** Where a remark or an answer is typed: kept on this device until it is made, once however often one presses. */
+export function RemarkForm({
+  kept,
+  title,
+  label,
+  action,
+  operation,
+  base = '',
+  input,
+  onDone,
+}: {
+  readonly kept: string;
+  readonly title?: string;
+  readonly label: string;
+  readonly action: string;
+  readonly operation: string;
+  /** The path of a link, for people without an account. */
+  readonly base?: string;
+  /** What the remark belongs to. */
+  readonly input: object;
+  readonly onDone: () => void;
+}) {
+  const [text, setText] = useKeptText(kept);
+  const [remark] = useState(() => crypto.randomUUID());
+  const make = useTell<object>(operation, {
+    base,
+    after: () => {
+      setText('');
+      onDone();
+    },
+  });
+  return (
+    <Box mt="6px">
+      {title && (
+        <Box fontWeight={600} mb="6px">
+          {title}
+        </Box>
+      )}
       <TextArea
-        aria-label={remarkWords.what}
-        placeholder={remarkWords.what}
+        aria-label={label}
+        placeholder={label}
+        rows={title ? 3 : 2}
         maxLength={4000}
         value={text}
         onChange={(event) => setText(event.target.value)}
@@ -170,11 +190,9 @@ export function NewRemark({
         <SideButton
           busy={make.isPending}
           disabled={text.trim() === ''}
-          onClick={() =>
-            make.mutate({ circulation: view.id, remark: crypto.randomUUID(), thread: null, file, spot, words: text })
-          }
+          onClick={() => make.mutate({ ...input, remark, words: text })}
         >
-          {remarkWords.make}
+          {action}
         </SideButton>
         <WordButton onClick={onDone}>{remarkWords.leave}</WordButton>
       </Flex>

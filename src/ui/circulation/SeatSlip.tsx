@@ -7,10 +7,11 @@ import type { Who } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
 import { ask, type Refusal } from '../data/client';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
+import { useKeptText } from '../data/useKept';
 import { MomentInput } from '../parts/MomentInput';
 import { PeoplePicker } from '../parts/PeoplePicker';
 import { DueButton, Fault, Field, PersonName, SideButton, Slip, TextArea, WordButton } from '../parts/parts';
-import type { SeatRow } from './Control';
+import type { SeatRow } from './seatColumns';
 import { circulationWords, outcomeWords, statusWords } from './words';
 
 const words = circulationWords.seat;
@@ -167,13 +168,18 @@ function Give({
   const { name } = usePeople();
   const times = useTimes();
   const [to, setTo] = useState<Who | null>(null);
-  const [text, setText] = useState('');
+  const [text, setText] = useKeptText(`reassign.${seat.id}.${seat.epoch}`);
   const past = seat.due !== null && seat.due <= times.now();
   const start = times.now() + 2 * 86_400_000;
   const [due, setDue] = useState<number | null>(
     past || seat.status === 'missed' ? start - (start % 3_600_000) : seat.due,
   );
-  const give = useTell<object>('circulation.reassign', { after: onDone });
+  const give = useTell<object>('circulation.reassign', {
+    after: () => {
+      setText('');
+      onDone();
+    },
+  });
   return (
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
       <Flex gap="20px" flexWrap="wrap" align="flex-start">

@@ -63,6 +63,7 @@ function Trail({ view }: { readonly view: CirculationView }) {
                   outcome: data.outcome ? outcomeWords[data.outcome as keyof typeof outcomeWords] : '',
                   version: String(version ?? ''),
                   round: String(data.round ?? ''),
+                  due: typeof data.due === 'number' ? times.moment(data.due) : '',
                   onBehalfOf: event.onBehalfOf ? name(event.onBehalfOf) : null,
                 })}
                 {event.words && <chakra.span color="quiet"> “{event.words}”</chakra.span>}

@@ -70,6 +70,8 @@ export function eventWords(
     outcome: string;
     version: string;
     round: string;
+    /** The new due time, where one was given. */
+    due: string;
     onBehalfOf: string | null;
   },
 ): string {
@@ -114,7 +116,7 @@ export function eventWords(
     case 'round.begun':
       return `${facts.who} began round ${facts.round}`;
     case 'seat.extended':
-      return `${facts.who} extended the time of ${facts.seat}`;
+      return `${facts.who} extended the time of ${facts.seat}${facts.due ? `, now due ${facts.due}` : ''}`;
     case 'seat.reminded':
       return `${facts.who} reminded ${facts.seat}`;
     case 'seat.handedOver':
@@ -213,7 +215,13 @@ export const circulationWords = {
     afresh: 'Start afresh from it',
     released: 'See it in the Register',
   },
-  changePlan: 'Change the plan',
+  trouble: {
+    mail: (name: string, when: string) => `A message to ${name} could not be delivered yet. It is tried again ${when}.`,
+    mailOver: (name: string) =>
+      `A message to ${name} could not be delivered and is not tried again. Please reach them another way.`,
+    final: (when: string) => `The final file could not be made yet. It is tried again ${when}.`,
+    more: (n: number) => `And ${n} more like these.`,
+  },
   read: 'Read the draft',
   withdraw: 'Withdraw …',
   withdrawTitle: 'Withdraw this circulation',
@@ -249,8 +257,6 @@ export const circulationWords = {
     copyLink: 'Copy their link',
     copied: 'The link is copied.',
     held: (name: string) => `held by ${name}`,
-    said: (name: string) => `${name} writes`,
-    epoch: 'This seat has changed hands.',
     outside: 'outside, by a link of their own',
     choose: 'Choose somebody',
   },
@@ -281,7 +287,6 @@ export const circulationWords = {
   final: 'final file',
   main: 'to be read',
   attachment: 'attachment',
-  download: 'Download',
   number: (number: string) => `Checked with: npm run trail -- ${number}`,
   plan: {
     title: (number: string) => `Plan ${number}`,
@@ -292,7 +297,6 @@ export const circulationWords = {
       'The others are asked when their stage is reached. Sending cannot be undone; it can be amended and withdrawn.',
     noVersion: 'It can be sent when the draft is in.',
     waitsFor: (name: string) => `It waits for ${name}’s draft; the route can be planned meanwhile.`,
-    newOrder: 'Together with others',
     add: 'Add a stage',
     addAfter: (verb: string) => `Add a stage after ${verb}`,
     verb: 'What they do',
@@ -329,7 +333,6 @@ export const circulationWords = {
     saved: 'everything is saved',
     saving: 'saving …',
     notSaved: 'not saved',
-    branchName: (name: string) => `in branch ${name}`,
     putPlaces: 'Put places',
     stageOf: (verb: string, n: number) => `${verb}, stage ${n}`,
     empty: 'Who should do what with it?',

@@ -45,15 +45,24 @@ export async function ask<T>(name: string, input: object = {}, base = ''): Promi
   );
 }
 
-/** Puts a command. The id makes a second try after a lost answer the same command, not another one. */
+/**
+ * Puts a command. The id makes a second try after a lost answer the same command, not another one. With `keepalive` a
+ * short one is still sent when the page is being left.
+ */
 export async function tell<T>(
   name: string,
   input: object = {},
-  { base = '', id = crypto.randomUUID() }: { base?: string; id?: string } = {},
+  { base = '', id = crypto.randomUUID(), keepalive = false }: { base?: string; id?: string; keepalive?: boolean } = {},
 ): Promise<T> {
   const body = JSON.stringify({ ...input, commandId: id });
   const send = () =>
-    fetch(`${base}/do/${name}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body });
+    fetch(`${base}/do/${name}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body,
+      // Browsers refuse more than 64 kB in requests that outlive their page.
+      keepalive: keepalive && body.length < 60_000,
+    });
   return answered<T>(await reached(send));
 }
 

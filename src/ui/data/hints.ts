@@ -55,7 +55,7 @@ export function followHints(client: QueryClient): () => void {
 const lists = new Set(['desk.view', 'circulation.list', 'register.list', 'record.view', 'draft.view', 'desk.find']);
 
 function concerned(key: readonly unknown[], hints: ReadonlySet<string>): boolean {
-  const [, name, input] = key as [string, string, { circulation?: string } | undefined];
+  const [, name, input] = key as [string, string, { circulation?: string; change?: string } | undefined];
   for (const hint of hints) {
     const [what, id] = hint.split(' ');
     if (what === 'everything' || what === 'clock') return true;
@@ -63,6 +63,7 @@ function concerned(key: readonly unknown[], hints: ReadonlySet<string>): boolean
     if (what === 'job' && (name === 'post.list' || name === 'draft.view')) return true;
     if ((what === 'circulation' || what === 'record') && lists.has(name)) return true;
     if (what === 'circulation' && input?.circulation === id) return true;
+    if (what === 'draft' && name === 'draft.view' && input?.change === id) return true;
   }
   return false;
 }

@@ -4,7 +4,8 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useEffect, useRef, useState } from 'react';
 import type { Verb, Who } from '@/core/route/route';
 import { type Refusal, type Uploaded, upload } from '../data/client';
-import { useMe, useTell } from '../data/use';
+import { useMe, usePeople, useTell } from '../data/use';
+import { useKeptText } from '../data/useKept';
 import { verbWords } from '../line/words';
 import { MomentInput } from '../parts/MomentInput';
 import { PeoplePicker } from '../parts/PeoplePicker';
@@ -16,6 +17,7 @@ const words = deskWords.quick;
 /** A file, a few people, sent: everything else comes by default and can be completed later. */
 export function Quick({ dropped, onDone }: { readonly dropped: File | null; readonly onDone: () => void }) {
   const { data: me } = useMe();
+  const { name } = usePeople();
   const chooser = useRef<HTMLInputElement>(null);
   const [file, setFile] = useState<Uploaded | null>(null);
   const [progress, setProgress] = useState<number | null>(null);
@@ -24,8 +26,13 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
   const [verb, setVerb] = useState<Verb>('approve');
   const [people, setPeople] = useState<readonly Who[]>([]);
   const [due, setDue] = useState<number | null>(null);
-  const [text, setText] = useState('');
-  const send = useTell<object, { circulation: string }>('desk.sendQuick', { after: onDone });
+  const [text, setText] = useKeptText(`quick.${me?.me.id}`);
+  const send = useTell<object, { circulation: string }>('desk.sendQuick', {
+    after: () => {
+      setText('');
+      onDone();
+    },
+  });
 
   const take = async (chosen: File | undefined) => {
     if (!chosen) return;
@@ -133,7 +140,7 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
               <Flex key={who.person} align="center" justify="space-between" py="3px">
                 <PersonName id={who.person} />
                 <WordButton
-                  aria-label={`${words.cancel}: ${who.person}`}
+                  aria-label={`${words.takeOut}: ${name(who.person)}`}
                   onClick={() => setPeople(people.filter((other) => other !== who))}
                 >
                   ×

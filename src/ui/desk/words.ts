@@ -45,8 +45,6 @@ export const deskWords = {
   waitsNone: 'You wait for nobody',
   longest: (name: string, days: number) => `longest: ${name}, ${days} ${days === 1 ? 'day' : 'days'}`,
   complete: 'Complete the record',
-  completeMore:
-    'This document was sent round with a number and an owner by default. Give it its kind and owner when you have a moment.',
   alsoDoing: (others: string) => `also: ${others}`,
   version: (n: number, round: number) => `version ${n}, round ${round}`,
   noVersion: 'no version yet',
@@ -100,6 +98,6 @@ export const deskWords = {
     checking: 'Reading its pages …',
     cancel: 'Leave it',
     another: 'Another file',
-    sent: 'Sent.',
+    takeOut: 'Take out',
   },
 } as const;

@@ -3,48 +3,22 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useQueryClient } from '@tanstack/react-query';
 import Link from 'next/link';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { Phase } from '@/core/circulation/state';
-import type { PageSize } from '@/core/page/places';
-import { emptyStory, outline, type Story, storyText } from '@/core/text/story';
+import { useMemo, useRef, useState } from 'react';
+import { outline, storyText } from '@/core/text/story';
 import { type Refusal, tell, type Uploaded, upload } from '../data/client';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
 import { Answered } from '../parts/Answered';
-import { DueButton, Fact, Fault, PageHead, SideButton, Slip, TextArea, Tray, WordButton } from '../parts/parts';
+import { DueButton, Fault, PageHead, SideButton, WordButton } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
 import { Viewer } from '../signing/Viewer';
+import { DraftTray } from './DraftTray';
+import type { DraftView } from './draftView';
 import { Editor } from './Editor';
+import { HandInSlip } from './HandInSlip';
+import { OtherText } from './OtherText';
 import { TextRuler } from './TextRuler';
+import { useSavedText } from './useSavedText';
 import { draftWords as words } from './words';
-
-interface DraftView {
-  readonly change: string;
-  readonly circulation: string;
-  readonly record: { id: string; number: string; title: string };
-  readonly revision: string;
-  readonly reason: string | null;
-  readonly author: string;
-  readonly controller: string;
-  readonly phase: Phase;
-  readonly handedIn: number | null;
-  readonly returned: { by: string; words: string | null; at: number } | null;
-  readonly source: 'text' | 'file';
-  readonly story: Story | null;
-  readonly main: { file: string; name: string; bytes: number; pages: readonly PageSize[] } | null;
-  readonly attachments: readonly { file: string; name: string; bytes: number }[];
-  readonly draftRevision: number;
-  readonly saved: number;
-  readonly versions: readonly {
-    number: number;
-    source: string;
-    at: number;
-    by: string;
-    words: string | null;
-    rendered: boolean;
-    file: string | null;
-  }[];
-  readonly fault: string | null;
-}
 
 export function DraftPage({ change }: { readonly change: string }) {
   return (
@@ -67,26 +41,21 @@ function Draft({ data }: { readonly data: DraftView }) {
   const [progress, setProgress] = useState<number | null>(null);
   const [fault, setFault] = useState<Refusal | null>(null);
   const [handing, setHanding] = useState(false);
-  const [note, setNote] = useState('');
-  const [tray, setTray] = useState(false);
-  const revision = useRef(data.draftRevision);
-  revision.current = Math.max(revision.current, data.draftRevision);
   const mine = me?.me.id === data.author;
   const open = data.phase === 'new' || data.phase === 'running' || data.phase === 'rework';
   const writes = mine && open;
-  const key = `avenda.draft.${data.change}`;
-
-  const { story, state, savedAt, putBack, change: changed, settle } = useSavedText(data, key, revision, times.now);
+  const text = useSavedText(data, times.now);
+  const { story, state, savedAt, settle, moved } = text;
 
   const apply = async (operation: string, input: object) => {
     setFault(null);
     try {
       const answer = await tell<{ revision: number }>(operation, {
         change: data.change,
-        revision: revision.current,
+        revision: text.revision(),
         ...input,
       });
-      revision.current = answer.revision;
+      moved(answer.revision);
       await client.invalidateQueries({ queryKey: ['ask', 'draft.view'] });
     } catch (error) {
       setFault(error as Refusal);
@@ -112,9 +81,6 @@ function Draft({ data }: { readonly data: DraftView }) {
       ],
     });
 
-  const handIn = useTell<object, { version: number; rendering: boolean }>('draft.handIn', {
-    after: () => setHanding(false),
-  });
   const keep = useTell<object, { version: number }>('draft.makeVersion');
   const next = (data.versions[data.versions.length - 1]?.number ?? 0) + 1;
   const rendering = data.versions.find((version) => version.source === 'text' && !version.rendered);
@@ -178,7 +144,7 @@ function Draft({ data }: { readonly data: DraftView }) {
           </SideButton>
         )}
         {writes && (
-          <DueButton disabled={!ready || !!rendering} onClick={() => setHanding(true)}>
+          <DueButton disabled={!ready || !!rendering || text.conflict !== null} onClick={() => setHanding(true)}>
             {words.handIn(next)}
           </DueButton>
         )}
@@ -186,7 +152,8 @@ function Draft({ data }: { readonly data: DraftView }) {
       <Box px={{ base: '16px', md: '24px' }} flex="none">
         <Fault error={fault ?? keep.error} />
         {data.fault && <Fault error={{ message: `${words.fault} ${data.fault}` }} />}
-        {putBack && <Box color="copperText">{words.local}</Box>}
+        {text.putBack && <Box color="copperText">{words.local}</Box>}
+        {text.conflict && <OtherText text={text} />}
         {rendering && (
           <Box role="status" bg="pineSoft" px="14px" py="8px" borderRadius="4px" mb="8px">
             {words.rendering(rendering.number)}
@@ -204,35 +171,7 @@ function Draft({ data }: { readonly data: DraftView }) {
         )}
         {handing && (
           <Box pb="10px">
-            <Slip label={words.handInTitle(next)}>
-              <Flex gap="16px" align="flex-end" flexWrap="wrap">
-                <Box flex="1" minW="280px">
-                  <Box fontWeight={600}>{words.handInTitle(next)}</Box>
-                  <Box color="quiet" mb="8px">
-                    {words.handInWhat}
-                  </Box>
-                  <TextArea
-                    rows={2}
-                    aria-label={words.handInWords}
-                    placeholder={words.handInWords}
-                    maxLength={4000}
-                    autoFocus
-                    value={note}
-                    onChange={(event) => setNote(event.target.value)}
-                  />
-                </Box>
-                <WordButton onClick={() => setHanding(false)}>{words.leave}</WordButton>
-                <DueButton
-                  busy={handIn.isPending}
-                  onClick={() =>
-                    void settle().then((fine) => fine && handIn.mutate({ change: data.change, words: note }))
-                  }
-                >
-                  {words.handInDo}
-                </DueButton>
-              </Flex>
-              <Fault error={handIn.error} />
-            </Slip>
+            <HandInSlip change={data.change} next={next} settle={settle} onDone={() => setHanding(false)} />
           </Box>
         )}
         {writes && (
@@ -264,7 +203,12 @@ function Draft({ data }: { readonly data: DraftView }) {
         <Box ref={scroller} flex="1" minW={0} overflowY="auto" tabIndex={0} role="region" aria-label={words.editor}>
           <Box ref={ref} maxW="780px" mx="auto" px={{ base: '16px', md: '24px' }} pb="40px">
             {data.source === 'text' ? (
-              <Editor key={`${data.change} ${writes}`} story={story} readOnly={!writes} onChange={changed} />
+              <Editor
+                key={`${data.change} ${writes} ${text.generation}`}
+                story={story}
+                readOnly={!writes}
+                onChange={text.change}
+              />
             ) : data.main ? (
               <Box pt="14px">
                 <Flex gap="12px" align="center" pb="10px">
@@ -329,152 +273,13 @@ function Draft({ data }: { readonly data: DraftView }) {
         aria-label={words.attach}
         onChange={(event) => void take(event.target.files?.[0], attach)}
       />
-      <Tray
-        label={words.tray}
-        open={tray}
-        onToggle={() => setTray(!tray)}
-        facts={
-          <>
-            <Fact name={words.attachments}>{data.attachments.length}</Fact>
-            <Fact name={words.versions}>{data.versions.length}</Fact>
-          </>
-        }
-      >
-        <Flex gap="40px" flexWrap="wrap">
-          <Box flex="1" minW="280px">
-            {data.attachments.length === 0 && <Box color="quiet">{words.noAttachments}</Box>}
-            {data.attachments.map((file) => (
-              <Flex key={file.file} gap="12px" py="3px" align="center">
-                <chakra.span color="pine" truncate asChild>
-                  <a href={`/file/draft/${data.change}/${file.file}?download`}>{file.name}</a>
-                </chakra.span>
-                {writes && (
-                  <WordButton
-                    onClick={() =>
-                      void apply('draft.setAttachments', {
-                        files: data.attachments
-                          .filter((other) => other !== file)
-                          .map(({ file: hash, name: called }) => ({ file: hash, name: called })),
-                      })
-                    }
-                  >
-                    {words.remove}
-                  </WordButton>
-                )}
-              </Flex>
-            ))}
-            {writes && (
-              <SideButton mt="8px" busy={progress !== null} onClick={() => attacher.current?.click()}>
-                {words.attach}
-              </SideButton>
-            )}
-          </Box>
-          <Box flex="1" minW="280px">
-            {data.versions
-              .slice()
-              .reverse()
-              .map((version) => (
-                <Flex key={version.number} gap="12px" py="3px">
-                  <Box w="30px" fontWeight={600}>
-                    v{version.number}
-                  </Box>
-                  <Box color="quiet">{times.moment(version.at)}</Box>
-                  <Box flex="1" truncate>
-                    {version.words}
-                  </Box>
-                  {version.file && (
-                    <chakra.span color="pine" textDecoration="underline" textUnderlineOffset="2px" asChild>
-                      <a href={`/file/draft/${data.change}/${version.file}`} target="_blank" rel="noreferrer">
-                        PDF
-                      </a>
-                    </chakra.span>
-                  )}
-                </Flex>
-              ))}
-          </Box>
-        </Flex>
-      </Tray>
+      <DraftTray
+        data={data}
+        writes={writes}
+        busy={progress !== null}
+        onAttach={() => attacher.current?.click()}
+        onApply={apply}
+      />
     </>
   );
-}
-
-/**
- * The text, saved as one types: to this device at once, to the server after a short pause. What the server has not
- * taken (no connection, a reload) is put back when the page opens again.
- */
-function useSavedText(data: DraftView, key: string, revision: { current: number }, now: () => number) {
-  const [savedAt, setSavedAt] = useState<number | null>(null);
-  const clock = useRef(now);
-  clock.current = now;
-  const [{ story, putBack }, setInitial] = useState(() => {
-    const saved = data.story ?? emptyStory('b1');
-    try {
-      const local = JSON.parse(localStorage.getItem(key) ?? 'null') as { revision: number; story: Story } | null;
-      if (local && local.revision === data.draftRevision) return { story: local.story, putBack: true };
-    } catch {
-      // Nothing usable on this device; the server's text stands.
-    }
-    return { story: saved, putBack: false };
-  });
-  const [state, setState] = useState<'saved' | 'saving' | 'unsaved'>(putBack ? 'unsaved' : 'saved');
-  const latest = useRef(story);
-  const dirty = useRef(putBack);
-  const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
-  const running = useRef<Promise<boolean> | null>(null);
-
-  const push = useCallback(async (): Promise<boolean> => {
-    while (dirty.current) {
-      dirty.current = false;
-      setState('saving');
-      try {
-        const answer = await tell<{ revision: number }>('draft.saveText', {
-          change: data.change,
-          revision: revision.current,
-          story: latest.current,
-        });
-        revision.current = answer.revision;
-      } catch {
-        dirty.current = true;
-        setState('unsaved');
-        return false;
-      }
-    }
-    localStorage.removeItem(key);
-    setState('saved');
-    setSavedAt(clock.current());
-    return true;
-  }, [data.change, key, revision]);
-
-  const settle = useCallback(async (): Promise<boolean> => {
-    if (timer.current) clearTimeout(timer.current);
-    if (running.current) await running.current;
-    running.current = push();
-    const fine = await running.current;
-    running.current = null;
-    return fine;
-  }, [push]);
-
-  const change = useCallback(
-    (next: Story) => {
-      latest.current = next;
-      dirty.current = true;
-      setState('saving');
-      setInitial((before) => ({ ...before, story: next }));
-      try {
-        localStorage.setItem(key, JSON.stringify({ revision: revision.current, story: next }));
-      } catch {
-        // Too much for this device: the server's copy follows in a moment.
-      }
-      if (timer.current) clearTimeout(timer.current);
-      timer.current = setTimeout(() => void settle(), 600);
-    },
-    [key, revision, settle],
-  );
-
-  useEffect(() => {
-    if (dirty.current) void settle();
-    const again = setInterval(() => dirty.current && !running.current && void settle(), 5000);
-    return () => clearInterval(again);
-  }, [settle]);
-  return { story, state, savedAt, putBack, change, settle };
 }

@@ -7,25 +7,13 @@ import type { Phase } from '@/core/circulation/state';
 import { nextRevision } from '@/core/record/numbering';
 import type { LineModel } from '@/core/route/line';
 import { phaseWords } from '../circulation/words';
-import { useAsk, useMe, usePeople, useTell, useTimes } from '../data/use';
+import { useMe, usePeople, useTimes } from '../data/use';
 import { toneOf } from '../desk/Desk';
 import { TinyLine } from '../line/LineDrawing';
 import { Answered } from '../parts/Answered';
-import { PeoplePicker } from '../parts/PeoplePicker';
-import {
-  Choose,
-  DueButton,
-  Fault,
-  Field,
-  PageHead,
-  PersonName,
-  SideButton,
-  Slip,
-  TextArea,
-  TextInput,
-  WordButton,
-} from '../parts/parts';
-import type { Kind } from './RegisterList';
+import { DueButton, PageHead, PersonName, SideButton, Slip, WordButton } from '../parts/parts';
+import { Describe } from './Describe';
+import { StartChange } from './StartChange';
 import { registerWords as words } from './words';
 
 interface RecordView {
@@ -117,7 +105,9 @@ function Whole({ data }: { readonly data: RecordView }) {
           </Flex>
         )}
         {describing && <Describe data={data} onDone={() => setDescribing(false)} />}
-        {starting && <Start record={record} coming={coming} owner={data.owner} onDone={() => setStarting(false)} />}
+        {starting && (
+          <StartChange record={record} coming={coming} owner={data.owner} onDone={() => setStarting(false)} />
+        )}
         {data.inWork && change && (
           <Box my="10px">
             <Slip label={words.inWork(data.inWork.revision)}>
@@ -230,213 +220,6 @@ function Whole({ data }: { readonly data: RecordView }) {
           </Box>
         </Grid>
       </Box>
-    </>
-  );
-}
-
-function Start({
-  record,
-  coming,
-  owner,
-  onDone,
-}: {
-  readonly record: string;
-  readonly coming: string;
-  readonly owner: string;
-  readonly onDone: () => void;
-}) {
-  const router = useRouter();
-  const { name } = usePeople();
-  const { data: me } = useMe();
-  const [reason, setReason] = useState('');
-  const [author, setAuthor] = useState<string | null>(owner);
-  const start = useTell<object, { circulation: string }>('change.start', {
-    after: ({ circulation }) => router.push(`/circulations/${circulation}/plan`),
-  });
-  return (
-    <Slip label={words.startTitle(coming)}>
-      <Box fontWeight={600} mb="8px">
-        {words.startTitle(coming)}
-      </Box>
-      <Flex gap="24px" flexWrap="wrap" align="flex-start">
-        <Box flex="1.3" minW="280px">
-          <Field label={words.reason}>
-            {(props) => (
-              <TextArea
-                {...props}
-                autoFocus
-                required
-                maxLength={4000}
-                value={reason}
-                onChange={(event) => setReason(event.target.value)}
-              />
-            )}
-          </Field>
-        </Box>
-        <Box flex="1" minW="260px">
-          <Box fontSize="13px" color="quiet" mb="4px">
-            {words.author}
-          </Box>
-          {author ? (
-            <Flex gap="10px" align="center" minH="36px">
-              <PersonName id={author} />
-              <WordButton onClick={() => setAuthor(null)}>{words.change2}</WordButton>
-            </Flex>
-          ) : (
-            <PeoplePicker label={words.authorPick} insideOnly onPick={({ person }) => setAuthor(person)} />
-          )}
-        </Box>
-      </Flex>
-      <Fault error={start.error} />
-      <Flex gap="14px" align="center" justify="flex-end" flexWrap="wrap">
-        <Box color="quiet" fontSize="13px">
-          {words.startWhat}
-        </Box>
-        <WordButton onClick={onDone}>{words.leave}</WordButton>
-        <DueButton
-          busy={start.isPending}
-          disabled={!author || reason.trim() === ''}
-          onClick={() => author && start.mutate({ record, reason, author })}
-        >
-          {author ? (author === me?.me.id ? words.startOwn : words.startDo(name(author))) : words.authorPick}
-        </DueButton>
-      </Flex>
-    </Slip>
-  );
-}
-
-function Describe({ data, onDone }: { readonly data: RecordView; readonly onDone: () => void }) {
-  const { data: kinds } = useAsk<Kind[]>('register.kinds');
-  const [title, setTitle] = useState(data.title);
-  const [kind, setKind] = useState(data.kind);
-  const [owner, setOwner] = useState<string | null>(data.owner);
-  const describe = useTell<object>('record.describe', { after: onDone });
-  return (
-    <Slip label={words.describe}>
-      <Flex gap="20px" flexWrap="wrap" align="flex-start">
-        <Box flex="1.5" minW="240px">
-          <Field label={words.name}>
-            {(props) => (
-              <TextInput
-                {...props}
-                required
-                maxLength={200}
-                value={title}
-                onChange={(event) => setTitle(event.target.value)}
-              />
-            )}
-          </Field>
-        </Box>
-        <Box flex="1" minW="180px">
-          <Field label={words.kind}>
-            {(props) => (
-              <Choose {...props} value={kind} onChange={(event) => setKind(event.target.value)}>
-                {(kinds ?? []).map((option) => (
-                  <option key={option.code} value={option.code}>
-                    {option.name}
-                  </option>
-                ))}
-              </Choose>
-            )}
-          </Field>
-        </Box>
-        <Box flex="1" minW="220px">
-          <Box fontSize="13px" color="quiet" mb="4px">
-            {words.owner}
-          </Box>
-          {owner ? (
-            <Flex gap="10px" align="center" minH="36px">
-              <PersonName id={owner} />
-              <WordButton onClick={() => setOwner(null)}>{words.change2}</WordButton>
-            </Flex>
-          ) : (
-            <PeoplePicker label={words.owner} insideOnly onPick={({ person }) => setOwner(person)} />
-          )}
-        </Box>
-      </Flex>
-      <Fault error={describe.error} />
-      <Flex gap="14px" justify="flex-end">
-        <WordButton onClick={onDone}>{words.leave}</WordButton>
-        <DueButton
-          busy={describe.isPending}
-          disabled={!owner || title.trim() === ''}
-          onClick={() => owner && describe.mutate({ record: data.record, title, kind, owner })}
-        >
-          {words.describeDo}
-        </DueButton>
-      </Flex>
-    </Slip>
-  );
-}
-
-/** A new document record: title, kind and owner; the number comes by itself. */
-export function NewRecord() {
-  const router = useRouter();
-  const { data: kinds } = useAsk<Kind[]>('register.kinds');
-  const { data: me } = useMe();
-  const [title, setTitle] = useState('');
-  const [chosen, setKind] = useState<string | null>(null);
-  const [owner, setOwner] = useState<string | null>(null);
-  const create = useTell<object, { record: string }>('record.create', {
-    after: ({ record }) => router.push(`/register/${record}`),
-  });
-  const kind = chosen ?? kinds?.[0]?.code ?? '';
-  const holder = owner ?? me?.me.id ?? null;
-  return (
-    <>
-      <PageHead title={words.newTitle} below={<chakra.span color="quiet">{words.newMore}</chakra.span>} />
-      <chakra.form
-        px={{ base: '16px', md: '24px' }}
-        maxW="560px"
-        onSubmit={(event) => {
-          event.preventDefault();
-          create.mutate({ title, kind, owner: holder });
-        }}
-      >
-        <Field label={words.name}>
-          {(props) => (
-            <TextInput
-              {...props}
-              autoFocus
-              required
-              maxLength={200}
-              value={title}
-              onChange={(event) => setTitle(event.target.value)}
-            />
-          )}
-        </Field>
-        <Field label={words.kind}>
-          {(props) => (
-            <Choose {...props} value={kind} onChange={(event) => setKind(event.target.value)}>
-              {(kinds ?? []).map((option) => (
-                <option key={option.code} value={option.code}>
-                  {`${option.name}  (${option.scheme})`}
-                </option>
-              ))}
-            </Choose>
-          )}
-        </Field>
-        <Box fontSize="13px" color="quiet" mb="4px">
-          {words.owner}
-        </Box>
-        {holder && (
-          <Flex gap="10px" align="center" mb="8px">
-            <PersonName id={holder} />
-          </Flex>
-        )}
-        <PeoplePicker
-          label={words.owner}
-          insideOnly
-          exclude={holder ? [holder] : []}
-          onPick={({ person }) => setOwner(person)}
-        />
-        <Fault error={create.error} />
-        <Flex mt="18px" justify="flex-end">
-          <DueButton type="submit" busy={create.isPending} disabled={title.trim() === '' || !holder}>
-            {words.newNumber}
-          </DueButton>
-        </Flex>
-      </chakra.form>
     </>
   );
 }

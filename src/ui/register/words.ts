@@ -48,7 +48,6 @@ export const registerWords = {
   completeNow: 'This record stands on defaults. Please look at its title, kind and owner.',
   change2: 'Change',
   newTitle: 'A new document',
-  newDo: (number: string) => `Make the record ${number}`,
   newMore: 'The number comes by itself from the scheme of the kind.',
   newNumber: 'Make the record',
   phase: 'state',

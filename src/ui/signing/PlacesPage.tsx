@@ -3,14 +3,16 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { type KeyboardEvent, type PointerEvent, useRef, useState } from 'react';
+import { useRef, useState } from 'react';
 import { lintPlaces, type PageSize, type Place, type PlaceKind, placeKinds, placeSizes } from '@/core/page/places';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople, useTell } from '../data/use';
+import { useKept } from '../data/useKept';
 import { Answered } from '../parts/Answered';
-import { Choose, DueButton, Fault, Field, PageHead, PersonName, TextInput, WordButton } from '../parts/parts';
-import { Tile } from '../parts/Tile';
+import { Choose, DueButton, Fault, Field, PageHead, WordButton } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
+import { PlaceBox } from './PlaceBox';
+import { PlaceLine } from './PlaceLine';
 import { Ruler, Viewer } from './Viewer';
 import { placeWords, placesWords as words } from './words';
 
@@ -31,12 +33,18 @@ function Places({ view }: { readonly view: CirculationView }) {
   const signing = view.seats.filter((seat) => seat.verb === 'sign');
   const newest = view.versions[view.versions.length - 1];
   const main = newest?.files.find((file) => file.role === 'main');
-  const [places, setPlaces] = useState<readonly Place[]>(view.places);
+  // What is put here is on the circulation only when it is kept; until then this device holds it.
+  const [held, hold] = useKept<readonly Place[]>(`places.${view.id}.${main?.file}`);
+  const places = held ?? view.places;
+  const setPlaces = hold;
   const [chosen, setChosen] = useState<string | null>(null);
   const [seat, setSeat] = useState(view.seatsWithoutPlace[0] ?? signing[0]?.id ?? '');
   const [kind, setKind] = useState<PlaceKind>('signature');
   const put = useTell<object>('circulation.putPlaces', {
-    after: () => router.push(`/circulations/${view.id}${view.phase === 'new' ? '/plan' : ''}`),
+    after: () => {
+      hold(null);
+      router.push(`/circulations/${view.id}${view.phase === 'new' ? '/plan' : ''}`);
+    },
   });
   const pages: readonly PageSize[] = newest?.pages ?? [];
   if (signing.length === 0 || !newest || !main) return <Box p="24px">{newest ? words.nobody : words.noVersion}</Box>;
@@ -45,8 +53,9 @@ function Places({ view }: { readonly view: CirculationView }) {
   const missing = signing.filter(
     (candidate) => !places.some((place) => place.seat === candidate.id && place.kind === 'signature' && place.needed),
   );
+  const holderOf = (place: Place) => signing.find((candidate) => candidate.id === place.seat)?.holder ?? '';
   const update = (id: string, part: Partial<Place>) =>
-    setPlaces((all) => all.map((place) => (place.id === id ? inside({ ...place, ...part }, pages) : place)));
+    setPlaces(places.map((place) => (place.id === id ? inside({ ...place, ...part }, pages) : place)));
 
   const reveal = (id: string) =>
     requestAnimationFrame(() =>
@@ -123,7 +132,13 @@ function Places({ view }: { readonly view: CirculationView }) {
       </PageHead>
       <Box px="24px">
         <Fault error={put.error} />
-        {!frozen && view.placesOn !== null && view.placesOn !== main.file && places === view.places && (
+        {!frozen && held !== null && (
+          <Flex gap="12px" pb="8px" color="copperText">
+            {words.notKept}
+            <WordButton onClick={() => hold(null)}>{words.asKept}</WordButton>
+          </Flex>
+        )}
+        {!frozen && view.placesOn !== null && view.placesOn !== main.file && held === null && (
           <Box color="copperText" pb="8px">
             {words.before}
           </Box>
@@ -167,11 +182,9 @@ function Places({ view }: { readonly view: CirculationView }) {
                       fault={findings.some(
                         (finding) => finding.place === place.id || ('other' in finding && finding.other === place.id),
                       )}
-                      holder={signing.find((candidate) => candidate.id === place.seat)?.holder ?? ''}
-                      letters={
-                        person(signing.find((candidate) => candidate.id === place.seat)?.holder ?? '')?.tile ?? '··'
-                      }
-                      name={name(signing.find((candidate) => candidate.id === place.seat)?.holder ?? '')}
+                      holder={holderOf(place)}
+                      letters={person(holderOf(place))?.tile ?? '··'}
+                      name={name(holderOf(place))}
                       onChoose={() => setChosen(place.id)}
                       onChange={(part) => update(place.id, part)}
                       onRemove={() => setPlaces(places.filter((other) => other !== place))}
@@ -231,71 +244,28 @@ function Places({ view }: { readonly view: CirculationView }) {
             {words.list}
           </chakra.h2>
           {places.length === 0 && <Box color="quiet">{words.none}</Box>}
-          {places.map((place) => {
-            const holder = signing.find((candidate) => candidate.id === place.seat)?.holder ?? '';
-            const finding = findings.find((candidate) => candidate.place === place.id);
-            const others = signing.filter(
-              (candidate) =>
-                candidate.id !== place.seat &&
-                !places.some((other) => other.seat === candidate.id && other.kind === place.kind),
-            );
-            return (
-              <Box key={place.id} borderBottom="1px solid" borderColor="hairline" py="7px">
-                <chakra.button
-                  type="button"
-                  w="100%"
-                  textAlign="start"
-                  cursor="pointer"
-                  aria-pressed={chosen === place.id}
-                  fontWeight={chosen === place.id ? 600 : 400}
-                  onClick={() => {
-                    setChosen(place.id);
-                    scroller.current?.querySelector<HTMLElement>(`[data-place="${place.id}"]`)?.focus();
-                  }}
-                >
-                  <PersonName
-                    id={holder}
-                    quiet={`${placeWords[place.kind].toLowerCase()}, ${words.onPage(place.page + 1)}`}
-                    size={20}
-                  />
-                </chakra.button>
-                {finding && (
-                  <Box color="oxblood" fontSize="13px">
-                    {words.faults[finding.code]}
-                  </Box>
-                )}
-                {chosen === place.id && !frozen && (
-                  <Box pt="6px">
-                    <TextInput
-                      aria-label={words.label}
-                      placeholder={words.label}
-                      maxLength={80}
-                      value={place.label}
-                      onChange={(event) => update(place.id, { label: event.target.value })}
-                    />
-                    <chakra.label display="flex" gap="8px" alignItems="center" minH="28px" mt="4px">
-                      <input
-                        type="checkbox"
-                        checked={place.needed}
-                        onChange={(event) => update(place.id, { needed: event.target.checked })}
-                      />
-                      {words.needed}
-                    </chakra.label>
-                    <Flex gap="12px" flexWrap="wrap">
-                      {others.slice(0, 3).map((other) => (
-                        <WordButton key={other.id} onClick={() => repeat(place, other.id)}>
-                          {words.repeat(name(other.holder).split(' ')[0] ?? '')}
-                        </WordButton>
-                      ))}
-                      <WordButton onClick={() => setPlaces(places.filter((other) => other !== place))}>
-                        {words.remove}
-                      </WordButton>
-                    </Flex>
-                  </Box>
-                )}
-              </Box>
-            );
-          })}
+          {places.map((place) => (
+            <PlaceLine
+              key={place.id}
+              place={place}
+              holder={holderOf(place)}
+              finding={findings.find((candidate) => candidate.place === place.id)?.code ?? null}
+              others={signing.filter(
+                (candidate) =>
+                  candidate.id !== place.seat &&
+                  !places.some((other) => other.seat === candidate.id && other.kind === place.kind),
+              )}
+              chosen={chosen === place.id}
+              fixed={frozen}
+              onChoose={() => {
+                setChosen(place.id);
+                scroller.current?.querySelector<HTMLElement>(`[data-place="${place.id}"]`)?.focus();
+              }}
+              onChange={(part) => update(place.id, part)}
+              onRepeat={(seatOf) => repeat(place, seatOf)}
+              onRemove={() => setPlaces(places.filter((other) => other !== place))}
+            />
+          ))}
         </Box>
       </Flex>
     </>
@@ -325,119 +295,4 @@ function currentPage(scroller: HTMLElement | null): number {
   for (const element of scroller.querySelectorAll<HTMLElement>('[data-page]'))
     if (element.offsetTop <= middle) found = Number(element.dataset.page);
   return found;
-}
-
-function PlaceBox({
-  place,
-  scale,
-  chosen,
-  fixed,
-  fault,
-  holder,
-  letters,
-  name,
-  onChoose,
-  onChange,
-  onRemove,
-}: {
-  readonly place: Place;
-  readonly scale: number;
-  readonly chosen: boolean;
-  readonly fixed: boolean;
-  readonly fault: boolean;
-  readonly holder: string;
-  readonly letters: string;
-  readonly name: string;
-  readonly onChoose: () => void;
-  readonly onChange: (part: Partial<Place>) => void;
-  readonly onRemove: () => void;
-}) {
-  const drag = useRef<{ x: number; y: number; place: Place; size: boolean } | null>(null);
-  const begin = (event: PointerEvent<HTMLElement>, size: boolean) => {
-    event.stopPropagation();
-    onChoose();
-    if (fixed) return;
-    drag.current = { x: event.clientX, y: event.clientY, place, size };
-    event.currentTarget.setPointerCapture(event.pointerId);
-  };
-  const move = (event: PointerEvent<HTMLElement>) => {
-    const from = drag.current;
-    if (!from) return;
-    const dx = (event.clientX - from.x) / scale;
-    const dy = (event.clientY - from.y) / scale;
-    onChange(
-      from.size
-        ? { width: from.place.width + dx, height: from.place.height + dy }
-        : { x: from.place.x + dx, y: from.place.y + dy },
-    );
-  };
-  const key = (event: KeyboardEvent<HTMLElement>) => {
-    if (fixed) return;
-    const step = event.altKey ? 0.5 : 4;
-    const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
-    if (by) {
-      event.preventDefault();
-      const [dx = 0, dy = 0] = by;
-      onChange(
-        event.shiftKey ? { width: place.width + dx, height: place.height + dy } : { x: place.x + dx, y: place.y + dy },
-      );
-    } else if (event.key === 'Delete' || event.key === 'Backspace') {
-      event.preventDefault();
-      onRemove();
-    }
-  };
-  return (
-    <Box
-      data-over
-      data-place={place.id}
-      role="button"
-      tabIndex={0}
-      aria-label={`${name}: ${placeWords[place.kind]}. ${words.move}`}
-      position="absolute"
-      cursor={fixed ? 'default' : 'move'}
-      border="1.5px solid"
-      borderColor={fault ? 'oxblood' : chosen ? 'iris' : 'edge'}
-      borderStyle={place.needed ? 'solid' : 'dashed'}
-      borderRadius="4px"
-      bg="irisSoft"
-      opacity={0.9}
-      display="flex"
-      alignItems="center"
-      gap="6px"
-      px="3px"
-      overflow="hidden"
-      touchAction="none"
-      style={{ left: place.x * scale, top: place.y * scale, width: place.width * scale, height: place.height * scale }}
-      onPointerDown={(event) => begin(event, false)}
-      onPointerMove={move}
-      onPointerUp={() => {
-        drag.current = null;
-      }}
-      onFocus={onChoose}
-      onKeyDown={key}
-    >
-      <Tile person={holder} letters={letters} size={Math.max(12, Math.min(24, place.height * scale - 8))} />
-      <chakra.span fontSize="12px" color="ink" truncate>
-        {place.label || placeWords[place.kind]}
-      </chakra.span>
-      {chosen && !fixed && (
-        <Box
-          position="absolute"
-          right={0}
-          bottom={0}
-          w="14px"
-          h="14px"
-          cursor="nwse-resize"
-          borderRight="3px solid"
-          borderBottom="3px solid"
-          borderColor="iris"
-          onPointerDown={(event) => begin(event, true)}
-          onPointerMove={move}
-          onPointerUp={() => {
-            drag.current = null;
-          }}
-        />
-      )}
-    </Box>
-  );
 }

@@ -1,20 +1,22 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { Outcome } from '@/core/circulation/events';
 import { type Place, type PlaceValue, valueFaults } from '@/core/page/places';
 import { momentIn } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/sign';
 import type { Refusal } from '../data/client';
 import { useTell } from '../data/use';
-import { DueButton, Fault, GraveButton, SideButton, TextArea, TextInput, WordButton } from '../parts/parts';
-import { Tile } from '../parts/Tile';
+import { useKept, useKeptText } from '../data/useKept';
+import { DueButton, Fault, GraveButton, SideButton, WordButton } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
-import { HandMark, MarkShown } from './HandMark';
+import { Confirm, WordsField } from './Confirm';
+import { useOwnRemarks } from './OwnRemarks';
+import { PlaceToFill } from './PlaceToFill';
 import { Receipt } from './Receipt';
 import { Viewer } from './Viewer';
-import { placeWords, signingWords as words } from './words';
+import { signingWords as words } from './words';
 
 type Values = Readonly<Record<string, PlaceValue>>;
 type Panel = 'confirm' | 'decline' | 'return' | 'later' | 'who' | null;
@@ -39,32 +41,15 @@ export function SigningPage({
   // What was open when the page came: a newer version shows as a warning, never as a change under one's eyes.
   const [opened, setOpened] = useState(view.document);
   const document = opened ?? view.document;
-  const key = document ? `avenda.values.${view.circulation}.${view.seat}.${document.scope}` : '';
-  const [values, setValues] = useState<Values>({});
+  const [kept, keep] = useKept<Values>(`values.${view.circulation}.${view.seat}.${document?.scope}`);
+  const values = kept ?? {};
   const [active, setActive] = useState<string | null>(null);
   const [panel, setPanel] = useState<Panel>(null);
-  const [text, setText] = useState('');
+  const [text, setText] = useKeptText(`decide.${view.seat}.${view.epoch}`);
   const [agreed, setAgreed] = useState(false);
   const inside = base === '';
   const see = useTell<object>(inside ? 'circulation.see' : 'seat.see', { base });
   const decide = useTell<object>(inside ? 'seat.decideMine' : 'seat.decide', { base });
-
-  useEffect(() => {
-    if (!key) return;
-    try {
-      setValues(JSON.parse(localStorage.getItem(key) ?? '{}') as Values);
-    } catch {
-      setValues({});
-    }
-  }, [key]);
-  const keep = (next: Values) => {
-    setValues(next);
-    try {
-      localStorage.setItem(key, JSON.stringify(next));
-    } catch {
-      // What cannot be kept is still there until the page is left.
-    }
-  };
 
   const { mutate: tellSeen } = see;
   const scope = view.document?.scope;
@@ -73,12 +58,9 @@ export function SigningPage({
     if (scope) tellSeen(inside ? { circulation, seat, epoch, scope } : { scope });
   }, [scope, tellSeen, inside, circulation, seat, epoch]);
 
+  const remarks = useOwnRemarks(view, base);
   const places = view.places;
-  const faults = useMemo(
-    () =>
-      valueFaults(places, new Map(Object.entries(values).filter(([id]) => places.some((place) => place.id === id)))),
-    [places, values],
-  );
+  const faults = valueFaults(places, new Map(Object.entries(pick(values, places))));
   const left = places.filter((place) => faults.some((fault) => fault.place === place.id));
   const stale = !!document && !!view.document && document.scope !== view.document.scope;
 
@@ -110,7 +92,12 @@ export function SigningPage({
         words: text,
         values: outcome === 'signed' ? pick(values, places) : {},
       },
-      { onSuccess: () => localStorage.removeItem(key) },
+      {
+        onSuccess: () => {
+          keep(null);
+          setText('');
+        },
+      },
     );
   const current = places.find((place) => place.id === active) ?? null;
   const currentDone = current ? !left.includes(current) && values[current.id] !== undefined : false;
@@ -268,29 +255,34 @@ export function SigningPage({
             ))}
           </Box>
         )}
+        {!stale && remarks.onWhole}
         <Box ref={ref} px={{ base: 0, md: '24px' }} pb="200px" maxW="900px" mx="auto">
           <Viewer
             key={document.file}
             url={fileUrl(document.file)}
             pages={document.pages}
             width={Math.min(width, 820)}
-            overlay={(page, scale) =>
-              places
-                .filter((place) => place.page === page)
-                .map((place) => (
-                  <PlaceToFill
-                    key={place.id}
-                    place={place}
-                    scale={scale}
-                    value={values[place.id]}
-                    active={active === place.id}
-                    me={view.me}
-                    onOpen={() => go(place)}
-                    onClose={() => setActive(null)}
-                    onValue={(value) => keep(value ? { ...values, [place.id]: value } : without(values, place.id))}
-                  />
-                ))
-            }
+            onSpot={stale ? undefined : remarks.onSpot}
+            overlay={(page, scale) => (
+              <>
+                {remarks.onPage(page, scale)}
+                {places
+                  .filter((place) => place.page === page)
+                  .map((place) => (
+                    <PlaceToFill
+                      key={place.id}
+                      place={place}
+                      scale={scale}
+                      value={values[place.id]}
+                      active={active === place.id}
+                      me={view.me}
+                      onOpen={() => go(place)}
+                      onClose={() => setActive(null)}
+                      onValue={(value) => keep(value ? { ...values, [place.id]: value } : without(values, place.id))}
+                    />
+                  ))}
+              </>
+            )}
           />
         </Box>
       </Box>
@@ -307,48 +299,19 @@ export function SigningPage({
       >
         <Box maxW="820px" mx="auto">
           {panel === 'confirm' && (
-            <Box mb="10px">
-              {signs && <Box>{words.signWhat(view.title)}</Box>}
-              {!signs && view.verb === 'approve' && (
-                <TextArea
-                  aria-label={words.remark}
-                  placeholder={words.remark}
-                  rows={2}
-                  maxLength={4000}
-                  value={text}
-                  onChange={(event) => setText(event.target.value)}
-                />
-              )}
-              {signs && (
-                <>
-                  <chakra.details my="6px">
-                    <chakra.summary color="pine" fontWeight={600} cursor="pointer" minH="24px">
-                      {words.meaning}
-                    </chakra.summary>
-                    <Box fontSize="13.5px" color="quiet">
-                      {words.meaningMore}
-                    </Box>
-                  </chakra.details>
-                  <chakra.label display="flex" gap="10px" alignItems="center" minH="32px">
-                    <input type="checkbox" checked={agreed} onChange={(event) => setAgreed(event.target.checked)} />
-                    {words.consent}
-                  </chakra.label>
-                </>
-              )}
-            </Box>
+            <Confirm
+              title={view.title}
+              verb={view.verb}
+              agreed={agreed}
+              onAgreed={setAgreed}
+              text={text}
+              onText={setText}
+            />
           )}
           {(panel === 'decline' || panel === 'return') && (
             <Box mb="10px">
               <Box mb="6px">{panel === 'decline' ? words.declineWhat : words.returnWhat}</Box>
-              <TextArea
-                aria-label={words.reason}
-                placeholder={words.reason}
-                rows={2}
-                maxLength={4000}
-                autoFocus
-                value={text}
-                onChange={(event) => setText(event.target.value)}
-              />
+              <WordsField label={words.reason} text={text} onText={setText} autoFocus />
             </Box>
           )}
           {panel === 'later' && (
@@ -367,24 +330,12 @@ export function SigningPage({
                 .join(' · ')}
             </Box>
             {panel === null && !stale && (view.verb === 'sign' || view.verb === 'approve') && (
-              <WordButton
-                color="quiet"
-                onClick={() => {
-                  setText('');
-                  setPanel('decline');
-                }}
-              >
+              <WordButton color="quiet" onClick={() => setPanel('decline')}>
                 {words.decline}
               </WordButton>
             )}
             {panel === null && !stale && (view.verb === 'review' || view.verb === 'approve') && (
-              <WordButton
-                color="quiet"
-                onClick={() => {
-                  setText('');
-                  setPanel('return');
-                }}
-              >
+              <WordButton color="quiet" onClick={() => setPanel('return')}>
                 {words.return}
               </WordButton>
             )}
@@ -413,123 +364,4 @@ function pick(values: Values, places: readonly Place[]): Values {
 
 function without(values: Values, id: string): Values {
   return Object.fromEntries(Object.entries(values).filter(([key]) => key !== id));
-}
-
-/** One of the signer's places on its page; it opens beneath itself. */
-function PlaceToFill({
-  place,
-  scale,
-  value,
-  active,
-  me,
-  onOpen,
-  onClose,
-  onValue,
-}: {
-  readonly place: Place;
-  readonly scale: number;
-  readonly value: PlaceValue | undefined;
-  readonly active: boolean;
-  readonly me: SeatView['me'];
-  readonly onOpen: () => void;
-  readonly onClose: () => void;
-  readonly onValue: (value: PlaceValue | undefined) => void;
-}) {
-  const name = me?.name ?? '';
-  const open = () => {
-    // What is already known is offered, and can be changed.
-    if (!value && place.kind === 'name') onValue({ kind: 'text', text: name });
-    if (!value && place.kind === 'date')
-      onValue({
-        kind: 'text',
-        text: new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeZone: me?.zone ?? 'UTC' }).format(Date.now()),
-      });
-    if (place.kind === 'choice')
-      onValue(value?.kind === 'ticked' && value.ticked ? undefined : { kind: 'ticked', ticked: true });
-    onOpen();
-  };
-  const label = place.label || words.yourPlace(place.kind);
-  const text = value?.kind === 'text' ? value.text : '';
-  return (
-    <>
-      <chakra.button
-        type="button"
-        data-over
-        data-place={place.id}
-        aria-label={`${label}${value ? '' : `, ${words.remaining(1)}`}`}
-        aria-expanded={active}
-        position="absolute"
-        border="2px solid"
-        borderColor="iris"
-        borderStyle={place.needed ? 'solid' : 'dashed'}
-        borderRadius="4px"
-        bg={value ? 'page' : 'irisSoft'}
-        color={value ? 'pageInk' : 'ink'}
-        cursor="pointer"
-        overflow="hidden"
-        display="flex"
-        alignItems="center"
-        justifyContent="flex-start"
-        gap="5px"
-        px="3px"
-        fontSize={`${Math.max(10, Math.min(15, place.height * scale * 0.5))}px`}
-        style={{
-          left: place.x * scale,
-          top: place.y * scale,
-          width: Math.max(24, place.width * scale),
-          height: Math.max(24, place.height * scale),
-        }}
-        onClick={open}
-      >
-        {value ? (
-          <MarkShown value={value} />
-        ) : (
-          <>
-            {me && place.width * scale > 60 && (
-              <Tile person={me.id} letters={me.tile} size={Math.min(22, Math.max(14, place.height * scale - 10))} />
-            )}
-            <span>{place.label || placeWords[place.kind]}</span>
-          </>
-        )}
-      </chakra.button>
-      {active && place.kind !== 'choice' && (
-        <Box
-          data-over
-          position="absolute"
-          left="8px"
-          right="8px"
-          zIndex={5}
-          bg="surface"
-          color="ink"
-          border="2px solid"
-          borderColor="iris"
-          borderRadius="8px"
-          px="14px"
-          py="12px"
-          maxW="420px"
-          role="group"
-          aria-label={label}
-          style={{ top: (place.y + place.height) * scale + 8 }}
-        >
-          <Flex justify="space-between" align="center" mb="6px">
-            <Box fontWeight={600}>{label}</Box>
-            <WordButton color="quiet" onClick={onClose}>
-              {words.close}
-            </WordButton>
-          </Flex>
-          {place.kind === 'signature' || place.kind === 'initials' ? (
-            <HandMark owner={place.kind === 'initials' ? (me?.tile ?? '') : name} value={value} onChange={onValue} />
-          ) : (
-            <TextInput
-              aria-label={label}
-              autoFocus
-              maxLength={500}
-              value={text}
-              onChange={(event) => onValue(event.target.value ? { kind: 'text', text: event.target.value } : undefined)}
-            />
-          )}
-        </Box>
-      )}
-    </>
-  );
 }

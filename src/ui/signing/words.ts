@@ -140,6 +140,8 @@ export const placesWords = {
   opens: 'Keeping them opens signing; the pages are frozen then.',
   frozen: 'The pages are frozen because signing has begun. Places stay as they are.',
   saved: 'kept',
+  notKept: 'These places are held on this device and not kept yet.',
+  asKept: 'Back to what is kept',
   before: 'These places were put on an earlier version; look at each before you keep them.',
   nobody: 'Nobody signs on this route.',
   noVersion: 'There are no pages yet; the draft has not been handed in.',

@@ -1,5 +1,5 @@
 import type { Metadata } from 'next';
-import { NewRecord } from '@/ui/register/RecordPage';
+import { NewRecord } from '@/ui/register/NewRecord';
 
 export const metadata: Metadata = { title: 'New document · Avenda' };
 

@@ -1,0 +1,2 @@
+-- Work that failed is asked for with its circulation; there is little of it among all that was ever done.
+create index job_troubled on job (organization, (data ->> 'circulation')) where error is not null;

@@ -1,0 +1,85 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import type { CirculationView } from '@/server/circulation/view';
+import { useAsk, useTell } from '../data/use';
+import { useKeptText } from '../data/useKept';
+import { DueButton, Fault, GraveButton, Slip, TextArea, WordButton } from '../parts/parts';
+import { circulationWords as words } from './words';
+
+/** Takes the circulation back, with a reason that everybody asked is told. */
+export function Withdraw({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
+  const [reason, setReason] = useKeptText(`withdraw.${view.id}`);
+  const withdraw = useTell<{ circulation: string; reason: string }>('circulation.withdraw', {
+    after: () => {
+      setReason('');
+      onDone();
+    },
+  });
+  const asked = new Set(view.seats.filter((seat) => seat.since !== null || seat.decision).map((seat) => seat.holder))
+    .size;
+  return (
+    <Slip label={words.withdrawTitle} tone="oxblood">
+      <Box fontWeight={600}>{words.withdrawTitle}</Box>
+      <Box my="6px">{words.withdrawWhat(asked)}</Box>
+      <TextArea
+        aria-label={words.withdrawReason}
+        placeholder={words.withdrawReason}
+        maxLength={4000}
+        value={reason}
+        onChange={(event) => setReason(event.target.value)}
+        autoFocus
+      />
+      <Fault error={withdraw.error} />
+      <Flex gap="10px" mt="10px" justify="flex-end">
+        <WordButton onClick={onDone}>{words.leave}</WordButton>
+        <GraveButton
+          borderColor="oxblood"
+          busy={withdraw.isPending}
+          disabled={reason.trim() === ''}
+          onClick={() => withdraw.mutate({ circulation: view.id, reason })}
+        >
+          {words.withdrawDo}
+        </GraveButton>
+      </Flex>
+    </Slip>
+  );
+}
+
+/** Releases the revision: says what becomes current and who is told. */
+export function Release({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
+  const release = useTell<{ circulation: string }>('circulation.release', { after: onDone });
+  const { data: record } = useAsk<{ revisions: { revision: string }[] }>('record.view', { record: view.record.id });
+  const before = record?.revisions[record.revisions.length - 1]?.revision ?? null;
+  const copies = new Set([
+    view.controller,
+    view.author,
+    ...view.seats.filter((seat) => seat.status === 'decided').map((seat) => seat.decision?.by ?? seat.holder),
+  ]).size;
+  const open = view.remarks.filter((remark) => !remark.thread && !remark.settled).length;
+  return (
+    <Slip label={words.releaseTitle(view.revision, view.record.number)}>
+      <Flex gap="20px" align="flex-end" flexWrap="wrap">
+        <Box flex="1" minW="300px">
+          <Box fontWeight={600}>{words.releaseTitle(view.revision, view.record.number)}</Box>
+          <Box mt="6px">{words.releaseWhat(copies, before)}</Box>
+          {open > 0 && (
+            <Box color="copperText" mt="4px">
+              {words.openRemarks(open)}
+            </Box>
+          )}
+          <Fault error={release.error} />
+        </Box>
+        <WordButton onClick={onDone}>{words.leave}</WordButton>
+        <chakra.span color="pine" fontWeight={600} asChild>
+          <a href={`/file/circulation/${view.id}/${view.final?.file}`} target="_blank" rel="noreferrer">
+            {words.lookFinal}
+          </a>
+        </chakra.span>
+        <DueButton busy={release.isPending} onClick={() => release.mutate({ circulation: view.id })}>
+          {words.releaseDo}
+        </DueButton>
+      </Flex>
+    </Slip>
+  );
+}

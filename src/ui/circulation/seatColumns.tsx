@@ -1,0 +1,143 @@
+'use client';
+
+import { chakra } from '@chakra-ui/react';
+import type { CirculationView } from '@/server/circulation/view';
+import type { useTimes } from '../data/use';
+import { ruleWords, verbThird } from '../line/words';
+import { NewDot, PersonName } from '../parts/parts';
+import type { Column } from '../parts/Rows';
+import { outcomeWords, statusWords, circulationWords as words } from './words';
+
+export type SeatRow = CirculationView['seats'][number];
+export type StageRow = CirculationView['stages'][number];
+type Times = ReturnType<typeof useTimes>;
+
+/** The columns of the seats of a circulation: who, how it stands, since when, due and reminded. */
+export function seatColumns({
+  name,
+  times,
+  now,
+  news,
+  stageOf,
+}: {
+  readonly name: (person: string) => string;
+  readonly times: Times;
+  readonly now: number;
+  /** The seats that have changed since the page was opened. */
+  readonly news: ReadonlySet<string>;
+  readonly stageOf: ReadonlyMap<string, StageRow>;
+}): Column<SeatRow>[] {
+  return [
+    {
+      name: words.seatColumns.seat,
+      width: 'minmax(0, 1.4fr)',
+      cell: (seat) => (
+        <PersonName
+          id={seat.holder}
+          quiet={[
+            verbThird[seat.verb],
+            ...(seat.coHolders.length > 0 ? [words.withCo(seat.coHolders.map(name).join(', '))] : []),
+          ].join(', ')}
+        />
+      ),
+    },
+    {
+      name: words.seatColumns.state,
+      width: 'minmax(0, 1fr)',
+      cell: (seat) => (
+        <>
+          {news.has(seat.id) && <NewDot />}
+          <SeatState seat={seat} now={now} moment={times.moment} />
+        </>
+      ),
+    },
+    {
+      name: words.seatColumns.asked,
+      width: '128px',
+      wide: true,
+      cell: (seat) => (
+        <chakra.span color="quiet">{seat.since !== null ? times.moment(seat.since) : words.none}</chakra.span>
+      ),
+    },
+    {
+      name: words.seatColumns.due,
+      width: '150px',
+      wide: true,
+      cell: (seat) => {
+        const due = seat.due ?? stageOf.get(seat.stage)?.due ?? null;
+        const late = seat.status === 'asked' && due !== null && due < now;
+        return (
+          <chakra.span color={late ? 'copperText' : 'quiet'} fontWeight={late ? 600 : 400}>
+            {due !== null && seat.status !== 'decided' ? times.moment(due) : words.none}
+          </chakra.span>
+        );
+      },
+    },
+    {
+      name: words.seatColumns.reminded,
+      width: '130px',
+      wide: true,
+      cell: (seat) => (
+        <chakra.span color="quiet">
+          {seat.reminded.length > 0
+            ? seat.reminded
+                .map((at) => times.day(at))
+                .slice(-2)
+                .join(', ')
+            : words.none}
+        </chakra.span>
+      ),
+    },
+  ];
+}
+
+/** The fact that stands over a stage's span of the line, in its tone. */
+export function stageFact(stage: StageRow | undefined, view: CirculationView, times: Times, now: number) {
+  if (!stage) return null;
+  const rule = stage.rule.kind === 'all' ? '' : ruleWords(stage.rule, stage.seats.length);
+  if (stage.status === 'done') return { text: `done ${stage.ended ? times.day(stage.ended) : ''}` };
+  if (stage.status === 'released') return { text: statusWords.released };
+  if (stage.status === 'held') return { text: 'waits for places', tone: 'copperText' as const };
+  if (view.stops.some((stop) => stop.stage === stage.id)) return { text: 'stopped', tone: 'oxblood' as const };
+  const dues = view.seats
+    .filter((seat) => seat.stage === stage.id && seat.status === 'asked')
+    .flatMap((seat) => (seat.due === null ? [] : [seat.due]));
+  const due = dues.length > 0 ? Math.max(...dues) : stage.due;
+  const late = stage.status === 'open' && dues.some((candidate) => candidate < now);
+  if (due === null) return rule ? { text: rule } : null;
+  return {
+    text: [`due ${times.day(due)}`, rule].filter(Boolean).join(', '),
+    tone: late ? ('copperText' as const) : ('quiet' as const),
+  };
+}
+
+function SeatState({
+  seat,
+  now,
+  moment,
+}: {
+  readonly seat: SeatRow;
+  readonly now: number;
+  readonly moment: (at: number) => string;
+}) {
+  if (seat.decision && ['decided', 'declined', 'returned'].includes(seat.status))
+    return (
+      <chakra.span
+        color={seat.status === 'declined' ? 'oxblood' : undefined}
+        fontWeight={seat.status === 'declined' ? 600 : 400}
+      >
+        {outcomeWords[seat.decision.outcome]}, {moment(seat.decision.at)}
+        {seat.kept && <chakra.span color="quiet"> · {words.keptFrom(seat.decision.round)}</chakra.span>}
+      </chakra.span>
+    );
+  if (seat.status === 'asked') {
+    const late = seat.due !== null && seat.due < now;
+    return (
+      <chakra.span color={late ? 'copperText' : undefined} fontWeight={late ? 600 : 400}>
+        {late ? `${words.late}, ` : ''}
+        {seat.seen ? `${words.seen} ${moment(seat.seen.at)}` : words.notSeen}
+      </chakra.span>
+    );
+  }
+  return <chakra.span color={seat.status === 'missed' ? 'oxblood' : 'quiet'}>{statusWords[seat.status]}</chakra.span>;
+}

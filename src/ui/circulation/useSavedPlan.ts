@@ -1,0 +1,88 @@
+'use client';
+
+import { useQueryClient } from '@tanstack/react-query';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import type { Series } from '@/core/route/route';
+import { canonical, type Json } from '@/core/trail/canonical';
+import type { CirculationView } from '@/server/circulation/view';
+import { type Refusal, tell } from '../data/client';
+
+export interface Plan {
+  readonly route: Series;
+  /** The controller's words to everybody who is asked. */
+  readonly text: string;
+}
+
+const pause = 500;
+const again = 5000;
+
+/** What of a plan counts as a change; white space at the ends of the words does not. */
+const signOf = ({ route, text }: Plan) => canonical([route as unknown as Json, text.trim()]);
+
+/**
+ * A plan that is saved as it is made: after a pause, at once when the page is left, and again and again when it could
+ * not be. A plan changed in another window is taken over while nothing of this one waits to be saved.
+ */
+export function useSavedPlan(view: CirculationView, editable: boolean) {
+  const client = useQueryClient();
+  const theirs: Plan = { route: view.route, text: view.words ?? '' };
+  const [plan, setPlan] = useState(theirs);
+  const [error, setError] = useState<Refusal | null>(null);
+  const [saved, setSaved] = useState(() => signOf(theirs));
+  const sign = signOf(plan);
+  const other = signOf(theirs);
+  // What the timers and the last moments of the page need of the newest rendering.
+  const now = useRef({ plan, sign, saved, theirs, other, error, running: false });
+  Object.assign(now.current, { plan, sign, saved, theirs, other, error });
+  const circulation = view.id;
+
+  const save = useCallback(
+    async (keepalive: boolean) => {
+      const { plan: wanted, sign: mark, saved: kept, running } = now.current;
+      if (running || mark === kept) return;
+      now.current.running = true;
+      try {
+        await tell('circulation.plan', { circulation, route: wanted.route, words: wanted.text }, { keepalive });
+        setSaved(mark);
+        setError(null);
+      } catch (fault) {
+        setError(fault as Refusal);
+      }
+      now.current.running = false;
+      await client.invalidateQueries();
+    },
+    [circulation, client],
+  );
+
+  useEffect(() => {
+    if (!editable || sign === saved) return;
+    const timer = setTimeout(() => void save(false), pause);
+    return () => clearTimeout(timer);
+  }, [sign, saved, editable, save]);
+
+  useEffect(() => {
+    if (!editable) return;
+    // What was refused for a reason waits for another change; what did not get through is sent again.
+    const timer = setInterval(() => now.current.error?.code === 'offline' && void save(false), again);
+    const leave = () => void save(true);
+    window.addEventListener('pagehide', leave);
+    return () => {
+      clearInterval(timer);
+      window.removeEventListener('pagehide', leave);
+      leave();
+    };
+  }, [editable, save]);
+
+  const heard = useRef(other);
+  useEffect(() => {
+    if (other === heard.current) return;
+    heard.current = other;
+    const { running, sign: mine, saved: kept, theirs: next } = now.current;
+    if (running || mine !== kept || other === kept) return;
+    setSaved(other);
+    setPlan(next);
+  }, [other]);
+
+  const state = sign === saved ? 'saved' : error ? 'unsaved' : 'saving';
+  return { plan, setPlan, state, error } as const;
+}

@@ -1,0 +1,93 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import { useState } from 'react';
+import { useTimes } from '../data/use';
+import { Fact, SideButton, Tray, WordButton } from '../parts/parts';
+import type { DraftView } from './draftView';
+import { draftWords as words } from './words';
+
+/** The files that travel with a draft, and its versions so far. */
+export function DraftTray({
+  data,
+  writes,
+  busy,
+  onAttach,
+  onApply,
+}: {
+  readonly data: DraftView;
+  readonly writes: boolean;
+  readonly busy: boolean;
+  readonly onAttach: () => void;
+  readonly onApply: (operation: string, input: object) => Promise<void>;
+}) {
+  const times = useTimes();
+  const [open, setOpen] = useState(false);
+  return (
+    <Tray
+      label={words.tray}
+      open={open}
+      onToggle={() => setOpen(!open)}
+      facts={
+        <>
+          <Fact name={words.attachments}>{data.attachments.length}</Fact>
+          <Fact name={words.versions}>{data.versions.length}</Fact>
+        </>
+      }
+    >
+      <Flex gap="40px" flexWrap="wrap">
+        <Box flex="1" minW="280px">
+          {data.attachments.length === 0 && <Box color="quiet">{words.noAttachments}</Box>}
+          {data.attachments.map((file) => (
+            <Flex key={file.file} gap="12px" py="3px" align="center">
+              <chakra.span color="pine" truncate asChild>
+                <a href={`/file/draft/${data.change}/${file.file}?download`}>{file.name}</a>
+              </chakra.span>
+              {writes && (
+                <WordButton
+                  onClick={() =>
+                    void onApply('draft.setAttachments', {
+                      files: data.attachments
+                        .filter((other) => other !== file)
+                        .map(({ file: hash, name: called }) => ({ file: hash, name: called })),
+                    })
+                  }
+                >
+                  {words.remove}
+                </WordButton>
+              )}
+            </Flex>
+          ))}
+          {writes && (
+            <SideButton mt="8px" busy={busy} onClick={onAttach}>
+              {words.attach}
+            </SideButton>
+          )}
+        </Box>
+        <Box flex="1" minW="280px">
+          {data.versions
+            .slice()
+            .reverse()
+            .map((version) => (
+              <Flex key={version.number} gap="12px" py="3px">
+                <Box w="30px" fontWeight={600}>
+                  v{version.number}
+                </Box>
+                <Box color="quiet">{times.moment(version.at)}</Box>
+                <Box flex="1" truncate>
+                  {version.words}
+                </Box>
+                {version.file && (
+                  <chakra.span color="pine" textDecoration="underline" textUnderlineOffset="2px" asChild>
+                    <a href={`/file/draft/${data.change}/${version.file}`} target="_blank" rel="noreferrer">
+                      PDF
+                    </a>
+                  </chakra.span>
+                )}
+              </Flex>
+            ))}
+        </Box>
+      </Flex>
+    </Tray>
+  );
+}

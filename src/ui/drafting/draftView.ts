@@ -1,0 +1,33 @@
+import type { Phase } from '@/core/circulation/state';
+import type { PageSize } from '@/core/page/places';
+import type { Story } from '@/core/text/story';
+
+/** What the draft page shows of a change. */
+export interface DraftView {
+  readonly change: string;
+  readonly circulation: string;
+  readonly record: { id: string; number: string; title: string };
+  readonly revision: string;
+  readonly reason: string | null;
+  readonly author: string;
+  readonly controller: string;
+  readonly phase: Phase;
+  readonly handedIn: number | null;
+  readonly returned: { by: string; words: string | null; at: number } | null;
+  readonly source: 'text' | 'file';
+  readonly story: Story | null;
+  readonly main: { file: string; name: string; bytes: number; pages: readonly PageSize[] } | null;
+  readonly attachments: readonly { file: string; name: string; bytes: number }[];
+  readonly draftRevision: number;
+  readonly saved: number;
+  readonly versions: readonly {
+    number: number;
+    source: string;
+    at: number;
+    by: string;
+    words: string | null;
+    rendered: boolean;
+    file: string | null;
+  }[];
+  readonly fault: string | null;
+}

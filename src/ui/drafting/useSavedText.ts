@@ -1,0 +1,173 @@
+'use client';
+
+import { useCallback, useEffect, useRef, useState } from 'react';
+import { emptyStory, type Story, sameStory } from '@/core/text/story';
+import { ask, type Refusal, tell } from '../data/client';
+import { keepOnDevice, readDevice } from '../data/device';
+import type { DraftView } from './draftView';
+
+const pause = 600;
+const again = 5000;
+
+const storyOf = (data: Pick<DraftView, 'story'>) => data.story ?? emptyStory('b1');
+
+/** What the server has, and the number it gave to it. */
+interface Kept {
+  readonly revision: number;
+  readonly story: Story;
+}
+
+/**
+ * The text, saved as one types: to this device at once, to the server after a short pause. What the server has not
+ * taken (no connection, a reload) is put back when the page opens again. A text saved in another window is taken over
+ * while nothing was typed in this one; when both were changed, both stand until the author has chosen.
+ */
+export function useSavedText(data: DraftView, clock: () => number) {
+  const { change } = data;
+  const key = `avenda.draft.${change}`;
+  const [start] = useState(() => {
+    const local = readDevice<Kept>(key);
+    const kept = { revision: data.draftRevision, story: storyOf(data) };
+    if (!local || sameStory(local.story, kept.story)) return { ...kept, putBack: false, conflict: null };
+    return { ...kept, story: local.story, putBack: true, conflict: local.revision === kept.revision ? null : kept };
+  });
+  const [story, show] = useState(start.story);
+  const [conflict, setConflict] = useState<Kept | null>(start.conflict);
+  const [state, setState] = useState<'saved' | 'saving' | 'unsaved'>(start.putBack ? 'unsaved' : 'saved');
+  const [savedAt, setSavedAt] = useState<number | null>(null);
+  const [generation, setGeneration] = useState(0);
+  const kept = useRef<Kept>({ revision: data.draftRevision, story: storyOf(data) });
+  const latest = useRef({ story: start.story, dirty: start.putBack, conflict: start.conflict, clock });
+  latest.current.clock = clock;
+  const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
+  const running = useRef<Promise<boolean> | null>(null);
+
+  const contest = useCallback((other: Kept | null) => {
+    latest.current.conflict = other;
+    setConflict(other);
+  }, []);
+
+  const push = useCallback(async (): Promise<boolean> => {
+    while (latest.current.dirty) {
+      if (latest.current.conflict) return false;
+      const wanted = latest.current.story;
+      latest.current.dirty = false;
+      setState('saving');
+      try {
+        const { revision } = kept.current;
+        const answer = await tell<{ revision: number }>('draft.saveText', { change, revision, story: wanted });
+        kept.current = { revision: answer.revision, story: wanted };
+      } catch (fault) {
+        latest.current.dirty = true;
+        if ((fault as Refusal).code !== 'draft-moved') {
+          setState('unsaved');
+          return false;
+        }
+        // Changed elsewhere: when it is not the text that changed, this one is saved upon it.
+        const fresh = await ask<DraftView>('draft.view', { change }).catch(() => null);
+        const other = fresh && { revision: fresh.draftRevision, story: storyOf(fresh) };
+        if (other && (sameStory(other.story, kept.current.story) || sameStory(other.story, wanted))) {
+          kept.current = other;
+          continue;
+        }
+        if (other) contest(other);
+        setState('unsaved');
+        return false;
+      }
+    }
+    keepOnDevice(key, null);
+    setState('saved');
+    setSavedAt(latest.current.clock());
+    return true;
+  }, [change, key, contest]);
+
+  const settle = useCallback(async (): Promise<boolean> => {
+    if (timer.current) clearTimeout(timer.current);
+    if (running.current) await running.current;
+    running.current = push();
+    const fine = await running.current;
+    running.current = null;
+    return fine;
+  }, [push]);
+
+  const changed = useCallback(
+    (next: Story) => {
+      latest.current.story = next;
+      latest.current.dirty = true;
+      setState('saving');
+      show(next);
+      keepOnDevice(key, { revision: kept.current.revision, story: next });
+      if (timer.current) clearTimeout(timer.current);
+      timer.current = setTimeout(() => void settle(), pause);
+    },
+    [key, settle],
+  );
+
+  useEffect(() => {
+    if (latest.current.dirty) void settle();
+    const timerOfRetries = setInterval(() => latest.current.dirty && !running.current && void settle(), again);
+    return () => clearInterval(timerOfRetries);
+  }, [settle]);
+
+  const take = useCallback(
+    (other: Kept) => {
+      kept.current = other;
+      latest.current.story = other.story;
+      latest.current.dirty = false;
+      keepOnDevice(key, null);
+      contest(null);
+      setState('saved');
+      show(other.story);
+      setGeneration((n) => n + 1);
+    },
+    [key, contest],
+  );
+
+  // What another window saved while nothing waits in this one.
+  const newest = useRef(data);
+  newest.current = data;
+  useEffect(() => {
+    if (data.draftRevision <= kept.current.revision || latest.current.dirty || running.current) return;
+    const other = { revision: data.draftRevision, story: storyOf(newest.current) };
+    if (sameStory(other.story, kept.current.story)) kept.current = other;
+    else take(other);
+  }, [data.draftRevision, take]);
+
+  /** Saves what was typed here over the other text, which is kept as a version of its own. */
+  const keepMine = useCallback(
+    async (note: string): Promise<void> => {
+      const other = latest.current.conflict;
+      if (!other) return;
+      await tell('draft.makeVersion', { change, words: note }).catch((fault: Refusal) => {
+        if (fault.code !== 'draft-empty') throw fault;
+      });
+      kept.current = other;
+      contest(null);
+      await settle();
+    },
+    [change, contest, settle],
+  );
+
+  return {
+    story,
+    state,
+    savedAt,
+    putBack: start.putBack,
+    /** The other text, while two windows disagree. */
+    conflict,
+    /** Rises whenever the text was replaced from elsewhere. */
+    generation,
+    change: changed,
+    /** Saves what waits; false when it could not be. */
+    settle,
+    /** The revision of the working copy that this window knows, and how it learns of its own other changes to it. */
+    revision: () => kept.current.revision,
+    moved: (revision: number) => {
+      kept.current = { ...kept.current, revision };
+    },
+    keepMine,
+    takeOther: () => latest.current.conflict && take(latest.current.conflict),
+  };
+}
+
+export type SavedText = ReturnType<typeof useSavedText>;

@@ -1,0 +1,85 @@
+'use client';
+
+import { Box, Flex } from '@chakra-ui/react';
+import { useState } from 'react';
+import { useAsk, useTell } from '../data/use';
+import { PeoplePicker } from '../parts/PeoplePicker';
+import { Choose, DueButton, Fault, Field, PersonName, Slip, TextInput, WordButton } from '../parts/parts';
+import type { Kind } from './RegisterList';
+import { registerWords as words } from './words';
+
+/** Changes a record's title, kind and owner. Its number stays. */
+export function Describe({
+  data,
+  onDone,
+}: {
+  readonly data: {
+    readonly record: string;
+    readonly title: string;
+    readonly kind: string;
+    readonly owner: string;
+  };
+  readonly onDone: () => void;
+}) {
+  const { data: kinds } = useAsk<Kind[]>('register.kinds');
+  const [title, setTitle] = useState(data.title);
+  const [kind, setKind] = useState(data.kind);
+  const [owner, setOwner] = useState<string | null>(data.owner);
+  const describe = useTell<object>('record.describe', { after: onDone });
+  return (
+    <Slip label={words.describe}>
+      <Flex gap="20px" flexWrap="wrap" align="flex-start">
+        <Box flex="1.5" minW="240px">
+          <Field label={words.name}>
+            {(props) => (
+              <TextInput
+                {...props}
+                required
+                maxLength={200}
+                value={title}
+                onChange={(event) => setTitle(event.target.value)}
+              />
+            )}
+          </Field>
+        </Box>
+        <Box flex="1" minW="180px">
+          <Field label={words.kind}>
+            {(props) => (
+              <Choose {...props} value={kind} onChange={(event) => setKind(event.target.value)}>
+                {(kinds ?? []).map((option) => (
+                  <option key={option.code} value={option.code}>
+                    {option.name}
+                  </option>
+                ))}
+              </Choose>
+            )}
+          </Field>
+        </Box>
+        <Box flex="1" minW="220px">
+          <Box fontSize="13px" color="quiet" mb="4px">
+            {words.owner}
+          </Box>
+          {owner ? (
+            <Flex gap="10px" align="center" minH="36px">
+              <PersonName id={owner} />
+              <WordButton onClick={() => setOwner(null)}>{words.change2}</WordButton>
+            </Flex>
+          ) : (
+            <PeoplePicker label={words.owner} insideOnly onPick={({ person }) => setOwner(person)} />
+          )}
+        </Box>
+      </Flex>
+      <Fault error={describe.error} />
+      <Flex gap="14px" justify="flex-end">
+        <WordButton onClick={onDone}>{words.leave}</WordButton>
+        <DueButton
+          busy={describe.isPending}
+          disabled={!owner || title.trim() === ''}
+          onClick={() => owner && describe.mutate({ record: data.record, title, kind, owner })}
+        >
+          {words.describeDo}
+        </DueButton>
+      </Flex>
+    </Slip>
+  );
+}

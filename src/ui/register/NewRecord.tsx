@@ -1,0 +1,86 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import { useAsk, useMe, useTell } from '../data/use';
+import { useKeptText } from '../data/useKept';
+import { PeoplePicker } from '../parts/PeoplePicker';
+import { Choose, DueButton, Fault, Field, PageHead, PersonName, TextInput } from '../parts/parts';
+import type { Kind } from './RegisterList';
+import { registerWords as words } from './words';
+
+/** A new document record: title, kind and owner; the number comes by itself. */
+export function NewRecord() {
+  const router = useRouter();
+  const { data: kinds } = useAsk<Kind[]>('register.kinds');
+  const { data: me } = useMe();
+  const [title, setTitle] = useKeptText(`record.${me?.me.id}`);
+  const [chosen, setKind] = useState<string | null>(null);
+  const [owner, setOwner] = useState<string | null>(null);
+  const create = useTell<object, { record: string }>('record.create', {
+    after: ({ record }) => {
+      setTitle('');
+      router.push(`/register/${record}`);
+    },
+  });
+  const kind = chosen ?? kinds?.[0]?.code ?? '';
+  const holder = owner ?? me?.me.id ?? null;
+  return (
+    <>
+      <PageHead title={words.newTitle} below={<chakra.span color="quiet">{words.newMore}</chakra.span>} />
+      <chakra.form
+        px={{ base: '16px', md: '24px' }}
+        maxW="560px"
+        onSubmit={(event) => {
+          event.preventDefault();
+          create.mutate({ title, kind, owner: holder });
+        }}
+      >
+        <Field label={words.name}>
+          {(props) => (
+            <TextInput
+              {...props}
+              autoFocus
+              required
+              maxLength={200}
+              value={title}
+              onChange={(event) => setTitle(event.target.value)}
+            />
+          )}
+        </Field>
+        <Field label={words.kind}>
+          {(props) => (
+            <Choose {...props} value={kind} onChange={(event) => setKind(event.target.value)}>
+              {(kinds ?? []).map((option) => (
+                <option key={option.code} value={option.code}>
+                  {`${option.name}  (${option.scheme})`}
+                </option>
+              ))}
+            </Choose>
+          )}
+        </Field>
+        <Box fontSize="13px" color="quiet" mb="4px">
+          {words.owner}
+        </Box>
+        {holder && (
+          <Flex gap="10px" align="center" mb="8px">
+            <PersonName id={holder} />
+          </Flex>
+        )}
+        <PeoplePicker
+          label={words.owner}
+          insideOnly
+          exclude={holder ? [holder] : []}
+          onPick={({ person }) => setOwner(person)}
+        />
+        <Fault error={create.error} />
+        <Flex mt="18px" justify="flex-end">
+          <DueButton type="submit" busy={create.isPending} disabled={title.trim() === '' || !holder}>
+            {words.newNumber}
+          </DueButton>
+        </Flex>
+      </chakra.form>
+    </>
+  );
+}

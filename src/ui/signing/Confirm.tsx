@@ -1,0 +1,73 @@
+'use client';
+
+import { Box, chakra } from '@chakra-ui/react';
+import type { Verb } from '@/core/route/route';
+import { TextArea } from '../parts/parts';
+import { signingWords as words } from './words';
+
+/** What is asked once before deciding: what signing means and the consent to it, or a word with an approval. */
+export function Confirm({
+  title,
+  verb,
+  agreed,
+  onAgreed,
+  text,
+  onText,
+}: {
+  readonly title: string;
+  readonly verb: Verb;
+  readonly agreed: boolean;
+  readonly onAgreed: (agreed: boolean) => void;
+  readonly text: string;
+  readonly onText: (text: string) => void;
+}) {
+  if (verb === 'approve')
+    return (
+      <Box mb="10px">
+        <WordsField label={words.remark} text={text} onText={onText} />
+      </Box>
+    );
+  if (verb !== 'sign') return null;
+  return (
+    <Box mb="10px">
+      <Box>{words.signWhat(title)}</Box>
+      <chakra.details my="6px">
+        <chakra.summary color="pine" fontWeight={600} cursor="pointer" minH="24px">
+          {words.meaning}
+        </chakra.summary>
+        <Box fontSize="13.5px" color="quiet">
+          {words.meaningMore}
+        </Box>
+      </chakra.details>
+      <chakra.label display="flex" gap="10px" alignItems="center" minH="32px">
+        <input type="checkbox" checked={agreed} onChange={(event) => onAgreed(event.target.checked)} />
+        {words.consent}
+      </chakra.label>
+    </Box>
+  );
+}
+
+/** Where a reason or a word with a decision is typed. */
+export function WordsField({
+  label,
+  text,
+  onText,
+  autoFocus = false,
+}: {
+  readonly label: string;
+  readonly text: string;
+  readonly onText: (text: string) => void;
+  readonly autoFocus?: boolean;
+}) {
+  return (
+    <TextArea
+      aria-label={label}
+      placeholder={label}
+      rows={2}
+      maxLength={4000}
+      autoFocus={autoFocus}
+      value={text}
+      onChange={(event) => onText(event.target.value)}
+    />
+  );
+}

@@ -1,0 +1,92 @@
+'use client';
+
+import { Box, Flex } from '@chakra-ui/react';
+import { useRouter } from 'next/navigation';
+import type { Outcome } from '@/core/circulation/events';
+import type { CirculationView } from '@/server/circulation/view';
+import { useMe, useTell } from '../data/use';
+import { useKeptText } from '../data/useKept';
+import { DueButton, Fault, GraveButton, Slip, TextArea, WordButton } from '../parts/parts';
+import { signingWords as words } from './words';
+
+/** Decides a seat: what follows is said before, a return or decline wants a reason, an approval may carry a remark. */
+export function DecisionSlip({
+  circulation,
+  seat,
+  scope,
+  outcome,
+  onDone,
+}: {
+  readonly circulation: string;
+  readonly seat: CirculationView['seats'][number];
+  /** The content that is decided on. */
+  readonly scope: string;
+  readonly outcome: Outcome;
+  readonly onDone: () => void;
+}) {
+  const router = useRouter();
+  const { data: me } = useMe();
+  const [text, setText] = useKeptText(`decide.${seat.id}.${seat.epoch}.${me?.me.id}`);
+  const decide = useTell<object>('seat.decideMine', {
+    after: () => {
+      setText('');
+      router.push('/desk');
+    },
+  });
+  const refuses = outcome === 'returned' || outcome === 'declined';
+  const speaks = refuses || seat.verb === 'approve';
+  const said: Outcome = outcome === 'approved' && text.trim() ? 'approvedWithRemarks' : outcome;
+  const put = () =>
+    decide.mutate({
+      circulation,
+      seat: seat.id,
+      epoch: seat.epoch,
+      scope,
+      outcome: said,
+      words: speaks ? text : null,
+      values: {},
+    });
+  const label = refuses ? words.reason : words.remark;
+  return (
+    <Slip
+      label={words.outcomes[outcome]}
+      tone={outcome === 'declined' ? 'oxblood' : outcome === 'returned' ? 'copper' : 'pine'}
+    >
+      {refuses && <Box mb="8px">{outcome === 'returned' ? words.returnWhat : words.declineWhat}</Box>}
+      <Flex gap="14px" align="flex-end" flexWrap="wrap">
+        {speaks ? (
+          <Box flex="1" minW="260px">
+            <TextArea
+              aria-label={label}
+              placeholder={label}
+              rows={2}
+              maxLength={4000}
+              autoFocus
+              value={text}
+              onChange={(event) => setText(event.target.value)}
+            />
+          </Box>
+        ) : (
+          <Box flex="1" />
+        )}
+        <WordButton onClick={onDone}>{words.leave}</WordButton>
+        {refuses ? (
+          <GraveButton
+            borderColor="oxblood"
+            minH="40px"
+            busy={decide.isPending}
+            disabled={text.trim() === ''}
+            onClick={put}
+          >
+            {outcome === 'returned' ? words.doReturn : words.doDecline}
+          </GraveButton>
+        ) : (
+          <DueButton busy={decide.isPending} onClick={put}>
+            {words.outcomes[said]}
+          </DueButton>
+        )}
+      </Flex>
+      <Fault error={decide.error} />
+    </Slip>
+  );
+}

@@ -1,0 +1,87 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import type { Place } from '@/core/page/places';
+import type { CirculationView } from '@/server/circulation/view';
+import { usePeople } from '../data/use';
+import { PersonName, TextInput, WordButton } from '../parts/parts';
+import { placeWords, placesWords as words } from './words';
+
+/** A place in the list beside the pages; the chosen one opens with its label and what can be done with it. */
+export function PlaceLine({
+  place,
+  holder,
+  finding,
+  others,
+  chosen,
+  fixed,
+  onChoose,
+  onChange,
+  onRepeat,
+  onRemove,
+}: {
+  readonly place: Place;
+  readonly holder: string;
+  readonly finding: keyof typeof words.faults | null;
+  /** Signing seats that have no place of this kind yet. */
+  readonly others: readonly CirculationView['seats'][number][];
+  readonly chosen: boolean;
+  readonly fixed: boolean;
+  readonly onChoose: () => void;
+  readonly onChange: (part: Partial<Place>) => void;
+  readonly onRepeat: (seat: string) => void;
+  readonly onRemove: () => void;
+}) {
+  const { name } = usePeople();
+  return (
+    <Box borderBottom="1px solid" borderColor="hairline" py="7px">
+      <chakra.button
+        type="button"
+        w="100%"
+        textAlign="start"
+        cursor="pointer"
+        aria-pressed={chosen}
+        fontWeight={chosen ? 600 : 400}
+        onClick={onChoose}
+      >
+        <PersonName
+          id={holder}
+          quiet={`${placeWords[place.kind].toLowerCase()}, ${words.onPage(place.page + 1)}`}
+          size={20}
+        />
+      </chakra.button>
+      {finding && (
+        <Box color="oxblood" fontSize="13px">
+          {words.faults[finding]}
+        </Box>
+      )}
+      {chosen && !fixed && (
+        <Box pt="6px">
+          <TextInput
+            aria-label={words.label}
+            placeholder={words.label}
+            maxLength={80}
+            value={place.label}
+            onChange={(event) => onChange({ label: event.target.value })}
+          />
+          <chakra.label display="flex" gap="8px" alignItems="center" minH="28px" mt="4px">
+            <input
+              type="checkbox"
+              checked={place.needed}
+              onChange={(event) => onChange({ needed: event.target.checked })}
+            />
+            {words.needed}
+          </chakra.label>
+          <Flex gap="12px" flexWrap="wrap">
+            {others.slice(0, 3).map((other) => (
+              <WordButton key={other.id} onClick={() => onRepeat(other.id)}>
+                {words.repeat(name(other.holder).split(' ')[0] ?? '')}
+              </WordButton>
+            ))}
+            <WordButton onClick={onRemove}>{words.remove}</WordButton>
+          </Flex>
+        </Box>
+      )}
+    </Box>
+  );
+}

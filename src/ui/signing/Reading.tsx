@@ -1,0 +1,313 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import Link from 'next/link';
+import { useEffect, useRef, useState } from 'react';
+import type { Outcome } from '@/core/circulation/events';
+import type { CirculationView } from '@/server/circulation/view';
+import { NewRemark, Remarks } from '../circulation/Remarks';
+import { circulationWords } from '../circulation/words';
+import { useMe, usePeople, useTell, useTimes } from '../data/use';
+import { toneOf } from '../desk/Desk';
+import { TinyLine } from '../line/LineDrawing';
+import { Choose, DueButton, Fact, GraveButton, PageHead, SideButton, Slip, Tray } from '../parts/parts';
+import { useWidth } from '../parts/useWidth';
+import { DecisionSlip } from './DecisionSlip';
+import { HandOver } from './HandOver';
+import { RemarkMark } from './RemarkMark';
+import { Ruler, Viewer } from './Viewer';
+import { signingWords as words } from './words';
+
+type Panel = Outcome | 'handOver' | null;
+
+/** The pages of a version with the remarks on them, and the acts of whoever is asked. */
+export function Reading({ view, seat: seatId }: { readonly view: CirculationView; readonly seat: string | null }) {
+  const { data: me } = useMe();
+  const { name } = usePeople();
+  const times = useTimes();
+  const scroller = useRef<HTMLDivElement>(null);
+  const { ref, width } = useWidth<HTMLDivElement>(860);
+  // The version that was opened stays; a newer one is told, and nothing can be decided on the old one.
+  const [shown, setShown] = useState(view.newest);
+  const version =
+    view.versions.find((candidate) => candidate.number === shown) ?? view.versions[view.versions.length - 1];
+  const [panel, setPanel] = useState<Panel>(null);
+  const [spot, setSpot] = useState<{ page: number; x: number; y: number } | 'whole' | null>(null);
+  const [opened, setOpened] = useState<string | null>(null);
+  const [tray, setTray] = useState(false);
+  const see = useTell<object>('circulation.see');
+  const seat = view.seats.find((candidate) => candidate.id === seatId) ?? null;
+  const mine = !!seat && !!me && [seat.holder, ...seat.coHolders].includes(me.me.id);
+  const asked = mine && seat.status === 'asked' && view.phase === 'running';
+  const stale = shown !== null && view.newest !== null && view.newest > shown;
+
+  const { mutate: tellSeen } = see;
+  const scope = version?.scope;
+  const unseen = asked && !stale && seat.seen?.scope !== scope;
+  const [id, epoch] = [seat?.id, seat?.epoch];
+  useEffect(() => {
+    if (unseen && scope) tellSeen({ circulation: view.id, seat: id, epoch, scope });
+  }, [unseen, scope, tellSeen, view.id, id, epoch]);
+  useEffect(() => {
+    const close = (event: KeyboardEvent) => {
+      if (event.key !== 'Escape') return;
+      setSpot(null);
+      setOpened(null);
+      setPanel(null);
+    };
+    window.addEventListener('keydown', close);
+    return () => window.removeEventListener('keydown', close);
+  }, []);
+
+  if (!version) return <Box p="24px">{circulationWords.plan.noVersion}</Box>;
+  const main = version.files.find((file) => file.role === 'main');
+  const attachments = version.files.filter((file) => file.role === 'attachment');
+  const threads = view.remarks.filter((remark) => !remark.thread && remark.file === main?.file);
+  const others = view.remarks.filter((remark) => !remark.thread && remark.file !== main?.file).length;
+  const open = view.remarks.filter((remark) => !remark.thread && !remark.settled).length;
+  const positive: Outcome = seat?.verb === 'approve' ? 'approved' : seat?.verb === 'read' ? 'confirmed' : 'done';
+  const stage = view.stages.find((candidate) => candidate.id === seat?.stage);
+  const closed = view.phase === 'completed' || view.phase === 'withdrawn';
+
+  return (
+    <>
+      <PageHead
+        above={
+          <>
+            {view.record.number} · {circulationWords.revision(view.revision)} · {words.version(version.number)} ·{' '}
+            {circulationWords.round(view.round)} · {circulationWords.draftOf(name(view.author))}
+          </>
+        }
+        title={view.record.title}
+        below={
+          <Flex gap="16px" align="center" flexWrap="wrap">
+            <TinyLine
+              model={view.line}
+              tone={toneOf({ stops: view.stops.length, nextDue: nextDueOf(view) }, times.now())}
+            />
+            <chakra.span color="quiet">
+              {asked && seat.due !== null
+                ? (seat.due < times.now() ? words.wasDue : words.due)(times.moment(seat.due))
+                : asked
+                  ? ''
+                  : mine
+                    ? words.notYours
+                    : words.readOnly}
+            </chakra.span>
+            <chakra.span color="pine" fontWeight={600} asChild>
+              <Link href={`/circulations/${view.id}`}>{words.toCirculation}</Link>
+            </chakra.span>
+          </Flex>
+        }
+      >
+        {asked && !stale && (
+          <>
+            {stage?.handOver && seat.holder === me?.me.id && (
+              <SideButton onClick={() => setPanel(panel === 'handOver' ? null : 'handOver')}>
+                {words.handOver}
+              </SideButton>
+            )}
+            {seat.verb === 'approve' && <GraveButton onClick={() => setPanel('declined')}>{words.decline}</GraveButton>}
+            {(seat.verb === 'approve' || seat.verb === 'review') && (
+              <SideButton onClick={() => setPanel('returned')}>{words.return}</SideButton>
+            )}
+            <DueButton onClick={() => setPanel(positive)}>
+              {seat.verb === 'contribute' ? words.contributeDone : words.outcomes[positive]}
+            </DueButton>
+          </>
+        )}
+      </PageHead>
+      {stale && (
+        <Flex
+          role="alert"
+          mx="24px"
+          mb="10px"
+          px="14px"
+          py="10px"
+          bg="copperSoft"
+          borderLeft="3px solid"
+          borderColor="copper"
+          borderRadius="4px"
+          align="center"
+          gap="16px"
+        >
+          <Box flex="1">{words.stale(view.newest ?? 0)}</Box>
+          <DueButton
+            onClick={() => {
+              setShown(view.newest);
+              setPanel(null);
+            }}
+          >
+            {words.staleGo}
+          </DueButton>
+        </Flex>
+      )}
+      {panel && asked && !stale && (
+        <Box px={{ base: '12px', md: '24px' }} pb="10px" flex="none">
+          {panel === 'handOver' ? (
+            <HandOver view={view} seat={seat} onDone={() => setPanel(null)} />
+          ) : (
+            <DecisionSlip
+              circulation={view.id}
+              seat={seat}
+              scope={version.scope}
+              outcome={panel}
+              onDone={() => setPanel(null)}
+            />
+          )}
+        </Box>
+      )}
+      <Flex flex="1" minH={0} borderTop="1px solid" borderColor="hairline">
+        <Box pl="16px" display="flex">
+          <Ruler
+            pages={version.pages}
+            scroller={scroller}
+            ticks={threads.flatMap((remark) =>
+              remark.spot
+                ? [
+                    {
+                      key: remark.id,
+                      page: remark.spot.page,
+                      y: remark.spot.y,
+                      tone: remark.settled ? ('ahead' as const) : ('pine' as const),
+                    },
+                  ]
+                : [],
+            )}
+          />
+        </Box>
+        <Box
+          ref={scroller}
+          flex="1"
+          minW={0}
+          overflowY="auto"
+          position="relative"
+          py="14px"
+          tabIndex={0}
+          role="region"
+          aria-label={view.record.title}
+        >
+          <Box ref={ref} px="12px">
+            {main && (
+              <Viewer
+                key={main.file}
+                url={`/file/circulation/${view.id}/${main.file}`}
+                pages={version.pages}
+                width={Math.min(860, width - 24)}
+                onSpot={
+                  closed || stale
+                    ? undefined
+                    : (at) => {
+                        setOpened(null);
+                        setSpot(at);
+                      }
+                }
+                overlay={(page, scale) => (
+                  <>
+                    {threads.map((remark, i) =>
+                      remark.spot?.page === page ? (
+                        <RemarkMark
+                          key={remark.id}
+                          n={i + 1}
+                          spot={remark.spot}
+                          scale={scale}
+                          settled={remark.settled}
+                          label={`${name(remark.by)}: ${remark.words ?? ''}`}
+                          open={opened === remark.id}
+                          onToggle={() => {
+                            setSpot(null);
+                            setOpened(opened === remark.id ? null : remark.id);
+                          }}
+                        >
+                          <Remarks view={view} focus={remark.id} />
+                        </RemarkMark>
+                      ) : null,
+                    )}
+                    {spot !== null && spot !== 'whole' && spot.page === page && (
+                      <Box
+                        data-over
+                        position="absolute"
+                        left="12px"
+                        right="12px"
+                        maxW="460px"
+                        zIndex={5}
+                        style={{ top: spot.y * scale + 10 }}
+                      >
+                        <Slip label={words.remarkHere}>
+                          <NewRemark view={view} file={main.file} spot={spot} onDone={() => setSpot(null)} />
+                        </Slip>
+                      </Box>
+                    )}
+                  </>
+                )}
+              />
+            )}
+          </Box>
+        </Box>
+      </Flex>
+      <Tray
+        label={circulationWords.tray.label}
+        open={tray}
+        onToggle={() => setTray(!tray)}
+        facts={
+          <>
+            <Fact name={circulationWords.tray.remarks}>
+              {circulationWords.tray.openOf(threads.length + others, open)}
+            </Fact>
+            <Fact name={circulationWords.tray.files}>{attachments.length}</Fact>
+            {!closed && <chakra.span color="quiet">{words.remarkHelp}</chakra.span>}
+          </>
+        }
+      >
+        <Flex gap="40px" flexWrap="wrap">
+          <Box flex="1.4" minW="300px">
+            {!closed &&
+              !stale &&
+              main &&
+              (spot === 'whole' ? (
+                <NewRemark view={view} file={main.file} spot={null} onDone={() => setSpot(null)} />
+              ) : (
+                <SideButton mb="6px" onClick={() => setSpot('whole')}>
+                  {words.remarkHere}
+                </SideButton>
+              ))}
+            <Remarks
+              view={view}
+              onSpot={(page) => scroller.current?.querySelector(`[data-page="${page}"]`)?.scrollIntoView()}
+            />
+          </Box>
+          <Box flex="1" minW="240px">
+            {attachments.map((file) => (
+              <Box key={file.file} py="3px">
+                <chakra.span color="pine" fontWeight={600} asChild>
+                  <a href={`/file/circulation/${view.id}/${file.file}?download`}>{file.name}</a>
+                </chakra.span>
+              </Box>
+            ))}
+            {view.versions.length > 1 && (
+              <Box mt="10px" maxW="220px">
+                <Choose
+                  aria-label={words.versionLabel}
+                  value={version.number}
+                  onChange={(event) => setShown(Number(event.target.value))}
+                >
+                  {view.versions.map((entry) => (
+                    <option key={entry.number} value={entry.number}>
+                      {entry.number === view.newest ? words.version(entry.number) : words.fromBefore(entry.number)}
+                    </option>
+                  ))}
+                </Choose>
+              </Box>
+            )}
+          </Box>
+        </Flex>
+      </Tray>
+    </>
+  );
+}
+
+/** The soonest due time of all who are asked now, whoever looks: the line says the same to everybody. */
+function nextDueOf(view: CirculationView): number | null {
+  const dues = view.seats.flatMap((seat) => (seat.status === 'asked' && seat.due !== null ? [seat.due] : []));
+  return dues.length > 0 ? Math.min(...dues) : null;
+}

@@ -1,0 +1,67 @@
+'use client';
+
+import { Box, chakra } from '@chakra-ui/react';
+import type { ReactNode } from 'react';
+import { Slip } from '../parts/parts';
+
+/** A remark's mark at its spot; it opens as a slip under it. */
+export function RemarkMark({
+  n,
+  spot,
+  scale,
+  settled,
+  label,
+  open,
+  onToggle,
+  children,
+}: {
+  readonly n: number;
+  readonly spot: { x: number; y: number };
+  readonly scale: number;
+  readonly settled: boolean;
+  readonly label: string;
+  readonly open: boolean;
+  readonly onToggle: () => void;
+  readonly children: ReactNode;
+}) {
+  return (
+    <>
+      <chakra.button
+        type="button"
+        data-over
+        position="absolute"
+        w="26px"
+        h="26px"
+        ml="-13px"
+        mt="-13px"
+        borderRadius="13px 13px 13px 3px"
+        bg={settled ? 'surface' : 'pine'}
+        color={settled ? 'quiet' : 'onPine'}
+        border="1.5px solid"
+        borderColor={settled ? 'ahead' : 'pine'}
+        fontSize="12px"
+        fontWeight={700}
+        cursor="pointer"
+        aria-expanded={open}
+        aria-label={label}
+        style={{ left: spot.x * scale, top: spot.y * scale }}
+        onClick={onToggle}
+      >
+        {n}
+      </chakra.button>
+      {open && (
+        <Box
+          data-over
+          position="absolute"
+          left="12px"
+          right="12px"
+          maxW="500px"
+          zIndex={5}
+          style={{ top: spot.y * scale + 20 }}
+        >
+          <Slip label={label}>{children}</Slip>
+        </Box>
+      )}
+    </>
+  );
+}
