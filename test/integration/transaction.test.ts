@@ -3,6 +3,7 @@ import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { LostRace, sendWrite, type Tx } from '@/server/db/connect';
 import { urlFor } from '@/server/db/roles';
+import { hint } from '@/server/events/streams';
 import { neighbours, organization, type World, world } from './world';
 
 let w: World;
@@ -205,6 +206,20 @@ describe('listening', () => {
     await expect
       .poll(async () => (await other`select 1 from pg_stat_activity where query = 'listen avenda_test'`).length)
       .toBe(0);
+    await other.end();
+  });
+
+  it('is told what a process had to say at its end, which then leaves no connection behind', async () => {
+    const other = postgres(urlFor(process.env.DATABASE_URL ?? '', inject('secret'), 'avenda_worker'), { max: 2 });
+    const heard: string[] = [];
+    await other.listen('avenda_hint', (payload) => heard.push(payload));
+    await w.inOrganization(organization, async (tx) => hint(tx, 'last words'));
+    await w.close();
+    await expect.poll(() => heard).toEqual([`${organization} last words`]);
+    await new Promise((resolve) => setTimeout(resolve, 100));
+    const left = await other`
+      select 1 from pg_stat_activity where usename = 'avenda_app' and datname = current_database()`;
+    expect(left.length).toBe(0);
     await other.end();
   });
 });

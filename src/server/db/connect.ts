@@ -78,7 +78,10 @@ function lanes(): Lanes {
   return kept.lanes;
 }
 
+/** Says what is still to be told to others, and closes all connections of this process. */
 export async function disconnect(): Promise<void> {
+  if (telling) clearTimeout(telling);
+  await tellNow();
   await kept.lanes?.close();
   kept.lanes = undefined;
 }
@@ -167,27 +170,31 @@ export async function inOrganization<T>(
 }
 
 let waiting: Tx['hints'][number][] = [];
+let telling: NodeJS.Timeout | null = null;
 
 /**
  * Sends hints after the commit, those of a moment together. Inside a transaction a notification would make commits wait
  * for one another, each with its own flush to disk. A hint that is lost with its process is covered by polling.
  */
 function tellOthers(hints: readonly Tx['hints'][number][]): void {
-  if (waiting.length === 0)
-    setTimeout(() => {
-      const told = new Map(waiting.map((hint) => [`${hint.channel} ${hint.payload}`, hint]));
-      waiting = [];
-      const channels = [...told.values()].map((hint) => hint.channel);
-      const payloads = [...told.values()].map((hint) => hint.payload);
-      lanes()
-        .transaction(
-          (sql) =>
-            sql`select pg_notify(channel, payload) from unnest(${channels}::text[], ${payloads}::text[]) as hint (channel, payload)`,
-          async () => {},
-        )
-        .catch(() => {});
-    }, 25);
   waiting.push(...hints);
+  telling ??= setTimeout(() => void tellNow(), 25);
+}
+
+async function tellNow(): Promise<void> {
+  telling = null;
+  if (waiting.length === 0) return;
+  const told = new Map(waiting.map((hint) => [`${hint.channel} ${hint.payload}`, hint]));
+  waiting = [];
+  const channels = [...told.values()].map((hint) => hint.channel);
+  const payloads = [...told.values()].map((hint) => hint.payload);
+  await lanes()
+    .transaction(
+      (sql) =>
+        sql`select pg_notify(channel, payload) from unnest(${channels}::text[], ${payloads}::text[]) as hint (channel, payload)`,
+      async () => {},
+    )
+    .catch(() => {});
 }
 
 /** Runs `work` in a transaction in which no organization is set: doors, attempts, and which organizations there are. */
