@@ -15,10 +15,15 @@ interface Draft {
   readonly source: string;
   readonly story: unknown;
   readonly attachments: readonly { readonly name: string; readonly file: string }[];
-  readonly versions: readonly { readonly number: number; readonly rendered: boolean; readonly words: string | null }[];
+  readonly record: { readonly id: string };
+  readonly versions: readonly {
+    readonly number: number;
+    readonly pages: string;
+    readonly handsIn: boolean;
+    readonly words: string | null;
+  }[];
   readonly returned: { readonly by: string; readonly words: string | null } | null;
   readonly handedIn: number | null;
-  readonly fault: string | null;
 }
 const draft = (change: string, person = 'rufus') => w.ask<Draft>(person, 'draft.view', { change });
 
@@ -109,6 +114,34 @@ describe('a working copy', () => {
     expect((await draft(change)).versions).toEqual([]);
   });
 
+  it('says of each version whether its pages are waited for, and goes on after pages that could not be made', async () => {
+    const { change, circulation, record } = await changed('Pages that fail');
+    const say = async () => (await draft(change)).versions.map(({ pages, handsIn }) => [pages, handsIn]);
+    await w.ask('rufus', 'draft.saveText', { change, revision: 0, story: story('A text that nobody can render') });
+    await w.ask('rufus', 'draft.handIn', { change });
+    expect(await say()).toEqual([['waited for', true]]);
+    const { recordState } = await import('@/server/circulation/load');
+    await w.inOrganization(organization, async (tx) => {
+      const text = (await recordState(tx, record))?.changes[0]?.versions[0]?.text ?? '';
+      await tx.sql`delete from chunk where organization = ${organization} and hash = ${text}`;
+    });
+    for (let i = 0; i < 8; i += 1) {
+      expect((await say())[0]?.[0]).toBe('waited for');
+      await w.work();
+      await w.forward(60 * 60_000 + 1);
+    }
+    expect(await say()).toEqual([['failed', true]]);
+    await w.ask('rufus', 'draft.saveText', { change, revision: 1, story: story('Another text') });
+    await w.ask('rufus', 'draft.handIn', { change });
+    await w.work();
+    expect(await say()).toEqual([
+      ['failed', true],
+      ['made', false],
+    ]);
+    const view = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
+    expect(view.newest).toBe(2);
+  });
+
   it('makes versions that stay as they were, whatever is written afterwards', async () => {
     const { change, circulation } = await changed('Versions');
     await w.ask('rufus', 'draft.saveText', { change, revision: 0, story: story('First') });
@@ -117,9 +150,9 @@ describe('a working copy', () => {
     expect(await w.ask('rufus', 'draft.makeVersion', { change })).toEqual({ version: 2 });
     await w.work();
     const { versions, handedIn } = await draft(change);
-    expect(versions.map(({ number, rendered, words }) => ({ number, rendered, words }))).toEqual([
-      { number: 1, rendered: true, words: 'As agreed' },
-      { number: 2, rendered: true, words: null },
+    expect(versions.map(({ number, pages, words }) => ({ number, pages, words }))).toEqual([
+      { number: 1, pages: 'made', words: 'As agreed' },
+      { number: 2, pages: 'made', words: null },
     ]);
     // A version made on purpose is not handed in.
     expect(handedIn).toBeNull();
@@ -128,8 +161,7 @@ describe('a working copy', () => {
     const { recordState } = await import('@/server/circulation/load');
     const { findFile, readWhole } = await import('@/server/files/store');
     const texts = await w.inOrganization(organization, async (tx) => {
-      const record = (await draft(change)) as unknown as { record: { id: string } };
-      const state = await recordState(tx, record.record.id);
+      const state = await recordState(tx, (await draft(change)).record.id);
       return Promise.all((state?.changes[0]?.versions ?? []).map((version) => findFile(tx, version.text ?? '')));
     });
     const read = await Promise.all(

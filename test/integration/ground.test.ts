@@ -318,7 +318,7 @@ describe('a timer', () => {
     });
     await w.work();
     const before = w.letters.length;
-    await w.inOrganization(organization, (tx) => tx.sql`insert into clock (forward_ms) values (${2 * 3_600_000})`);
+    await w.forward(2 * 3_600_000);
     await w.work();
     await w.work();
     const told = w.letters.slice(before).filter((letter) => letter.subject.startsWith('Time missed'));

@@ -250,12 +250,7 @@ describe('a link', () => {
         fileOfLink(tx, { circulation, seat: seat.id, epoch: seat.epoch }, copy?.file ?? ''),
       );
     expect((await fetched())?.name).toMatch(/^MR-CER-\d{3} Inspection .*\.pdf$/);
-    await w.inOrganization(
-      organization,
-      (tx) => tx.sql`
-        insert into clock (forward_ms) values (${31 * day})
-        on conflict (singleton) do update set forward_ms = clock.forward_ms + ${31 * day}`,
-    );
+    await w.forward(31 * day);
     expect(await fetched()).toBeNull();
     const over = await seen(link);
     expect([over.copy?.open, over.phase, over.decision?.outcome]).toEqual([false, 'completed', 'signed']);

@@ -136,13 +136,16 @@ export async function world() {
     await wakeDue(organization);
     return workOff(organization, deliver);
   };
+  /** Moves the clock forward; time never runs backwards. */
+  const forward = (ms: number) =>
+    inOrganization(
+      organization,
+      (tx) => tx.sql`
+        insert into clock (forward_ms) values (${ms}) on conflict (singleton) do update set forward_ms = clock.forward_ms + ${ms}`,
+    );
+  const now = () => inOrganization(organization, async (tx) => tx.now);
   /** Moves the clock to the beginning of the next quarter of an hour, in which tries are counted. */
-  const toNextQuarter = () =>
-    inOrganization(organization, async (tx) => {
-      const ms = 900_000 - (tx.now % 900_000);
-      await tx.sql`
-        insert into clock (forward_ms) values (${ms}) on conflict (singleton) do update set forward_ms = clock.forward_ms + ${ms}`;
-    });
+  const toNextQuarter = async () => forward(900_000 - ((await now()) % 900_000));
   const linkIn = (letter: Letter | undefined): string => /https?:\/\/\S+/.exec(letter?.text ?? '')?.[0] ?? '';
   const pdf = async (text: string, pages = 1) =>
     putBytes(organization, await samplePdf(text, pages), 'application/pdf', {
@@ -158,6 +161,8 @@ export async function world() {
     letters,
     linkIn,
     toNextQuarter,
+    forward,
+    now,
     pdf,
     inOrganization,
     cookies,

@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { newest } from '@/core/circulation/state';
+import type { DraftVersion } from '@/core/record/record';
 import { readStory, type Story, storyLimits } from '@/core/text/story';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
@@ -25,6 +26,16 @@ async function needDraft(tx: Tx, given: string): Promise<DraftRow> {
   return (await draftOf(tx, given)) ?? refuse('not-found');
 }
 
+/** Whether a version has its pages, waits for them, could not be given any, or needs none because its change has ended. */
+function pagesOf(
+  version: DraftVersion,
+  renders: readonly { readonly number: number; readonly failed: boolean }[],
+): 'made' | 'waited for' | 'failed' | 'none' {
+  if (version.files.some((file) => file.role === 'main')) return 'made';
+  const render = renders.find((candidate) => candidate.number === version.number);
+  return !render ? 'none' : render.failed ? 'failed' : 'waited for';
+}
+
 export const draftingOperations = [
   operation<{ change: string }, unknown>({
     name: 'draft.view',
@@ -41,9 +52,10 @@ export const draftingOperations = [
       const main = row.main ? (JSON.parse(row.main) as { file: string }) : null;
       const stored = main ? await findFile(tx, main.file) : null;
       const said = await asides(tx, [own.reason, ...own.versions.map((version) => version.words)]);
-      const [failed] = await tx.sql<{ error: string }[]>`
-        select error from job where organization = ${tx.organization} and kind = 'render' and state = 'failed'
-          and data ->> 'change' = ${input.change} order by created desc limit 1`;
+      const renders = await tx.sql<{ number: number; handsIn: boolean; failed: boolean }[]>`
+        select (data ->> 'number')::int as number, (data ->> 'handIn')::boolean as hands_in, state = 'failed' as failed
+        from job where organization = ${tx.organization} and kind = 'render' and state <> 'done'
+          and data ->> 'change' = ${input.change}`;
       const returned = state?.decisions.findLast((decision) => decision.outcome === 'returned');
       const why = returned?.words ? (await asides(tx, [returned.words])).get(returned.words) : null;
       return {
@@ -70,10 +82,10 @@ export const draftingOperations = [
           at: version.at,
           by: version.by,
           words: version.words ? (said.get(version.words) ?? null) : null,
-          rendered: version.files.some((file) => file.role === 'main'),
+          pages: pagesOf(version, renders),
+          handsIn: renders.some((render) => render.number === version.number && render.handsIn),
           file: version.files.find((file) => file.role === 'main')?.file ?? null,
         })),
-        fault: failed?.error ?? null,
       };
     },
   }),

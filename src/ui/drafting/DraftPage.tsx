@@ -83,7 +83,8 @@ function Draft({ data }: { readonly data: DraftView }) {
 
   const keep = useTell<object, { version: number }>('draft.makeVersion');
   const next = (data.versions[data.versions.length - 1]?.number ?? 0) + 1;
-  const rendering = data.versions.find((version) => version.source === 'text' && !version.rendered);
+  const rendering = data.versions.findLast((version) => version.pages === 'waited for');
+  const last = data.versions[data.versions.length - 1];
   const ready = data.source === 'file' ? data.main !== null : storyText(story).trim() !== '';
   const sections = useMemo(() => outline(story), [story]);
   const saying =
@@ -144,19 +145,19 @@ function Draft({ data }: { readonly data: DraftView }) {
           </SideButton>
         )}
         {writes && (
-          <DueButton disabled={!ready || !!rendering || text.conflict !== null} onClick={() => setHanding(true)}>
+          <DueButton disabled={!ready || rendering?.handsIn || text.conflict !== null} onClick={() => setHanding(true)}>
             {words.handIn(next)}
           </DueButton>
         )}
       </PageHead>
       <Box px={{ base: '16px', md: '24px' }} flex="none">
         <Fault error={fault ?? keep.error} />
-        {data.fault && <Fault error={{ message: `${words.fault} ${data.fault}` }} />}
+        {last?.pages === 'failed' && <Fault error={{ message: words.fault(last.number) }} />}
         {text.putBack && <Box color="copperText">{words.local}</Box>}
         {text.conflict && <OtherText text={text} />}
         {rendering && (
           <Box role="status" bg="pineSoft" px="14px" py="8px" borderRadius="4px" mb="8px">
-            {words.rendering(rendering.number)}
+            {rendering.handsIn ? words.renderingToHandIn(rendering.number) : words.rendering(rendering.number)}
           </Box>
         )}
         {!rendering && keep.data && (

@@ -26,8 +26,9 @@ export interface DraftView {
     at: number;
     by: string;
     words: string | null;
-    rendered: boolean;
+    pages: 'made' | 'waited for' | 'failed' | 'none';
+    /** It goes to the controller as soon as its pages are there. */
+    handsIn: boolean;
     file: string | null;
   }[];
-  readonly fault: string | null;
 }

@@ -22,7 +22,8 @@ export const draftWords = {
   handInWhat: 'It is kept as it is now. Whoever has the version before open is told.',
   keep: 'Keep as a version',
   kept: (n: number) => `Version ${n} is kept.`,
-  rendering: (n: number) =>
+  rendering: (n: number) => `The pages of version ${n} are being made. You need not wait.`,
+  renderingToHandIn: (n: number) =>
     `The pages of version ${n} are being made; it is handed in as soon as they are there. You need not wait.`,
   handedIn: (n: number) => `Version ${n} has been handed in.`,
   saved: (when: string) => `saved ${when}`,
@@ -39,7 +40,7 @@ export const draftWords = {
   sealing: 'Everybody has acted; the draft is no longer changed.',
   reader: 'You can read this draft; its author writes it.',
   versions: 'Versions',
-  fault: 'The pages could not be made:',
+  fault: (n: number) => `The pages of version ${n} could not be made. Please change the text and hand it in again.`,
   leave: 'Leave it',
   tray: 'Attachments and versions',
   inRound: 'It is being decided on. Handing in a new version takes it into rework.',
