@@ -93,6 +93,26 @@ export async function linkFromPost(page: Page, to: string, subject: RegExp): Pro
   return link;
 }
 
+/** Puts a command as the page's person, where a test is about something else than the screens that would put it. */
+export async function told<T>(page: Page, name: string, input: object): Promise<T> {
+  const answer = await page.request.post(`/do/${name}`, {
+    data: { ...input, commandId: crypto.randomUUID() },
+    headers: { origin: new URL(page.url()).origin },
+  });
+  const body = (await answer.json()) as { ok: boolean; value: T };
+  expect(body.ok, `${name}: ${JSON.stringify(body)}`).toBe(true);
+  return body.value;
+}
+
+/** Sends a file to the server as the page's person; gives its hash. */
+export async function uploaded(page: Page, name: string, bytes: Buffer): Promise<string> {
+  const answer = await page.request.post(`/files?${new URLSearchParams({ name })}`, {
+    data: bytes,
+    headers: { origin: new URL(page.url()).origin, 'content-type': 'application/octet-stream' },
+  });
+  return ((await answer.json()) as { value: { file: string } }).value.file;
+}
+
 /** Answers a question of the server as the page's person. */
 export async function asked<T>(page: Page, name: string, input: object): Promise<T> {
   const answer = await page.request.get(`/ask/${name}?${new URLSearchParams({ input: JSON.stringify(input) })}`);

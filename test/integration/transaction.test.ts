@@ -209,8 +209,42 @@ describe('listening', () => {
     await other.end();
   });
 
+  it('hears of a page that opens what was told while it was opening, once each, and of nobody else’s organization', async () => {
+    const { hearHints } = await import('@/server/events/hub');
+    const tell = (about: string, whose = organization) => w.inOrganization(whose, async (tx) => hint(tx, about));
+    const early: string[] = [];
+    const deaf = await hearHints(organization, (heard) => early.push(heard));
+    // Nobody listened in this process before, so nobody knows what was told.
+    expect(early).toEqual(['everything']);
+    for (const about of ['circulation a', 'circulation b', 'circulation a']) {
+      await tell(about);
+      await expect.poll(() => early.at(-1)).toBe(about);
+    }
+    await tell('circulation c', neighbours);
+    const late: string[] = [];
+    const deafToo = await hearHints(organization, (heard) => late.push(heard));
+    expect(late).toEqual(['circulation b', 'circulation a']);
+    await tell('circulation d');
+    await expect.poll(() => [early.at(-1), late.at(-1)]).toEqual(['circulation d', 'circulation d']);
+    for (const stop of [deaf, deafToo]) stop();
+    await tell('circulation e');
+    for (let i = 0; i < 600; i += 1) await tell(`circulation ${i}`);
+    const last: string[] = [];
+    await expect
+      .poll(async () => {
+        last.length = 0;
+        (await hearHints(organization, (heard) => last.push(heard)))();
+        return last.at(-1);
+      })
+      .toBe('circulation 599');
+    // More than anybody could follow is one hint.
+    expect(last[0]).toBe('everything');
+    expect(last.length).toBeLessThan(500);
+    expect([...early, ...late]).not.toContain('circulation e');
+  });
+
   it('is told what a process had to say at its end, which then leaves no connection behind', async () => {
-    const other = postgres(urlFor(process.env.DATABASE_URL ?? '', inject('secret'), 'avenda_worker'), { max: 2 });
+    const other = postgres(urlFor(process.env.DATABASE_URL ?? '', inject('secret'), 'avenda_app'), { max: 2 });
     const heard: string[] = [];
     await other.listen('avenda_hint', (payload) => heard.push(payload));
     await w.inOrganization(organization, async (tx) => hint(tx, 'last words'));
@@ -218,8 +252,10 @@ describe('listening', () => {
     await expect.poll(() => heard).toEqual([`${organization} last words`]);
     await new Promise((resolve) => setTimeout(resolve, 100));
     const left = await other`
-      select 1 from pg_stat_activity where usename = 'avenda_app' and datname = current_database()`;
-    expect(left.length).toBe(0);
+      select query from pg_stat_activity
+      where usename = 'avenda_app' and datname = current_database() and query not ilike 'listen%'
+        and pid <> pg_backend_pid()`;
+    expect([...left]).toEqual([]);
     await other.end();
   });
 });

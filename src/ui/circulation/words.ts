@@ -281,7 +281,7 @@ export const circulationWords = {
     openOf: (all: number, open: number) => (all === 0 ? 'none' : `${all}, ${open} open`),
   },
   onPage: (n: number) => `page ${n}`,
-  settle: 'Settled',
+  settle: 'Settle it',
   settled: 'settled',
   answer: 'Answer',
   final: 'final file',

@@ -65,6 +65,13 @@ export function Rows<R>({
         ]),
     [groups, keyOf],
   );
+  // The bar to scroll with stands in the margin, so that rows end where the head of their page ends.
+  const [bar, setBar] = useState(0);
+  const none = items.length === 0;
+  useEffect(() => {
+    const element = scroller.current;
+    if (!none && element) setBar(element.offsetWidth - element.clientWidth);
+  }, [none]);
   const virtual = useVirtualizer({
     count: items.length,
     getScrollElement: () => scroller.current,
@@ -126,7 +133,7 @@ export function Rows<R>({
     .filter((column) => !column.wide)
     .map((column) => column.width)
     .join(' ');
-  if (items.length === 0) return <Box flex="1">{empty}</Box>;
+  if (none) return <Box flex="1">{empty}</Box>;
   return (
     <Box flex="1" minH={0} display="flex" flexDirection="column" px={{ base: '12px', md: '24px' }}>
       <Box
@@ -140,6 +147,7 @@ export function Rows<R>({
         overflowY="auto"
         overflowX="hidden"
         css={{ scrollbarGutter: 'stable' }}
+        style={{ marginRight: -bar }}
       >
         <Box
           display="grid"

@@ -1,6 +1,7 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
+import { isPositive } from '@/core/circulation/events';
 import { momentIn } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/sign';
 import { useTell } from '../data/use';
@@ -48,7 +49,7 @@ export function Receipt({
       <Box fontSize="16px" fontWeight={600} mt="10px">
         {said}
       </Box>
-      {decision && <Box color="quiet">{words.at(when(decision.at))}</Box>}
+      {decision && <Box color="quiet">{when(decision.at)}</Box>}
       {view.phase !== 'completed' && view.phase !== 'withdrawn' && decision && view.progress.of > 1 && (
         <Box color="quiet">{words.progress(view.progress.done, view.progress.of)}</Box>
       )}
@@ -72,7 +73,8 @@ export function Receipt({
         </Box>
       )}
       {view.copy && !view.copy.open && <Box color="quiet">{words.copyOver}</Box>}
-      {decision && decision.outcome !== 'declined' && view.phase !== 'completed' && view.phase !== 'withdrawn' && (
+      {decision && view.phase === 'withdrawn' && <Box maxW="420px">{words.withdrawn}</Box>}
+      {decision && isPositive(decision.outcome) && view.phase !== 'completed' && view.phase !== 'withdrawn' && (
         <Box maxW="420px">{words.copyLater}</Box>
       )}
       {base !== '' && (view.status === 'missed' || (view.copy && !view.copy.open)) && (

@@ -102,6 +102,7 @@ export function SigningPage({
   const current = places.find((place) => place.id === active) ?? null;
   const currentDone = current ? !left.includes(current) && values[current.id] !== undefined : false;
   const signs = view.verb === 'sign';
+  const tone = signs ? 'iris' : 'pine';
   const positive: Outcome = signs
     ? 'signed'
     : view.verb === 'approve'
@@ -117,7 +118,7 @@ export function SigningPage({
     if (stale)
       return (
         <DueButton
-          tone="iris"
+          tone={tone}
           flex="1"
           onClick={() => {
             setOpened(view.document);
@@ -131,7 +132,7 @@ export function SigningPage({
     if (panel === 'confirm')
       return (
         <DueButton
-          tone="iris"
+          tone={tone}
           flex="1"
           busy={decide.isPending}
           disabled={signs && !agreed}
@@ -156,7 +157,7 @@ export function SigningPage({
     if (current && currentDone)
       return (
         <DueButton
-          tone="iris"
+          tone={tone}
           flex="1"
           onClick={() => {
             if (left[0]) return go(left[0]);
@@ -170,7 +171,7 @@ export function SigningPage({
     if (signs && left.length > 0)
       return (
         <DueButton
-          tone="iris"
+          tone={tone}
           flex="1"
           onClick={() => left[0] && go(left.find((place) => place.id !== active) ?? left[0])}
         >
@@ -178,7 +179,7 @@ export function SigningPage({
         </DueButton>
       );
     return (
-      <DueButton tone="iris" flex="1" onClick={() => setPanel('confirm')}>
+      <DueButton tone={tone} flex="1" onClick={() => setPanel('confirm')}>
         {words.outcomes[positive]}
       </DueButton>
     );
@@ -261,7 +262,7 @@ export function SigningPage({
             key={document.file}
             url={fileUrl(document.file)}
             pages={document.pages}
-            width={Math.min(width, 820)}
+            width={Math.min(width, 820) - 2}
             onSpot={stale ? undefined : remarks.onSpot}
             overlay={(page, scale) => (
               <>

@@ -99,7 +99,6 @@ export const signingWords = {
     rework: 'This is being reworked. You are told when there is something to do again.',
     notNeeded: 'Your answer is no longer needed. There is nothing more for you to do.',
     waiting: 'This is not asked of you yet.',
-    at: (when: string) => `on ${when}`,
     copyLater:
       'Your copy will be here when everybody has acted and it is released. Keep this link; you are also told by mail.',
     copy: 'Fetch your copy',

@@ -1,0 +1,219 @@
+import {
+  asked,
+  browserOf,
+  expect,
+  expectAccessible,
+  linkFromPost,
+  pdfWith,
+  phone,
+  test,
+  told,
+  uploaded,
+} from './people';
+
+interface Seat {
+  readonly id: string;
+  readonly holder: string;
+}
+interface View {
+  readonly words: string | null;
+  readonly seats: readonly Seat[];
+  readonly remarks: readonly { readonly by: string; readonly words: string }[];
+  readonly places: readonly object[];
+}
+
+const offline = (problem: string) => problem.includes('ERR_INTERNET_DISCONNECTED') || problem.includes('409');
+
+test('two windows of one text follow each other, and when both were changed neither text is lost', async ({
+  browser,
+}) => {
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const desk = await browserOf(browser, 'Fenna de Wit');
+  const laptop = await browserOf(browser, 'Fenna de Wit');
+  const { record } = await told<{ record: string }>(ines.page, 'record.create', {
+    title: 'Snow gauge',
+    kind: 'WI',
+    owner: 'fenna',
+  });
+  const { change } = await told<{ change: string }>(ines.page, 'change.start', {
+    record,
+    reason: 'A new gauge',
+    author: 'fenna',
+  });
+  const text = (page: typeof desk.page) => page.getByRole('textbox', { name: 'The text of the draft' });
+  const type = async (page: typeof desk.page, words: string) => {
+    await text(page).click();
+    await page.keyboard.press('Control+End');
+    await page.keyboard.type(words);
+  };
+  for (const { page } of [desk, laptop]) await page.goto(`/draft/${change}`);
+  await type(desk.page, 'Read it at seven.');
+  await expect(text(laptop.page)).toHaveText('Read it at seven.');
+  await type(laptop.page, ' Write it down.');
+  await expect(text(desk.page)).toHaveText('Read it at seven. Write it down.');
+
+  await laptop.context.setOffline(true);
+  await type(laptop.page, ' On the train.');
+  await type(desk.page, ' At the desk.');
+  await expect(desk.page.getByText(/^saved /)).toBeVisible();
+  await laptop.context.setOffline(false);
+  const both = laptop.page.getByRole('region', { name: 'This text was changed in another window too' }).first();
+  await expect(both).toContainText('At the desk.');
+  await expect(text(laptop.page)).toContainText('On the train.');
+  await expectAccessible(laptop.page, 'Two texts');
+  // Neither a reload nor waiting decides it.
+  await laptop.page.reload();
+  await expect(both).toContainText('At the desk.');
+  await expect(text(laptop.page)).toContainText('On the train.');
+  await expect(laptop.page.getByRole('button', { name: 'Hand in version 1' })).toBeDisabled();
+  await laptop.page.getByRole('button', { name: 'Keep the text below; the other becomes a version' }).click();
+  await expect(text(desk.page)).toHaveText('Read it at seven. Write it down. On the train.');
+  await laptop.page.getByRole('button', { name: 'Open tray' }).click();
+  await expect(laptop.page.getByText('From another window')).toBeVisible();
+  expect([...desk.watch.problems, ...laptop.watch.problems].filter((problem) => !offline(problem))).toEqual([]);
+});
+
+test('a plan is saved though one leaves at once, and a second window shows it', async ({ browser }) => {
+  const { page, watch, context } = await browserOf(browser, 'Ines Halloran');
+  const { record } = await told<{ record: string }>(page, 'record.create', {
+    title: 'Mast lights',
+    kind: 'WI',
+    owner: 'fenna',
+  });
+  const { circulation } = await told<{ circulation: string }>(page, 'change.start', {
+    record,
+    reason: 'New lamps',
+    author: 'fenna',
+  });
+  const plan = `/circulations/${circulation}/plan`;
+  const second = await context.newPage();
+  for (const one of [page, second]) await one.goto(plan);
+  await page.getByRole('button', { name: 'Add a stage' }).click();
+  await expect(second.getByText('Nobody is in this stage.').first()).toBeVisible();
+  const words = page.getByLabel('Your words to everybody you ask');
+  await words.fill('Please look at the lamp on tower four.');
+  await expect(second.getByLabel('Your words to everybody you ask')).toHaveValue(/tower four/);
+
+  // Away within the pause before it would have been saved: by a link of the page, and out of the application.
+  await words.fill('And at the lamp on tower five.');
+  await page.getByRole('link', { name: /^C-/ }).click();
+  await expect(page.getByRole('button', { name: 'Plan the route' })).toBeVisible();
+  const kept = async () => (await asked<View>(page, 'circulation.view', { circulation })).words;
+  await expect.poll(kept).toBe('And at the lamp on tower five.');
+  await second.bringToFront();
+  await expect(second.getByLabel('Your words to everybody you ask')).toHaveValue('And at the lamp on tower five.');
+  await second.getByLabel('Your words to everybody you ask').fill('And at the lamp on tower six.');
+  await second.goto('about:blank');
+  await expect.poll(kept).toBe('And at the lamp on tower six.');
+
+  // Without a connection it says so, and saves by itself afterwards.
+  await page.goto(plan);
+  await expect(words).toHaveValue('And at the lamp on tower six.');
+  await context.setOffline(true);
+  await words.fill('Tower seven.');
+  await expect(page.getByText('not saved', { exact: true })).toBeVisible();
+  await context.setOffline(false);
+  await expect(page.getByText('everything is saved')).toBeVisible();
+  expect(await kept()).toBe('Tower seven.');
+  expect(watch.problems.filter((problem) => !offline(problem))).toEqual([]);
+});
+
+test('a remark, a reason and places are kept over Escape, a reload and another day', async ({ browser }) => {
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const petra = await browserOf(browser, 'Petra Novak');
+  const file = await uploaded(ines.page, 'ladders.pdf', await pdfWith('Ladders'));
+  const { circulation } = await told<{ circulation: string }>(ines.page, 'desk.sendQuick', {
+    file,
+    name: 'ladders.pdf',
+    title: 'Ladders of the towers',
+    verb: 'review',
+    people: [{ kind: 'person', person: 'petra' }],
+  });
+  const { seats } = await asked<View>(ines.page, 'circulation.view', { circulation });
+  const { page } = petra;
+  const act = `/circulations/${circulation}/act/${seats[0]?.id}`;
+  await page.goto(act);
+  const remark = page.getByRole('textbox', { name: 'What do you want to say?' });
+  await page.locator('[data-page="0"]').click({ position: { x: 200, y: 300 } });
+  await remark.fill('The rungs are missing.');
+  await page.keyboard.press('Escape');
+  await expect(remark).toBeHidden();
+  await page.reload();
+  await page.locator('[data-page="0"]').click({ position: { x: 240, y: 380 } });
+  await expect(remark).toHaveValue('The rungs are missing.');
+  await page.getByRole('button', { name: 'Make the remark' }).dblclick();
+  await expect(page.getByRole('button', { name: 'Petra Novak: The rungs are missing.' })).toBeVisible();
+  await page.locator('[data-page="0"]').click({ position: { x: 240, y: 480 } });
+  await expect(remark).toHaveValue('');
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Return it …' }).click();
+  await page.getByRole('textbox', { name: 'Why?' }).fill('Without rungs nobody climbs.');
+  await page.goto('/desk');
+  await page.goto(act);
+  await page.getByRole('button', { name: 'Return it …' }).click();
+  await expect(page.getByRole('textbox', { name: 'Why?' })).toHaveValue('Without rungs nobody climbs.');
+  await page.getByRole('button', { name: 'Return for rework' }).click();
+  await expect(page).toHaveURL(/\/desk/);
+  const view = await asked<View>(ines.page, 'circulation.view', { circulation });
+  expect(view.remarks.map((entry) => [entry.by, entry.words])).toEqual([['petra', 'The rungs are missing.']]);
+
+  const signed = await told<{ circulation: string }>(ines.page, 'desk.sendQuick', {
+    file,
+    name: 'ladders.pdf',
+    title: 'Ladders, to be signed',
+    verb: 'sign',
+    people: [{ kind: 'person', person: 'petra' }],
+  });
+  await ines.page.goto(`/circulations/${signed.circulation}/places`);
+  await ines.page.locator('[data-page="0"]').click({ position: { x: 300, y: 400 } });
+  await expect(ines.page.getByText('These places are held on this device and not kept yet.')).toBeVisible();
+  await ines.page.reload();
+  await expect(ines.page.getByText('Everybody who signs has a place.')).toBeVisible();
+  const places = async () =>
+    (await asked<View>(ines.page, 'circulation.view', { circulation: signed.circulation })).places.length;
+  expect(await places()).toBe(0);
+  await ines.page.getByRole('button', { name: 'Done, keep these places' }).click();
+  await expect(ines.page.getByText('1 person is asked.')).toBeVisible();
+  expect(await places()).toBe(1);
+  expect([...petra.watch.problems, ...ines.watch.problems]).toEqual([]);
+});
+
+test('somebody outside reviews on a phone: remarks where it stands, reads the answer, finishes', async ({
+  browser,
+}) => {
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const file = await uploaded(ines.page, 'grip.pdf', await pdfWith('Grip report'));
+  const { circulation } = await told<{ circulation: string }>(ines.page, 'desk.sendQuick', {
+    file,
+    name: 'grip.pdf',
+    title: 'Grip report',
+    verb: 'review',
+    people: [{ kind: 'outside', person: 'jarek' }],
+    words: 'Please look at page one.',
+  });
+  const link = await linkFromPost(ines.page, 'Jarek Holm', /Please review Grip report$/);
+  const { page, watch } = await phone(browser);
+  await page.goto(link);
+  await page.locator('[data-page="0"]').click({ position: { x: 120, y: 160 } });
+  await page.getByRole('textbox', { name: 'What do you want to say?' }).fill('This load is not the agreed one.');
+  await expectAccessible(page, 'Signing page, a remark');
+  await page.getByRole('button', { name: 'Make the remark' }).click();
+  await ines.page.goto(`/circulations/${circulation}/read`);
+  await ines.page.getByRole('button', { name: 'Jarek Holm: This load is not the agreed one.' }).click();
+  await ines.page.getByRole('button', { name: 'Answer' }).click();
+  await ines.page.getByRole('textbox', { name: 'Your answer' }).fill('It is, see the table.');
+  await ines.page.getByRole('button', { name: 'Answer', exact: true }).click();
+  await page.getByRole('button', { name: 'Jarek Holm: This load is not the agreed one.' }).click();
+  await expect(page.getByText('It is, see the table.')).toBeVisible({ timeout: 30_000 });
+  await expectAccessible(page, 'Signing page, an answer');
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Finish the review' }).click();
+  await page.getByRole('button', { name: 'Finish the review' }).click();
+  await expect(page.getByText('You have answered this.')).toBeVisible();
+  const { remarks } = await asked<View>(ines.page, 'circulation.view', { circulation });
+  expect(remarks.map(({ by, words }) => [by, words])).toEqual([
+    ['jarek', 'This load is not the agreed one.'],
+    ['ines', 'It is, see the table.'],
+  ]);
+  expect([...ines.watch.problems, ...watch.problems]).toEqual([]);
+});
