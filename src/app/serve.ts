@@ -4,7 +4,8 @@ import { refusedResponse } from './edge';
 
 /**
  * Serves a kept file, whole or the range that was asked for (RFC 9110, 14), never as something the browser would run.
- * A file's address names its content, so a browser may keep it; only for this person.
+ * A browser may keep it for this person, but asks each time whether they still may see it; then its bytes are not sent
+ * again (RFC 9110, 13.1.2).
  */
 export function serveFile(request: Request, organization: string, served: ServedFile | null): Response {
   if (!served) return refusedResponse('not-found');
@@ -15,12 +16,14 @@ export function serveFile(request: Request, organization: string, served: Served
     'content-disposition': `${shown && !new URL(request.url).searchParams.has('download') ? 'inline' : 'attachment'}; filename*=UTF-8''${encodeURIComponent(name).replace(/['()*]/g, (sign) => `%${sign.charCodeAt(0).toString(16)}`)}`,
     'x-content-type-options': 'nosniff',
     'content-security-policy': "sandbox; default-src 'none'",
-    'cache-control': 'private, max-age=3600',
+    'cache-control': 'private, no-cache',
     'accept-ranges': 'bytes',
     etag: `"${file.hash}"`,
     'referrer-policy': 'no-referrer',
     'cross-origin-resource-policy': 'same-origin',
   });
+  if (request.headers.get('if-none-match')?.includes(`"${file.hash}"`))
+    return new Response(null, { status: 304, headers });
   const range = /^bytes=(\d*)-(\d*)$/.exec(request.headers.get('range') ?? '');
   let from = 0;
   let to = file.bytes;

@@ -133,6 +133,19 @@ describe('a served file', () => {
     expect((await read(file.hash, 5, 5)).length).toBe(0);
   });
 
+  it('is asked for each time, and not sent again to whom it was sent before and who may still see it', async () => {
+    const bytes = randomBytes(500);
+    const file = await store.putBytes(organization, bytes, 'application/pdf');
+    const get = (known: string, served: Parameters<typeof serveFile>[2]) =>
+      serveFile(new Request('http://localhost/file', { headers: { 'if-none-match': known } }), organization, served);
+    const first = get('"another"', { file, name: 'a.pdf' });
+    expect([first.status, first.headers.get('cache-control')]).toEqual([200, 'private, no-cache']);
+    await first.body?.cancel();
+    const again = get(first.headers.get('etag') ?? '', { file, name: 'a.pdf' });
+    expect([again.status, again.body, again.headers.get('etag')]).toEqual([304, null, `"${file.hash}"`]);
+    expect(get(`"${file.hash}"`, null).status).toBe(404);
+  });
+
   it('is never run by a browser: what is not a PDF or a picture is only ever saved, and nothing may load from it', async () => {
     for (const [mediaType, disposition] of [
       ['application/pdf', 'inline'],

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Person } from '@/server/admin/people';
 import type { Cookie } from '@/server/operations/operation';
 import { organization, type World, world } from './world';
 
@@ -122,6 +123,35 @@ describe('somebody who leaves', () => {
     expect(await w.refused('thea', 'people.leave', { person: 'thea', left: true })).toBe('unknown-person');
     expect(await w.refused('thea', 'people.leave', { person: 'jarek', left: true })).toBe('unknown-person');
     expect(await w.refused('thea', 'people.leave', { person: 'nobody', left: true })).toBe('unknown-person');
+  });
+});
+
+describe('an invitation', () => {
+  it('that cannot be delivered is told to administrators alone; whoever leaves before taking it up comes back invited', async () => {
+    const { workOff } = await import('@/server/jobs/work');
+    const { person } = await w.ask<{ person: string }>('thea', 'people.add', {
+      name: 'Marit Solheim',
+      email: 'marit@mr.example',
+      zone: 'Europe/Oslo',
+    });
+    const seenBy = async (who: string) => {
+      const people = await w.ask<Person[]>(who, 'people.list');
+      const found = people.find((candidate) => candidate.id === person);
+      return [found?.state, found?.unreached];
+    };
+    await workOff(organization, async () => {
+      throw new Error('no such address');
+    });
+    expect(await seenBy('thea')).toEqual(['invited', true]);
+    expect(await seenBy('ines')).toEqual(['invited', undefined]);
+    await w.forward(3_600_001);
+    await w.work();
+    expect(await seenBy('thea')).toEqual(['invited', undefined]);
+    await w.ask('thea', 'people.leave', { person, left: true });
+    expect(await seenBy('thea')).toEqual(['left', undefined]);
+    await w.ask('thea', 'people.leave', { person, left: false });
+    expect(await seenBy('thea')).toEqual(['invited', undefined]);
+    await w.ask('thea', 'people.inviteAgain', { person });
   });
 });
 

@@ -2,6 +2,14 @@ import type { Place } from '../page/places';
 import type { Instant, Series, Who } from '../route/route';
 import type { Aside, Filled, Outcome, Spot, Times, Version } from './events';
 
+/** Everything a decision depends on besides the state. */
+export interface Context {
+  /** Whole milliseconds; a stream never runs backwards, so an earlier instant counts as the stream's last. */
+  readonly now: number;
+  /** A person's id, or `system` for timers and derived files. */
+  readonly actor: string;
+}
+
 /**
  * What can be asked of a circulation. Commands on a seat carry the epoch and the content hash they were made on,
  * so that a command from an old page or an old link dies instead of deciding on something else.

@@ -14,6 +14,7 @@ import {
 } from './state';
 
 export type Emit = (body: CirculationBody) => void;
+export type EmitAs = (actor: string, onBehalfOf: string | null) => Emit;
 
 /**
  * Marks as missed every asked seat whose closing time has come, in the order in which the times came, until no

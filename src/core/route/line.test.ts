@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type Drawing, type LineModel, layoutLine, lineInWords, lineOf } from './line';
+import { type Drawing, layoutLine } from './layout';
+import { type LineModel, lineInWords, lineOf } from './line';
 import { preflight } from './preflight';
 import { mapStages, needed, type Route, routeFaults, type Series, type Stage, seatsOf, stagesOf } from './route';
 

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import type { Role } from '@/core/access/may';
+import { may, type Role } from '@/core/access/may';
 import { isZone } from '@/core/time/zone';
 import { closeSession, closeSessionsOf, doorKey } from '../auth/sessions';
 import { chance, newId } from '../chance';
@@ -11,7 +11,7 @@ import { operation, personOf } from '../operations/operation';
 import { email, id } from '../operations/schemas';
 import { refuse } from '../refused';
 import { settings } from '../settings';
-import { everybody, personNamed, tileOf } from './people';
+import { everybody, type Person, personNamed, tileOf } from './people';
 
 const week = 7 * 86_400_000;
 const name = Joi.string().trim().min(2).max(120);
@@ -103,7 +103,16 @@ export const adminOperations = [
     where: 'member',
     input: Joi.object({}),
     access: inGeneral('people.read'),
-    run: async (tx) => everybody(tx),
+    run: async (tx, _input, actor) => {
+      const people = await everybody(tx);
+      if (!may(actor, 'people.manage', { kind: 'organization' })) return people;
+      const failed = await tx.sql<{ person: string }[]>`
+        select data ->> 'person' as person from job
+        where organization = ${tx.organization} and error is not null and state <> 'done' and kind = 'mail'
+          and data ->> 'template' = 'invitation'`;
+      const unreached = new Set(failed.map(({ person }) => person));
+      return people.map((person): Person => (unreached.has(person.id) ? { ...person, unreached: true } : person));
+    },
   }),
 
   operation<{ name: string; email: string; work: string; zone: string; roles: Role[] }, { person: string }>({
@@ -149,8 +158,14 @@ export const adminOperations = [
     run: async (tx, input, actor) => {
       const person = await personNamed(tx, input.person);
       if (person?.kind !== 'member' || person.id === personOf(actor)) refuse('unknown-person');
+      // Whoever comes back without having chosen a password yet is invited as before.
       await tx.sql`
-        update person set state = ${input.left ? 'left' : 'active'} where organization = ${tx.organization} and id = ${input.person}`;
+        update person set state = case
+          when ${input.left} then 'left'
+          when password is null and exists (
+            select from invitation where organization = ${tx.organization} and person = ${input.person}) then 'invited'
+          else 'active' end
+        where organization = ${tx.organization} and id = ${input.person}`;
       // Whoever has left is signed out everywhere at once.
       if (input.left) await closeSessionsOf(tx, input.person);
       hint(tx, 'people');

@@ -14,6 +14,8 @@ export interface Person {
   readonly zone: string;
   readonly roles: readonly Role[];
   readonly state: 'active' | 'invited' | 'left';
+  /** For administrators: their invitation could not be delivered so far. */
+  readonly unreached?: true;
 }
 
 export async function everybody(tx: Tx): Promise<Person[]> {

@@ -2,7 +2,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { system } from '@/core/circulation/events';
 import { organizations } from '../admin/setup';
 import { act } from '../circulation/act';
-import { inOrganization, listen } from '../db/connect';
+import { inOrganization, listen, type Tx } from '../db/connect';
 import { renderVersion } from '../drafting/renderJob';
 import { hint } from '../events/streams';
 import { log } from '../log';
@@ -45,6 +45,14 @@ async function takeJob(organization: string, withMail: boolean, at?: number): Pr
   );
 }
 
+/** Hints at what a job did; what had failed, or failed now, is told on the page of what it belongs to. */
+function tellOf(tx: Tx, job: Job, failed: boolean): void {
+  hint(tx, `job ${job.kind}`);
+  if (!failed) return;
+  if ('circulation' in job.data) hint(tx, `circulation ${job.data.circulation}`);
+  if ('template' in job.data && job.data.template === 'invitation') hint(tx, 'people');
+}
+
 async function runJob(organization: string, job: Job, deliver: Deliver | null, at?: number): Promise<void> {
   const options = at === undefined ? {} : { at };
   try {
@@ -57,7 +65,7 @@ async function runJob(organization: string, job: Job, deliver: Deliver | null, a
       organization,
       async (tx) => {
         await tx.sql`update job set state = 'done', error = null where organization = ${organization} and id = ${job.id}`;
-        hint(tx, `job ${job.kind}`);
+        tellOf(tx, job, job.attempts > 1);
       },
       options,
     );
@@ -75,9 +83,7 @@ async function runJob(organization: string, job: Job, deliver: Deliver | null, a
         await tx.sql`
         update job set state = ${over ? 'failed' : 'waiting'}, run_at = ${tx.now + pause}, error = ${String(error).slice(0, 500)}
         where organization = ${organization} and id = ${job.id}`;
-        hint(tx, `job ${job.kind}`);
-        // Its page says what could not be done.
-        if ('circulation' in job.data) hint(tx, `circulation ${job.data.circulation}`);
+        tellOf(tx, job, true);
       },
       options,
     );

@@ -63,9 +63,13 @@ export function PeoplePage() {
     },
     {
       name: words.columns.state,
-      width: '90px',
+      width: '110px',
       align: 'end',
-      cell: (person) => <chakra.span color="quiet">{words.states[person.state]}</chakra.span>,
+      cell: (person) => (
+        <chakra.span color={person.unreached ? 'copperText' : 'quiet'}>
+          {person.unreached ? words.unreached : words.states[person.state]}
+        </chakra.span>
+      ),
     },
   ];
   return (
@@ -106,6 +110,7 @@ function PersonSlip({ person, administers }: { readonly person: Person; readonly
           <Box color="quiet">
             {person.email} · {person.zone}
           </Box>
+          {person.unreached && <Box color="copperText">{words.unreachedMore}</Box>}
           {administers && person.kind === 'member' && person.state === 'active' && (
             <Box color="quiet" fontSize="13px">
               {words.leaveMore}

@@ -44,6 +44,8 @@ export const adminWords = {
     roles: { controller: 'controller', administrator: 'administrator' },
     addDo: 'Add and invite',
     states: { active: 'active', invited: 'invited', left: 'has left' },
+    unreached: 'not reached',
+    unreachedMore: 'The invitation could not be delivered so far. Please look at the mail address.',
     again: 'Send the invitation again',
     sent: 'The invitation is on its way.',
     leave: 'Has left',

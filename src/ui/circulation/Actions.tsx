@@ -46,18 +46,21 @@ export function Now({ view, steers }: { readonly view: CirculationView; readonly
   return <>{said.runningAll(asked.length, asked.filter((seat) => seat.due !== null && seat.due < now).length)}</>;
 }
 
-/** What could not be done behind the page: letters that do not arrive, a final file that cannot be made. */
+/** What stands in the way behind the page: somebody who left, letters that do not arrive, a final file not made. */
 export function Troubles({ view }: { readonly view: CirculationView }) {
-  const { name } = usePeople();
+  const { name, person } = usePeople();
   const times = useTimes();
-  if (view.troubles.length === 0) return null;
-  const say = ({ kind, person, over, again }: CirculationView['troubles'][number]) => {
+  const say = ({ kind, person: to, over, again }: CirculationView['troubles'][number]) => {
     if (kind === 'derive') return words.trouble.final(times.moment(again));
-    return over
-      ? words.trouble.mailOver(name(person ?? ''))
-      : words.trouble.mail(name(person ?? ''), times.moment(again));
+    return over ? words.trouble.mailOver(name(to ?? '')) : words.trouble.mail(name(to ?? ''), times.moment(again));
   };
-  const lines = [...new Set(view.troubles.map(say))];
+  const gone = view.seats.filter(
+    ({ holder, status }) => ['asked', 'idle', 'suspended'].includes(status) && person(holder)?.state === 'left',
+  );
+  const lines = [
+    ...new Set([...gone.map(({ holder }) => words.trouble.gone(name(holder))), ...view.troubles.map(say)]),
+  ];
+  if (lines.length === 0 || view.phase === 'withdrawn' || view.phase === 'completed') return null;
   return (
     <Box role="status" px={{ base: '16px', md: '24px' }} pb="8px" flex="none" color="copperText">
       {lines.slice(0, 3).map((line) => (

@@ -10,6 +10,7 @@ import { preflight } from '@/core/route/preflight';
 import { mapStages, type Series, type Stage, stagesOf, type Verb } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople, useTell, useTimes } from '../data/use';
+import { useUndo } from '../data/useUndo';
 import { LineDrawing } from '../line/LineDrawing';
 import { ruleWords, verbThird, verbWords } from '../line/words';
 import { Answered } from '../parts/Answered';
@@ -68,7 +69,7 @@ function Plan({ view }: { readonly view: CirculationView }) {
   const editable = view.phase === 'new';
   const { plan, setPlan, state, error } = useSavedPlan(view, editable);
   const { route, text } = plan;
-  const setRoute = (next: Series) => setPlan({ route: next, text });
+  const { change: setRoute, undo, can: canUndo } = useUndo<Series>(route, (next) => setPlan({ route: next, text }));
 
   const model = useMemo(() => lineOf(route, null, 0), [route]);
   const stages = stagesOf(route);
@@ -116,6 +117,7 @@ function Plan({ view }: { readonly view: CirculationView }) {
           </chakra.span>
         }
       >
+        {editable && canUndo && <WordButton onClick={undo}>{words.undo}</WordButton>}
         <chakra.span color="quiet" fontSize="13px" aria-live="polite">
           {state === 'saved' ? words.saved : state === 'saving' ? words.saving : words.notSaved}
         </chakra.span>

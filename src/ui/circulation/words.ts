@@ -216,6 +216,7 @@ export const circulationWords = {
     released: 'See it in the Register',
   },
   trouble: {
+    gone: (name: string) => `${name} has left and cannot act any more. Please give their seat to somebody else.`,
     mail: (name: string, when: string) => `A message to ${name} could not be delivered yet. It is tried again ${when}.`,
     mailOver: (name: string) =>
       `A message to ${name} could not be delivered and is not tried again. Please reach them another way.`,
@@ -331,6 +332,7 @@ export const circulationWords = {
     first: 'at once',
     after: (verb: string) => `after ${verb.toLowerCase()}`,
     saved: 'everything is saved',
+    undo: 'Undo',
     saving: 'saving …',
     notSaved: 'not saved',
     putPlaces: 'Put places',

@@ -23,6 +23,9 @@ export function DraftTray({
 }) {
   const times = useTimes();
   const [open, setOpen] = useState(false);
+  const [taken, setTaken] = useState<DraftView['attachments'][number] | null>(null);
+  const travel = (files: DraftView['attachments']) =>
+    onApply('draft.setAttachments', { files: files.map(({ file, name }) => ({ file, name })) });
   return (
     <Tray
       label={words.tray}
@@ -45,19 +48,29 @@ export function DraftTray({
               </chakra.span>
               {writes && (
                 <WordButton
-                  onClick={() =>
-                    void onApply('draft.setAttachments', {
-                      files: data.attachments
-                        .filter((other) => other !== file)
-                        .map(({ file: hash, name: called }) => ({ file: hash, name: called })),
-                    })
-                  }
+                  onClick={() => {
+                    setTaken(file);
+                    void travel(data.attachments.filter((other) => other !== file));
+                  }}
                 >
                   {words.remove}
                 </WordButton>
               )}
             </Flex>
           ))}
+          {writes && taken && !data.attachments.some((file) => file.file === taken.file) && (
+            <Flex gap="12px" py="3px" color="quiet">
+              <Box truncate>{words.taken(taken.name)}</Box>
+              <WordButton
+                onClick={() => {
+                  setTaken(null);
+                  void travel([...data.attachments, taken]);
+                }}
+              >
+                {words.putBack}
+              </WordButton>
+            </Flex>
+          )}
           {writes && (
             <SideButton mt="8px" busy={busy} onClick={onAttach}>
               {words.attach}

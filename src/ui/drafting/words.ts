@@ -15,6 +15,8 @@ export const draftWords = {
   attach: 'Add a file',
   noAttachments: 'None. Evidence, pictures and tables can travel along as they are.',
   remove: 'Take away',
+  taken: (name: string) => `${name} no longer travels with it.`,
+  putBack: 'Put it back',
   handIn: (n: number) => `Hand in version ${n}`,
   handInTitle: (n: number) => `Version ${n} goes to the controller`,
   handInWords: 'What is new in it? (may stay empty)',

@@ -162,6 +162,7 @@ function TopBar() {
               ['↑ ↓', words.keys.move],
               ['Enter', words.keys.open],
               ['Esc', words.keys.close],
+              [words.undoKey, words.keys.undo],
               ['?', words.keys.help],
             ] as const
           ).map(([key, what]) => (

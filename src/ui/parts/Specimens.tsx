@@ -2,7 +2,8 @@
 
 import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
 import { useState } from 'react';
-import { type LineModel, type LineSeat, type LineStage, layoutLine } from '@/core/route/line';
+import { layoutLine } from '@/core/route/layout';
+import type { LineModel, LineSeat, LineStage } from '@/core/route/line';
 import { LineDrawing, TinyLine } from '../line/LineDrawing';
 import { type Colour, ink } from '../theme/system';
 import {

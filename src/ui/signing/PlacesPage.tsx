@@ -8,6 +8,7 @@ import { lintPlaces, type PageSize, type Place, type PlaceKind, placeKinds, plac
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople, useTell } from '../data/use';
 import { useKept } from '../data/useKept';
+import { useUndo } from '../data/useUndo';
 import { Answered } from '../parts/Answered';
 import { Choose, DueButton, Fault, Field, PageHead, WordButton } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
@@ -36,7 +37,7 @@ function Places({ view }: { readonly view: CirculationView }) {
   // What is put here is on the circulation only when it is kept; until then this device holds it.
   const [held, hold] = useKept<readonly Place[]>(`places.${view.id}.${main?.file}`);
   const places = held ?? view.places;
-  const setPlaces = hold;
+  const { change: setPlaces, undo, can: canUndo } = useUndo<readonly Place[]>(places, hold);
   const [chosen, setChosen] = useState<string | null>(null);
   const [seat, setSeat] = useState(view.seatsWithoutPlace[0] ?? signing[0]?.id ?? '');
   const [kind, setKind] = useState<PlaceKind>('signature');
@@ -55,7 +56,10 @@ function Places({ view }: { readonly view: CirculationView }) {
   );
   const holderOf = (place: Place) => signing.find((candidate) => candidate.id === place.seat)?.holder ?? '';
   const update = (id: string, part: Partial<Place>) =>
-    setPlaces(places.map((place) => (place.id === id ? inside({ ...place, ...part }, pages) : place)));
+    setPlaces(
+      places.map((place) => (place.id === id ? inside({ ...place, ...part }, pages) : place)),
+      `${id} ${Object.keys(part).join()}`,
+    );
 
   const reveal = (id: string) =>
     requestAnimationFrame(() =>
@@ -135,6 +139,7 @@ function Places({ view }: { readonly view: CirculationView }) {
         {!frozen && held !== null && (
           <Flex gap="12px" pb="8px" color="copperText">
             {words.notKept}
+            {canUndo && <WordButton onClick={undo}>{words.undo}</WordButton>}
             <WordButton onClick={() => hold(null)}>{words.asKept}</WordButton>
           </Flex>
         )}

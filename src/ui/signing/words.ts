@@ -140,6 +140,7 @@ export const placesWords = {
   frozen: 'The pages are frozen because signing has begun. Places stay as they are.',
   saved: 'kept',
   notKept: 'These places are held on this device and not kept yet.',
+  undo: 'Undo',
   asKept: 'Back to what is kept',
   before: 'These places were put on an earlier version; look at each before you keep them.',
   nobody: 'Nobody signs on this route.',
