@@ -153,7 +153,7 @@ function Plan({ view }: { readonly view: CirculationView }) {
             onStage={(stage) => setOpen(stage)}
           />
         </Box>
-        <Box px={{ base: '12px', md: '24px' }} pb="24px">
+        <Box px={{ base: '12px', md: '24px' }} pt="10px" pb="24px">
           <Fault error={error} />
           {stages.length === 0 && (
             <Empty title={words.empty}>

@@ -137,7 +137,7 @@ function Places({ view }: { readonly view: CirculationView }) {
       <Box px="24px">
         <Fault error={put.error} />
         {!frozen && held !== null && (
-          <Flex gap="12px" pb="8px" color="copperText">
+          <Flex gap="12px" align="center" pb="8px" color="copperText">
             {words.notKept}
             {canUndo && <WordButton onClick={undo}>{words.undo}</WordButton>}
             <WordButton onClick={() => hold(null)}>{words.asKept}</WordButton>
