@@ -126,6 +126,30 @@ describe('tasks', () => {
     expect(met.waiting).toBeGreaterThan(10);
   });
 
+  it('say whom they have to do with: who asks, or whose act or absence they answer', () => {
+    const met = { asked: 0, putRight: 0, rework: 0 };
+    moments((state) => {
+      for (const task of tasksOf(state)) {
+        const seat = task.seat ? seatAt(state, task.seat) : null;
+        if (task.doing in outcomesOf) {
+          met.asked += 1;
+          expect(task.about).toBe(controller);
+        } else if (task.doing === 'putRight' && seat) {
+          met.putRight += 1;
+          expect(task.about).toBe(seat.holder);
+        } else if (task.doing === 'rework' && seat) {
+          met.rework += 1;
+          expect(
+            state.decisions.some(
+              ({ by, outcome, seat: on }) => by === task.about && outcome === 'returned' && on === seat.id,
+            ),
+          ).toBe(true);
+        } else expect(involvedIn(state).concat(state.seats.map(({ holder }) => holder))).toContain(task.about);
+      }
+    });
+    for (const [what, count] of Object.entries(met)) expect(count, what).toBeGreaterThan(0);
+  });
+
   it('have a timer for every closing time that is still to come, and none beside', () => {
     moments((state) => {
       const expected =

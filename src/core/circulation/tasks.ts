@@ -4,6 +4,7 @@ import {
   holdersOf,
   mainFile,
   newest,
+  seatAt,
   seatsWithoutPlace,
   stageNodes,
   stageOf,
@@ -17,6 +18,8 @@ export interface Task {
   readonly person: string;
   readonly doing: Doing;
   readonly seat: string | null;
+  /** Whom it has to do with: who asks for it, or whose act or absence it answers. */
+  readonly about: string;
   readonly since: Instant;
   readonly due: Instant | null;
   readonly closes: Instant | null;
@@ -25,39 +28,47 @@ export interface Task {
 /** Everything the circulation waits for a person to do, by person. */
 export function tasksOf(state: Circulation): Task[] {
   const tasks: Task[] = [];
-  const add = (person: string, doing: Doing, since: Instant, more: Partial<Task> = {}) =>
-    tasks.push({ person, doing, seat: null, since, due: null, closes: null, ...more });
+  const add = (person: string, doing: Doing, about: string | undefined, since: Instant, more: Partial<Task> = {}) =>
+    tasks.push({ person, doing, seat: null, about: about ?? state.author, since, due: null, closes: null, ...more });
+  const holder = (seat: string | null | undefined) => (seat ? seatAt(state, seat)?.holder : undefined);
   const version = newest(state);
 
   if (state.phase === 'new') {
-    if (!version) add(state.author, 'write', state.created);
+    if (!version) add(state.author, 'write', state.controller, state.created);
     if (stageNodes(state).length === 0 || stageNodes(state).some((stage) => stage.seats.length === 0))
-      add(state.controller, 'plan', state.created);
-    else if (version) add(state.controller, 'send', state.attached ?? state.created);
+      add(state.controller, 'plan', state.author, state.created);
+    else if (version) add(state.controller, 'send', state.author, state.attached ?? state.created);
   }
 
   if (state.phase === 'running') {
     for (const seat of state.seats)
       if (seat.status === 'asked')
         for (const person of holdersOf(seat))
-          add(person, stageOf(state, seat).plan.verb, seat.since ?? state.last, {
+          add(person, stageOf(state, seat).plan.verb, state.controller, seat.since ?? state.last, {
             seat: seat.id,
             due: seat.due,
             closes: seat.closes,
           });
     for (const stop of stopsOf(state))
-      add(state.controller, 'putRight', stop.since, { seat: stop.kind === 'stuck' ? null : stop.seat });
+      if (stop.kind === 'stuck') add(state.controller, 'putRight', state.author, stop.since);
+      else add(state.controller, 'putRight', holder(stop.seat), stop.since, { seat: stop.seat });
   }
 
   if (state.phase === 'rework' && state.rework) {
     if (state.rework.cause === 'version' || (version && version.number > state.rework.version))
-      add(state.controller, 'confirmRound', state.attached ?? state.last);
-    else add(state.author, 'rework', state.rework.at, { seat: state.rework.seat });
+      add(state.controller, 'confirmRound', state.author, state.attached ?? state.last);
+    else add(state.author, 'rework', returner(state), state.rework.at, { seat: state.rework.seat });
   }
 
-  if (placesWanted(state)) add(state.controller, 'putPlaces', state.sent ?? state.created);
-  if (state.phase === 'sealing' && state.final) add(state.controller, 'release', state.last);
+  if (placesWanted(state))
+    add(state.controller, 'putPlaces', holder(seatsWithoutPlace(state)[0]), state.sent ?? state.created);
+  if (state.phase === 'sealing' && state.final) add(state.controller, 'release', state.author, state.last);
   return tasks;
+}
+
+/** Who returned what is being reworked. The seat may have been given to another since. */
+function returner(state: Circulation): string | undefined {
+  return state.decisions.findLast(({ seat, outcome }) => seat === state.rework?.seat && outcome === 'returned')?.by;
 }
 
 /** Whether somebody must still put places before signing can be asked for. */

@@ -23,7 +23,7 @@ export const deskOperations = [
     run: async (tx, _input, actor) => {
       const me = personOf(actor);
       const tasks = await tx.sql`
-        select t.circulation, t.doing, t.seat, t.since, t.due, t.closes, c.number as circulation_number, c.phase, c.round, c.version,
+        select t.circulation, t.doing, t.seat, t.about, t.since, t.due, t.closes, c.number as circulation_number, c.phase, c.round, c.version,
                c.line, c.next_due, c.stops, c.controller, c.author, c.change, r.record, r.number, r.title, r.complete
         from task t
         join circulation c on c.organization = t.organization and c.id = t.circulation

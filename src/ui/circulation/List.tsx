@@ -6,8 +6,9 @@ import { useMemo, useState } from 'react';
 import type { Phase } from '@/core/circulation/state';
 import type { LineModel } from '@/core/route/line';
 import { useAsk, usePeople, useTimes } from '../data/use';
-import { toneOf } from '../desk/Desk';
+
 import { TinyLine } from '../line/LineDrawing';
+import { toneOf } from '../line/tone';
 import { ListPage } from '../parts/ListPage';
 import { DueButton, Empty, PersonName, Slip } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';

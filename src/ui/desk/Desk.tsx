@@ -7,9 +7,11 @@ import type { Doing } from '@/core/circulation/tasks';
 import type { LineModel } from '@/core/route/line';
 import { daysBetween } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
-import { useAsk, usePeople, useTimes } from '../data/use';
+import { useAsk, useMe, usePeople, useTimes } from '../data/use';
 import { useNews } from '../data/useNews';
 import { TinyLine } from '../line/LineDrawing';
+import { toneOf } from '../line/tone';
+import { verbWords } from '../line/words';
 import { DueButton, Empty, Fault, NewDot, PersonName, SideButton, Slip, Tray, WordButton } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { partWords } from '../parts/words';
@@ -20,6 +22,8 @@ export interface DeskTask {
   readonly circulation: string;
   readonly doing: Doing;
   readonly seat: string;
+  /** Whom it has to do with. */
+  readonly about: string;
   readonly since: number;
   readonly due: number | null;
   readonly number: string;
@@ -183,7 +187,7 @@ export function Desk() {
       name: words.columns.concerns,
       width: '190px',
       wide: true,
-      cell: ({ task }) => <PersonName id={concerns(task)} />,
+      cell: ({ task }) => <PersonName id={task.about} />,
     },
     {
       name: words.columns.when,
@@ -302,22 +306,10 @@ export function Desk() {
   );
 }
 
-export function toneOf(
-  row: { readonly stops: number; readonly nextDue: number | null },
-  now: number,
-): 'pine' | 'copper' | 'oxblood' {
-  if (row.stops > 0) return 'oxblood';
-  return row.nextDue !== null && row.nextDue < now ? 'copper' : 'pine';
-}
-
-/** Whom a task has to do with: whoever asks for it, or for the controller the author. */
-function concerns(task: DeskTask): string {
-  const own: readonly Doing[] = ['plan', 'send', 'putPlaces', 'confirmRound', 'release', 'putRight'];
-  return own.includes(task.doing) ? task.author : task.controller;
-}
-
 function TaskSlip({ row: { task, others } }: { readonly row: Row }) {
   const router = useRouter();
+  const { name } = usePeople();
+  const { data: me } = useMe();
   const times = useTimes();
   const { data } = useAsk<CirculationView>('circulation.view', { circulation: task.circulation });
   const newest = data?.versions[data.versions.length - 1];
@@ -326,6 +318,8 @@ function TaskSlip({ row: { task, others } }: { readonly row: Row }) {
   const returned = data?.rework?.words;
   const declined = data?.seats.find((seat) => seat.id === task.seat)?.decision;
   const said = task.doing === 'rework' ? returned : task.doing === 'putRight' ? declined?.words : data?.words;
+  const theirs =
+    task.about !== me?.me.id && (task.doing in verbWords || task.doing === 'rework' || task.doing === 'putRight');
   const facts = [
     task.version > 0 ? words.version(task.version, task.round) : words.noVersion,
     ...(attachments > 0 ? [words.attachments(attachments)] : []),
@@ -349,6 +343,11 @@ function TaskSlip({ row: { task, others } }: { readonly row: Row }) {
               fontSize="15px"
               whiteSpace="pre-wrap"
             >
+              {theirs && (
+                <Box fontFamily="body" fontSize="13px" color="quiet">
+                  {words.writes(name(task.about))}
+                </Box>
+              )}
               {said}
             </chakra.blockquote>
           )}

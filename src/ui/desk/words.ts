@@ -38,6 +38,7 @@ export const deskWords = {
   send: 'Send a file round',
   empty: 'Nothing needs you just now',
   emptyMore: 'What you are asked to write, review, approve, sign or release will stand here, the most urgent first.',
+  writes: (name: string) => `${name} writes:`,
   due: (when: string) => `due ${when}`,
   since: (when: string) => `since ${when}`,
   waits: (seats: number, circulations: number) =>

@@ -8,8 +8,9 @@ import { nextRevision } from '@/core/record/numbering';
 import type { LineModel } from '@/core/route/line';
 import { phaseWords } from '../circulation/words';
 import { useMe, usePeople, useTimes } from '../data/use';
-import { toneOf } from '../desk/Desk';
+
 import { TinyLine } from '../line/LineDrawing';
+import { toneOf } from '../line/tone';
 import { Answered } from '../parts/Answered';
 import { DueButton, PageHead, PersonName, SideButton, Slip, WordButton } from '../parts/parts';
 import { Describe } from './Describe';

@@ -8,8 +8,9 @@ import type { CirculationView } from '@/server/circulation/view';
 import { NewRemark, Remarks } from '../circulation/Remarks';
 import { circulationWords } from '../circulation/words';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
-import { toneOf } from '../desk/Desk';
+
 import { TinyLine } from '../line/LineDrawing';
+import { toneOf } from '../line/tone';
 import { Choose, DueButton, Fact, GraveButton, PageHead, SideButton, Slip, Tray } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
 import { DecisionSlip } from './DecisionSlip';
