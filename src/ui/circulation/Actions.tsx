@@ -2,8 +2,10 @@
 
 import { Box, chakra } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
+import type { ComponentProps } from 'react';
+import type { Doing } from '@/core/circulation/tasks';
 import type { CirculationView } from '@/server/circulation/view';
-import { usePeople, useTell, useTimes } from '../data/use';
+import { useMe, usePeople, useTell, useTimes } from '../data/use';
 import { DueButton, Fault, GraveButton, SideButton } from '../parts/parts';
 import { circulationWords as words } from './words';
 
@@ -47,7 +49,13 @@ export function Now({ view, steers }: { readonly view: CirculationView; readonly
 }
 
 /** What stands in the way behind the page: somebody who left, letters that do not arrive, a final file not made. */
-export function Troubles({ view }: { readonly view: CirculationView }) {
+export function Troubles({
+  view,
+  px,
+}: {
+  readonly view: CirculationView;
+  readonly px?: ComponentProps<typeof Box>['px'];
+}) {
   const { name, person } = usePeople();
   const times = useTimes();
   const say = ({ kind, person: to, over, again }: CirculationView['troubles'][number]) => {
@@ -62,7 +70,7 @@ export function Troubles({ view }: { readonly view: CirculationView }) {
   ];
   if (lines.length === 0 || view.phase === 'withdrawn' || view.phase === 'completed') return null;
   return (
-    <Box role="status" px={{ base: '16px', md: '24px' }} pb="8px" flex="none" color="copperText">
+    <Box role="status" px={px} pb="8px" flex="none" color="copperText">
       {lines.slice(0, 3).map((line) => (
         <Box key={line}>{line}</Box>
       ))}
@@ -71,107 +79,115 @@ export function Troubles({ view }: { readonly view: CirculationView }) {
   );
 }
 
-/** The act that helps most now, and what stands beside it. */
+/** What can be done with the circulation as a whole; the act that is due stands last and largest. */
 export function Actions({
   view,
   steers,
-  me,
+  asking,
   onOpen,
   onAsk,
 }: {
   readonly view: CirculationView;
   readonly steers: boolean;
-  readonly me: string;
+  /** What is being asked about just now: the act that is due stands in its slip then. */
+  readonly asking: Asking;
   readonly onOpen: (seat: string) => void;
   readonly onAsk: (what: Asking) => void;
 }) {
   const router = useRouter();
+  const live = view.phase === 'running' || view.phase === 'rework' || view.phase === 'new';
+  const confirms = view.tasks.some((task) => task.doing === 'confirmRound');
+  return (
+    <>
+      {steers && live && <GraveButton onClick={() => onAsk('withdraw')}>{words.withdraw}</GraveButton>}
+      {view.newest !== null && (
+        <SideButton onClick={() => router.push(`/circulations/${view.id}/read`)}>{words.read}</SideButton>
+      )}
+      {steers && view.phase === 'rework' && !confirms && (
+        <SideButton onClick={() => onAsk('round')}>{words.overrule}</SideButton>
+      )}
+      {asking === null && <DueAction view={view} onOpen={onOpen} onAsk={onAsk} />}
+    </>
+  );
+}
+
+/** The one act that helps most now, of whoever looks: the controller, a holder, the author. */
+export function DueAction({
+  view,
+  onOpen,
+  onAsk,
+}: {
+  readonly view: CirculationView;
+  readonly onOpen: (seat: string) => void;
+  readonly onAsk: (what: Asking) => void;
+}) {
+  const router = useRouter();
+  const { data } = useMe();
   const { name } = usePeople();
   const times = useTimes();
+  const now = times.now();
   const remind = useTell<{ circulation: string; seat: string }>('circulation.remind');
   const afresh = useTell<{ circulation: string }, { circulation: string }>('circulation.startAfresh', {
     after: (made) => router.push(`/circulations/${made.circulation}`),
   });
-  const first = (id: string) => name(id).split(' ')[0] ?? '';
+  const me = data?.me.id ?? '';
+  const steers = me === view.controller;
   const circulation = view.id;
+  const first = (seat: string) =>
+    name(view.seats.find((candidate) => candidate.id === seat)?.holder ?? '').split(' ')[0] ?? '';
+  const task = (doing: Doing) => view.tasks.some((candidate) => candidate.person === me && candidate.doing === doing);
+  const page = (said: string, path: string, tone: 'pine' | 'iris' = 'pine') => (
+    <DueButton tone={tone} onClick={() => router.push(path)}>
+      {said}
+    </DueButton>
+  );
+
+  if (steers) {
+    const stop = view.stops.find((candidate) => candidate.kind !== 'stuck');
+    if (stop)
+      return (
+        <DueButton onClick={() => onOpen(stop.seat)}>
+          {stop.kind === 'missed' ? words.due.extendSeat(first(stop.seat)) : words.due.give(first(stop.seat))}
+        </DueButton>
+      );
+    if (task('confirmRound')) return <DueButton onClick={() => onAsk('round')}>{words.due.round}</DueButton>;
+    if (task('release'))
+      return <DueButton onClick={() => onAsk('release')}>{words.due.release(view.revision)}</DueButton>;
+    if (task('putPlaces')) return page(words.due.places, `/circulations/${circulation}/places`);
+    if (view.phase === 'new')
+      return page(task('send') ? words.due.send : words.due.plan, `/circulations/${circulation}/plan`);
+  }
   const mine = view.seats.find(
     (seat) => seat.status === 'asked' && (seat.holder === me || seat.coHolders.includes(me)),
   );
-  const task = (doing: string) => view.tasks.some((candidate) => candidate.person === me && candidate.doing === doing);
-  const live = view.phase === 'running' || view.phase === 'rework' || view.phase === 'new' || view.phase === 'sealing';
-  const late = view.seats.find(
-    (seat) =>
-      seat.status === 'asked' &&
-      seat.due !== null &&
-      seat.due < times.now() &&
-      (seat.reminded.length === 0 || times.now() - (seat.reminded[seat.reminded.length - 1] ?? 0) > 3_600_000),
-  );
-
-  const due = () => {
-    if (steers) {
-      const stop = view.stops.find((candidate) => 'seat' in candidate);
-      if (stop && 'seat' in stop) {
-        const seat = view.seats.find((candidate) => candidate.id === stop.seat);
-        return (
-          <DueButton onClick={() => onOpen(stop.seat)}>
-            {stop.kind === 'missed'
-              ? words.due.extendSeat(first(seat?.holder ?? ''))
-              : words.due.give(first(seat?.holder ?? ''))}
-          </DueButton>
-        );
-      }
-      if (task('confirmRound')) return <DueButton onClick={() => onAsk('round')}>{words.due.round}</DueButton>;
-      if (task('release'))
-        return <DueButton onClick={() => onAsk('release')}>{words.due.release(view.revision)}</DueButton>;
-      if (task('putPlaces'))
-        return (
-          <DueButton onClick={() => router.push(`/circulations/${circulation}/places`)}>{words.due.places}</DueButton>
-        );
-      if (task('send'))
-        return <DueButton onClick={() => router.push(`/circulations/${circulation}/plan`)}>{words.due.send}</DueButton>;
-      if (view.phase === 'new')
-        return <DueButton onClick={() => router.push(`/circulations/${circulation}/plan`)}>{words.due.plan}</DueButton>;
-    }
-    if (mine)
-      return (
-        <DueButton
-          tone={mine.verb === 'sign' ? 'iris' : 'pine'}
-          onClick={() => router.push(`/circulations/${circulation}/act/${mine.id}`)}
-        >
-          {words.due.act[mine.verb]}
-        </DueButton>
-      );
-    if (view.author === me && (task('rework') || task('write')))
-      return <DueButton onClick={() => router.push(`/draft/${view.change}`)}>{words.due.draft}</DueButton>;
-    if (steers && view.phase === 'withdrawn' && !view.inWork)
-      return (
+  if (mine)
+    return page(
+      words.due.act[mine.verb],
+      `/circulations/${circulation}/act/${mine.id}`,
+      mine.verb === 'sign' ? 'iris' : 'pine',
+    );
+  if (task('rework') || task('write')) return page(words.due.draft, `/draft/${view.change}`);
+  if (view.phase === 'completed') return page(words.due.released, `/register/${view.record.id}`);
+  if (steers && view.phase === 'withdrawn' && !view.inWork)
+    return (
+      <>
         <DueButton busy={afresh.isPending} onClick={() => afresh.mutate({ circulation })}>
           {words.due.afresh}
         </DueButton>
-      );
-    if (steers && late)
-      return (
-        <DueButton busy={remind.isPending} onClick={() => remind.mutate({ circulation, seat: late.id })}>
-          {words.due.remind(first(late.holder))}
-        </DueButton>
-      );
-    if (view.phase === 'completed')
-      return <DueButton onClick={() => router.push(`/register/${view.record.id}`)}>{words.due.released}</DueButton>;
-    return null;
-  };
+        <Fault error={afresh.error} />
+      </>
+    );
+  const late = view.seats.find(
+    ({ status, due, reminded }) =>
+      status === 'asked' && due !== null && due < now && now - (reminded[reminded.length - 1] ?? 0) > 3_600_000,
+  );
+  if (!steers || !late) return null;
   return (
     <>
-      {steers && live && view.phase !== 'sealing' && (
-        <GraveButton onClick={() => onAsk('withdraw')}>{words.withdraw}</GraveButton>
-      )}
-      {view.newest !== null && (
-        <SideButton onClick={() => router.push(`/circulations/${circulation}/read`)}>{words.read}</SideButton>
-      )}
-      {steers && view.phase === 'rework' && !task('confirmRound') && (
-        <SideButton onClick={() => onAsk('round')}>{words.overrule}</SideButton>
-      )}
-      {due()}
-      <Fault error={remind.error ?? afresh.error} />
+      <DueButton busy={remind.isPending} onClick={() => remind.mutate({ circulation, seat: late.id })}>
+        {words.due.remind(first(late.id))}
+      </DueButton>
+      <Fault error={remind.error} />
     </>
   );
 }

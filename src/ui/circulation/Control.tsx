@@ -2,6 +2,7 @@
 
 import { Box, chakra } from '@chakra-ui/react';
 import Link from 'next/link';
+import { useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { useMe, usePeople, useTimes } from '../data/use';
@@ -29,14 +30,23 @@ export function Control({ circulation }: { readonly circulation: string }) {
   );
 }
 
+/** What an address asks about, while it can still be asked. */
+function askingIn(asked: string | null, view: CirculationView): Asking {
+  const wanted = (doing: string) => view.tasks.some((task) => task.doing === doing);
+  if (asked === 'round' && wanted('confirmRound')) return 'round';
+  return asked === 'release' && wanted('release') ? 'release' : null;
+}
+
 function Page({ view }: { readonly view: CirculationView }) {
   const { data: me } = useMe();
   const { name } = usePeople();
   const times = useTimes();
   const now = times.now();
   const { ref, width } = useWidth<HTMLDivElement>(1232);
-  const [open, setOpen] = useState<string | null>(null);
-  const [asking, setAsking] = useState<Asking>(null);
+  // Lists lead here with the seat or the question already open.
+  const opening = useSearchParams();
+  const [open, setOpen] = useState<string | null>(opening.get('seat'));
+  const [asking, setAsking] = useState<Asking>(askingIn(opening.get('ask'), view));
   const [tray, setTray] = useState(false);
   const steers = me?.me.id === view.controller;
   const news = useNews(
@@ -83,9 +93,9 @@ function Page({ view }: { readonly view: CirculationView }) {
         title={view.record.title}
         below={<Now view={view} steers={steers} />}
       >
-        <Actions view={view} steers={steers} me={me?.me.id ?? ''} onOpen={setOpen} onAsk={setAsking} />
+        <Actions view={view} steers={steers} asking={asking} onOpen={setOpen} onAsk={setAsking} />
       </PageHead>
-      {steers && <Troubles view={view} />}
+      {steers && <Troubles view={view} px={{ base: '16px', md: '24px' }} />}
       {asking && (
         <Box px={{ base: '12px', md: '24px' }} pb="10px" flex="none" maxH="60vh" overflowY="auto">
           {asking === 'round' && <RoundSlip view={view} onDone={() => setAsking(null)} />}

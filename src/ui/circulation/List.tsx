@@ -5,13 +5,16 @@ import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import type { Phase } from '@/core/circulation/state';
 import type { LineModel } from '@/core/route/line';
-import { useAsk, usePeople, useTimes } from '../data/use';
-
+import type { CirculationView } from '@/server/circulation/view';
+import { useAsk, useMe, usePeople, useTimes } from '../data/use';
 import { TinyLine } from '../line/LineDrawing';
 import { toneOf } from '../line/tone';
+import { Answered } from '../parts/Answered';
 import { ListPage } from '../parts/ListPage';
-import { DueButton, Empty, PersonName, Slip } from '../parts/parts';
+import { Empty, PersonName, Slip, WordButton } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
+import { DueAction, Now, Troubles } from './Actions';
+import { SeatState } from './seatColumns';
 import { phaseWords, circulationWords as words } from './words';
 
 interface Row {
@@ -42,7 +45,6 @@ export function CirculationList() {
   const { data, error } = useAsk<Row[]>('circulation.list', { state });
   const times = useTimes();
   const { name } = usePeople();
-  const router = useRouter();
   const now = times.now();
   const groupOf = (row: Row): (typeof order)[number] =>
     row.stops > 0
@@ -135,25 +137,76 @@ export function CirculationList() {
           nameOf={(row) => `${row.number}: ${row.document} ${row.title}, ${phaseWords[row.phase]}`}
           slip={(row) => (
             <Slip label={row.title} tone={row.stops > 0 ? 'oxblood' : 'pine'}>
-              <Flex align="center" gap="20px">
-                <Box flex="1" color="quiet">
-                  {[
-                    phaseWords[row.phase],
-                    row.revision ? words.revision(row.revision) : '',
-                    row.version > 0 ? words.version(row.version) : '',
-                    words.round(row.round),
-                    words.draftOf(name(row.author)),
-                  ]
-                    .filter(Boolean)
-                    .join(' · ')}
-                </Box>
-                <DueButton onClick={() => router.push(`/circulations/${row.id}`)}>{words.open}</DueButton>
-              </Flex>
+              <Answered<CirculationView> name="circulation.view" input={{ circulation: row.id }}>
+                {(view) => <RowSlip view={view} />}
+              </Answered>
             </Slip>
           )}
           empty={<Empty title={words.empty}>{words.emptyMore}</Empty>}
         />
       ) : null}
     </ListPage>
+  );
+}
+
+/** A row opened: how it stands, whom it waits for, and the act that helps most now. */
+function RowSlip({ view }: { readonly view: CirculationView }) {
+  const router = useRouter();
+  const { data: me } = useMe();
+  const { name } = usePeople();
+  const times = useTimes();
+  const steers = me?.me.id === view.controller;
+  const page = `/circulations/${view.id}`;
+  const stopped = new Set(view.stops.flatMap((stop) => (stop.kind === 'stuck' ? [] : [stop.seat])));
+  const open = view.seats.filter((seat) => seat.status === 'asked' || stopped.has(seat.id));
+  return (
+    <Flex align="flex-start" gap="20px" flexWrap={{ base: 'wrap', md: 'nowrap' }}>
+      <Box flex="1" minW="240px">
+        <Now view={view} steers={steers} />
+        {steers && <Troubles view={view} />}
+        {open.slice(0, 5).map((seat) => (
+          <Flex key={seat.id} gap="14px" mt="4px" align="center">
+            <Box w="200px" flex="none">
+              <PersonName id={seat.holder} />
+            </Box>
+            <Box minW={0} truncate>
+              <SeatState seat={seat} now={times.now()} moment={times.moment} />
+              {(seat.due ?? seat.since) !== null && (
+                <chakra.span color="quiet">
+                  {' · '}
+                  {seat.due !== null
+                    ? words.dueAt(times.moment(seat.due))
+                    : words.askedAt(times.moment(seat.since ?? 0))}
+                </chakra.span>
+              )}
+            </Box>
+          </Flex>
+        ))}
+        {open.length > 5 && (
+          <Box mt="4px" color="quiet">
+            {words.moreAsked(open.length - 5)}
+          </Box>
+        )}
+        <Box color="quiet" fontSize="13px" mt="8px">
+          {[
+            phaseWords[view.phase],
+            view.revision ? words.revision(view.revision) : '',
+            view.newest !== null ? words.version(view.newest) : '',
+            words.round(view.round),
+            words.draftOf(name(view.author)),
+          ]
+            .filter(Boolean)
+            .join(' · ')}
+        </Box>
+      </Box>
+      <Flex direction="column" gap="8px" align="flex-end">
+        <DueAction
+          view={view}
+          onOpen={(seat) => router.push(`${page}?seat=${seat}`)}
+          onAsk={(what) => router.push(`${page}?ask=${what}`)}
+        />
+        <WordButton onClick={() => router.push(page)}>{words.open}</WordButton>
+      </Flex>
+    </Flex>
   );
 }

@@ -111,7 +111,8 @@ export function stageFact(stage: StageRow | undefined, view: CirculationView, ti
   };
 }
 
-function SeatState({
+/** How a seat stands, in a word and its time. */
+export function SeatState({
   seat,
   now,
   moment,

@@ -181,6 +181,9 @@ export const circulationWords = {
   keptFrom: (round: number) => `kept from round ${round}`,
   withCo: (names: string) => `or ${names}`,
   none: '–',
+  dueAt: (when: string) => `due ${when}`,
+  askedAt: (when: string) => `asked ${when}`,
+  moreAsked: (n: number) => `and ${n} more`,
   now: {
     new: 'Being planned. Nobody has been asked yet.',
     runningAll: (open: number, late: number) =>

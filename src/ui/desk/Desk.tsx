@@ -73,9 +73,11 @@ export function placeOf(task: Pick<DeskTask, 'doing' | 'circulation' | 'seat' | 
     case 'putPlaces':
       return `/circulations/${task.circulation}/places`;
     case 'putRight':
+      return `/circulations/${task.circulation}${task.seat ? `?seat=${task.seat}` : ''}`;
     case 'confirmRound':
+      return `/circulations/${task.circulation}?ask=round`;
     case 'release':
-      return `/circulations/${task.circulation}`;
+      return `/circulations/${task.circulation}?ask=release`;
     default:
       return `/circulations/${task.circulation}/act/${task.seat}`;
   }
