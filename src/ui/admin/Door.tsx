@@ -5,7 +5,8 @@ import { QueryClient, QueryClientProvider, useMutation } from '@tanstack/react-q
 import { useSearchParams } from 'next/navigation';
 import { type ReactNode, useEffect, useState } from 'react';
 import { ask, type Refusal, tell } from '../data/client';
-import { DueButton, Fault, Field, SideButton, TextInput } from '../parts/parts';
+import { DueButton, SideButton } from '../parts/buttons';
+import { Fault, Field, TextInput } from '../parts/fields';
 import { Mark } from '../parts/Shell';
 import { Tile } from '../parts/Tile';
 import { adminWords } from './words';

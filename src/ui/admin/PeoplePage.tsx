@@ -4,19 +4,10 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { Person } from '@/server/admin/people';
 import { useMe, usePeople, useTell } from '../data/use';
+import { DueButton, GraveButton, SideButton, WordButton } from '../parts/buttons';
+import { Fault, Field, TextInput } from '../parts/fields';
 import { ListPage } from '../parts/ListPage';
-import {
-  DueButton,
-  Empty,
-  Fault,
-  Field,
-  GraveButton,
-  PersonName,
-  SideButton,
-  Slip,
-  TextInput,
-  WordButton,
-} from '../parts/parts';
+import { Empty, PersonName, Slip } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { adminWords } from './words';
 

@@ -6,7 +6,8 @@ import type { ComponentProps } from 'react';
 import type { Doing } from '@/core/circulation/tasks';
 import type { CirculationView } from '@/server/circulation/view';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
-import { DueButton, Fault, GraveButton, SideButton } from '../parts/parts';
+import { DueButton, GraveButton, SideButton } from '../parts/buttons';
+import { Fault } from '../parts/fields';
 import { circulationWords as words } from './words';
 
 /** What the controller can ask about before it is done. */

@@ -4,7 +4,9 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import type { CirculationView } from '@/server/circulation/view';
 import { useAsk, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
-import { DueButton, Fault, GraveButton, Slip, TextArea, WordButton } from '../parts/parts';
+import { DueButton, GraveButton, WordButton } from '../parts/buttons';
+import { Fault, WordsField } from '../parts/fields';
+import { Slip } from '../parts/parts';
 import { circulationWords as words } from './words';
 
 /** Takes the circulation back, with a reason that everybody asked is told. */
@@ -22,14 +24,7 @@ export function Withdraw({ view, onDone }: { readonly view: CirculationView; rea
     <Slip label={words.withdrawTitle} tone="oxblood">
       <Box fontWeight={600}>{words.withdrawTitle}</Box>
       <Box my="6px">{words.withdrawWhat(asked)}</Box>
-      <TextArea
-        aria-label={words.withdrawReason}
-        placeholder={words.withdrawReason}
-        maxLength={4000}
-        value={reason}
-        onChange={(event) => setReason(event.target.value)}
-        autoFocus
-      />
+      <WordsField label={words.withdrawReason} text={reason} onText={setReason} autoFocus />
       <Fault error={withdraw.error} />
       <Flex gap="10px" mt="10px" justify="flex-end">
         <WordButton onClick={onDone}>{words.leave}</WordButton>

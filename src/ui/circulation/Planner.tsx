@@ -14,19 +14,9 @@ import { useUndo } from '../data/useUndo';
 import { LineDrawing } from '../line/LineDrawing';
 import { ruleWords, verbThird, verbWords } from '../line/words';
 import { Answered } from '../parts/Answered';
-import {
-  DueButton,
-  Empty,
-  Fact,
-  Fault,
-  Field,
-  PageHead,
-  PersonName,
-  Slip,
-  TextArea,
-  Tray,
-  WordButton,
-} from '../parts/parts';
+import { DueButton, WordButton } from '../parts/buttons';
+import { Fault, Field, TextArea } from '../parts/fields';
+import { Empty, Fact, PageHead, PersonName, Slip, Tray } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
 import { StageSlip } from './StageSlip';
 import { useSavedPlan } from './useSavedPlan';

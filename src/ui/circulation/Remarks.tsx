@@ -5,7 +5,9 @@ import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
 import { useKeptText } from '../data/useKept';
-import { Fault, PersonName, SideButton, TextArea, WordButton } from '../parts/parts';
+import { SideButton, WordButton } from '../parts/buttons';
+import { Fault, WordsField } from '../parts/fields';
+import { PersonName } from '../parts/parts';
 import { circulationWords as words } from './words';
 
 export const remarkWords = {
@@ -176,15 +178,7 @@ export function RemarkForm({
           {title}
         </Box>
       )}
-      <TextArea
-        aria-label={label}
-        placeholder={label}
-        rows={title ? 3 : 2}
-        maxLength={4000}
-        value={text}
-        onChange={(event) => setText(event.target.value)}
-        autoFocus
-      />
+      <WordsField label={label} text={text} onText={setText} rows={title ? 3 : 2} autoFocus />
       <Fault error={make.error} />
       <Flex gap="8px" mt="8px">
         <SideButton

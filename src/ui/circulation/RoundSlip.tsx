@@ -5,8 +5,10 @@ import { useEffect, useRef, useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople, useTell, useTimes } from '../data/use';
 import { verbThird, verbWords } from '../line/words';
+import { DueButton, WordButton } from '../parts/buttons';
+import { Fault } from '../parts/fields';
 import { MomentInput } from '../parts/MomentInput';
-import { DueButton, Fault, PersonName, Slip, WordButton } from '../parts/parts';
+import { PersonName, Slip } from '../parts/parts';
 import { outcomeWords, roundWords, circulationWords as words } from './words';
 
 /** Who is kept and who is asked again, with the reasons; the controller changes it and confirms. */

@@ -8,9 +8,12 @@ import type { CirculationView } from '@/server/circulation/view';
 import { ask, type Refusal } from '../data/client';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
 import { useKeptText } from '../data/useKept';
+import { DueButton, SideButton, WordButton } from '../parts/buttons';
+import { Fault, Field, WordsField } from '../parts/fields';
 import { MomentInput } from '../parts/MomentInput';
+import { OnePerson } from '../parts/OnePerson';
 import { PeoplePicker } from '../parts/PeoplePicker';
-import { DueButton, Fault, Field, PersonName, SideButton, Slip, TextArea, WordButton } from '../parts/parts';
+import { PersonName, Slip } from '../parts/parts';
 import type { SeatRow } from './seatColumns';
 import { circulationWords, outcomeWords, statusWords } from './words';
 
@@ -184,35 +187,19 @@ function Give({
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
       <Flex gap="20px" flexWrap="wrap" align="flex-start">
         <Box flex="1" minW="260px">
-          <Box fontSize="13px" color="quiet" mb="4px">
-            {words.giveTo}
-          </Box>
-          {to ? (
-            <Flex gap="10px" align="center" minH="36px">
-              <PersonName id={to.person} />
-              <WordButton onClick={() => setTo(null)}>×</WordButton>
-            </Flex>
-          ) : (
-            <PeoplePicker
-              label={words.giveTo}
-              exclude={[seat.holder, ...(seat.verb === 'approve' ? [view.author] : [])]}
-              onPick={setTo}
-            />
-          )}
+          <OnePerson
+            label={words.giveTo}
+            exclude={[seat.holder, ...(seat.verb === 'approve' ? [view.author] : [])]}
+            person={to?.person ?? null}
+            onPerson={setTo}
+          />
           <Box color="quiet" fontSize="13px" mt="8px">
             {words.giveWhat(name(seat.holder))}
           </Box>
         </Box>
         <Box flex="1" minW="240px">
           <Field label={words.newDue}>{(props) => <MomentInput {...props} value={due} onChange={setDue} />}</Field>
-          <TextArea
-            aria-label={words.giveWords}
-            placeholder={words.giveWords}
-            rows={2}
-            maxLength={4000}
-            value={text}
-            onChange={(event) => setText(event.target.value)}
-          />
+          <WordsField label={words.giveWords} text={text} onText={setText} />
         </Box>
       </Flex>
       <Fault error={give.error} />

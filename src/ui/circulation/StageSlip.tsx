@@ -4,9 +4,11 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { type Rule, type Seat, type Stage, type Verb, verbs } from '@/core/route/route';
 import { usePeople } from '../data/use';
 import { verbWords } from '../line/words';
+import { SideButton, WordButton } from '../parts/buttons';
+import { Choose, Field, TextInput } from '../parts/fields';
 import { MomentInput } from '../parts/MomentInput';
 import { PeoplePicker } from '../parts/PeoplePicker';
-import { Choose, Field, PersonName, SideButton, Slip, TextInput, WordButton } from '../parts/parts';
+import { PersonName, Slip } from '../parts/parts';
 import { circulationWords } from './words';
 
 const words = circulationWords.plan;

@@ -7,9 +7,11 @@ import { type Refusal, type Uploaded, upload } from '../data/client';
 import { useMe, usePeople, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { verbWords } from '../line/words';
+import { DueButton, WordButton } from '../parts/buttons';
+import { Choose, Fault, Field, TextArea, TextInput } from '../parts/fields';
 import { MomentInput } from '../parts/MomentInput';
 import { PeoplePicker } from '../parts/PeoplePicker';
-import { Choose, DueButton, Fault, Field, PersonName, Slip, TextArea, TextInput, WordButton } from '../parts/parts';
+import { PersonName, Slip } from '../parts/parts';
 import { deskWords } from './words';
 
 const words = deskWords.quick;

@@ -3,7 +3,8 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { useTimes } from '../data/use';
-import { Fact, SideButton, Tray, WordButton } from '../parts/parts';
+import { SideButton, WordButton } from '../parts/buttons';
+import { Fact, Tray } from '../parts/parts';
 import type { DraftView } from './draftView';
 import { draftWords as words } from './words';
 

@@ -11,7 +11,8 @@ import 'prosemirror-view/style/prosemirror.css';
 import { useEffect, useRef, useState } from 'react';
 import { type EditorDocument, fromEditor, toEditor } from '@/core/text/codec';
 import { type BlockKind, itemNumbers, linkFits, outline, type Story } from '@/core/text/story';
-import { SideButton, TextInput, WordButton } from '../parts/parts';
+import { SideButton, WordButton } from '../parts/buttons';
+import { TextInput } from '../parts/fields';
 import { schema } from './schema';
 import { draftWords as words } from './words';
 

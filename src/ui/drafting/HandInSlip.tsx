@@ -3,7 +3,9 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
-import { DueButton, Fault, Slip, TextArea, WordButton } from '../parts/parts';
+import { DueButton, WordButton } from '../parts/buttons';
+import { Fault, WordsField } from '../parts/fields';
+import { Slip } from '../parts/parts';
 import { draftWords as words } from './words';
 
 /** Hands in the next version, with a word on what is new. What is typed into the draft is saved first. */
@@ -33,15 +35,7 @@ export function HandInSlip({
           <Box color="quiet" mb="8px">
             {words.handInWhat}
           </Box>
-          <TextArea
-            rows={2}
-            aria-label={words.handInWords}
-            placeholder={words.handInWords}
-            maxLength={4000}
-            autoFocus
-            value={note}
-            onChange={(event) => setNote(event.target.value)}
-          />
+          <WordsField label={words.handInWords} text={note} onText={setNote} autoFocus />
         </Box>
         <WordButton onClick={onDone}>{words.leave}</WordButton>
         <DueButton

@@ -4,7 +4,9 @@ import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { storyText } from '@/core/text/story';
 import type { Refusal } from '../data/client';
-import { DueButton, Fault, SideButton, Slip } from '../parts/parts';
+import { DueButton, SideButton } from '../parts/buttons';
+import { Fault } from '../parts/fields';
+import { Slip } from '../parts/parts';
 import type { SavedText } from './useSavedText';
 import { draftWords as words } from './words';
 

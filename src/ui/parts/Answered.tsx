@@ -3,7 +3,7 @@
 import { Box } from '@chakra-ui/react';
 import type { ReactNode } from 'react';
 import { useAsk } from '../data/use';
-import { Fault } from './parts';
+import { Fault } from './fields';
 import { partWords } from './words';
 
 /**

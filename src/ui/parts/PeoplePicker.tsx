@@ -4,7 +4,8 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useId, useState } from 'react';
 import type { Who } from '@/core/route/route';
 import { useMe, usePeople, useTell } from '../data/use';
-import { Fault, Field, SideButton, TextInput, WordButton } from './parts';
+import { SideButton, WordButton } from './buttons';
+import { Fault, Field, TextInput } from './fields';
 import { Tile } from './Tile';
 
 const words = {

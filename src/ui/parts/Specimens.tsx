@@ -6,21 +6,9 @@ import { layoutLine } from '@/core/route/layout';
 import type { LineModel, LineSeat, LineStage } from '@/core/route/line';
 import { LineDrawing, TinyLine } from '../line/LineDrawing';
 import { type Colour, ink } from '../theme/system';
-import {
-  DueButton,
-  Empty,
-  Fact,
-  Fault,
-  Field,
-  GraveButton,
-  Key,
-  SideButton,
-  Slip,
-  TextArea,
-  TextInput,
-  Tray,
-  WordButton,
-} from './parts';
+import { DueButton, GraveButton, SideButton, WordButton } from './buttons';
+import { Fault, Field, TextArea, TextInput } from './fields';
+import { Empty, Fact, Key, Slip, Tray } from './parts';
 import { Rows } from './Rows';
 import { Tile } from './Tile';
 

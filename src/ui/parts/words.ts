@@ -11,6 +11,7 @@ export const partWords = {
   findKey: 'Ctrl K',
   undoKey: 'Ctrl Z',
   you: 'Your page',
+  somebodyElse: 'Somebody else',
   people: 'People',
   postRoom: 'Post room',
   light: 'Light paper',

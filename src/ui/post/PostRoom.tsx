@@ -3,8 +3,9 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useMemo, useState } from 'react';
 import { useAsk, useTimes } from '../data/use';
+import { DueButton } from '../parts/buttons';
 import { ListPage } from '../parts/ListPage';
-import { DueButton, Empty, Slip } from '../parts/parts';
+import { Empty, Slip } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 
 const words = {

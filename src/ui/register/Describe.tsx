@@ -3,8 +3,10 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { useAsk, useTell } from '../data/use';
-import { PeoplePicker } from '../parts/PeoplePicker';
-import { Choose, DueButton, Fault, Field, PersonName, Slip, TextInput, WordButton } from '../parts/parts';
+import { DueButton, WordButton } from '../parts/buttons';
+import { Choose, Fault, Field, TextInput } from '../parts/fields';
+import { OnePerson } from '../parts/OnePerson';
+import { Slip } from '../parts/parts';
 import type { Kind } from './RegisterList';
 import { registerWords as words } from './words';
 
@@ -56,17 +58,7 @@ export function Describe({
           </Field>
         </Box>
         <Box flex="1" minW="220px">
-          <Box fontSize="13px" color="quiet" mb="4px">
-            {words.owner}
-          </Box>
-          {owner ? (
-            <Flex gap="10px" align="center" minH="36px">
-              <PersonName id={owner} />
-              <WordButton onClick={() => setOwner(null)}>{words.change2}</WordButton>
-            </Flex>
-          ) : (
-            <PeoplePicker label={words.owner} insideOnly onPick={({ person }) => setOwner(person)} />
-          )}
+          <OnePerson label={words.owner} insideOnly person={owner} onPerson={(who) => setOwner(who?.person ?? null)} />
         </Box>
       </Flex>
       <Fault error={describe.error} />

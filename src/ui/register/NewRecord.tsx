@@ -1,12 +1,14 @@
 'use client';
 
-import { Box, chakra, Flex } from '@chakra-ui/react';
+import { chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { useAsk, useMe, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
-import { PeoplePicker } from '../parts/PeoplePicker';
-import { Choose, DueButton, Fault, Field, PageHead, PersonName, TextInput } from '../parts/parts';
+import { DueButton } from '../parts/buttons';
+import { Choose, Fault, Field, TextInput } from '../parts/fields';
+import { OnePerson } from '../parts/OnePerson';
+import { PageHead } from '../parts/parts';
 import type { Kind } from './RegisterList';
 import { registerWords as words } from './words';
 
@@ -17,7 +19,8 @@ export function NewRecord() {
   const { data: me } = useMe();
   const [title, setTitle] = useKeptText(`record.${me?.me.id}`);
   const [chosen, setKind] = useState<string | null>(null);
-  const [owner, setOwner] = useState<string | null>(null);
+  // Whoever makes it owns it, unless they choose somebody else.
+  const [owner, setOwner] = useState<string | null | undefined>(undefined);
   const create = useTell<object, { record: string }>('record.create', {
     after: ({ record }) => {
       setTitle('');
@@ -25,7 +28,7 @@ export function NewRecord() {
     },
   });
   const kind = chosen ?? kinds?.[0]?.code ?? '';
-  const holder = owner ?? me?.me.id ?? null;
+  const holder = owner === undefined ? (me?.me.id ?? null) : owner;
   return (
     <>
       <PageHead title={words.newTitle} below={<chakra.span color="quiet">{words.newMore}</chakra.span>} />
@@ -60,20 +63,7 @@ export function NewRecord() {
             </Choose>
           )}
         </Field>
-        <Box fontSize="13px" color="quiet" mb="4px">
-          {words.owner}
-        </Box>
-        {holder && (
-          <Flex gap="10px" align="center" mb="8px">
-            <PersonName id={holder} />
-          </Flex>
-        )}
-        <PeoplePicker
-          label={words.owner}
-          insideOnly
-          exclude={holder ? [holder] : []}
-          onPick={({ person }) => setOwner(person)}
-        />
+        <OnePerson label={words.owner} insideOnly person={holder} onPerson={(who) => setOwner(who?.person ?? null)} />
         <Fault error={create.error} />
         <Flex mt="18px" justify="flex-end">
           <DueButton type="submit" busy={create.isPending} disabled={title.trim() === '' || !holder}>

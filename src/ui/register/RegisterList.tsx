@@ -4,8 +4,9 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { useAsk, usePeople, useTimes } from '../data/use';
+import { DueButton, SideButton } from '../parts/buttons';
 import { ListPage } from '../parts/ListPage';
-import { DueButton, Empty, PersonName, SideButton, Slip } from '../parts/parts';
+import { Empty, PersonName, Slip } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { registerWords as words } from './words';
 

@@ -5,8 +5,10 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { useMe, usePeople, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
-import { PeoplePicker } from '../parts/PeoplePicker';
-import { DueButton, Fault, Field, PersonName, Slip, TextArea, WordButton } from '../parts/parts';
+import { DueButton, WordButton } from '../parts/buttons';
+import { Fault, Field, TextArea } from '../parts/fields';
+import { OnePerson } from '../parts/OnePerson';
+import { Slip } from '../parts/parts';
 import { registerWords as words } from './words';
 
 /** Starts a change of a document: why, and who writes it. */
@@ -53,17 +55,12 @@ export function StartChange({
           </Field>
         </Box>
         <Box flex="1" minW="260px">
-          <Box fontSize="13px" color="quiet" mb="4px">
-            {words.author}
-          </Box>
-          {author ? (
-            <Flex gap="10px" align="center" minH="36px">
-              <PersonName id={author} />
-              <WordButton onClick={() => setAuthor(null)}>{words.change2}</WordButton>
-            </Flex>
-          ) : (
-            <PeoplePicker label={words.authorPick} insideOnly onPick={({ person }) => setAuthor(person)} />
-          )}
+          <OnePerson
+            label={words.author}
+            insideOnly
+            person={author}
+            onPerson={(who) => setAuthor(who?.person ?? null)}
+          />
         </Box>
       </Flex>
       <Fault error={start.error} />

@@ -46,7 +46,6 @@ export const registerWords = {
   owner: 'Owner',
   name: 'Title',
   completeNow: 'This record stands on defaults. Please look at its title, kind and owner.',
-  change2: 'Change',
   newTitle: 'A new document',
   newMore: 'The number comes by itself from the scheme of the kind.',
   newNumber: 'Make the record',

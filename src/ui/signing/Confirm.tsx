@@ -2,7 +2,7 @@
 
 import { Box, chakra } from '@chakra-ui/react';
 import type { Verb } from '@/core/route/route';
-import { TextArea } from '../parts/parts';
+import { WordsField } from '../parts/fields';
 import { signingWords as words } from './words';
 
 /** What is asked once before deciding: what signing means and the consent to it, or a word with an approval. */
@@ -44,30 +44,5 @@ export function Confirm({
         {words.consent}
       </chakra.label>
     </Box>
-  );
-}
-
-/** Where a reason or a word with a decision is typed. */
-export function WordsField({
-  label,
-  text,
-  onText,
-  autoFocus = false,
-}: {
-  readonly label: string;
-  readonly text: string;
-  readonly onText: (text: string) => void;
-  readonly autoFocus?: boolean;
-}) {
-  return (
-    <TextArea
-      aria-label={label}
-      placeholder={label}
-      rows={2}
-      maxLength={4000}
-      autoFocus={autoFocus}
-      value={text}
-      onChange={(event) => onText(event.target.value)}
-    />
   );
 }

@@ -6,7 +6,9 @@ import type { Outcome } from '@/core/circulation/events';
 import type { CirculationView } from '@/server/circulation/view';
 import { useMe, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
-import { DueButton, Fault, GraveButton, Slip, TextArea, WordButton } from '../parts/parts';
+import { DueButton, GraveButton, WordButton } from '../parts/buttons';
+import { Fault, WordsField } from '../parts/fields';
+import { Slip } from '../parts/parts';
 import { signingWords as words } from './words';
 
 /** Decides a seat: what follows is said before, a return or decline wants a reason, an approval may carry a remark. */
@@ -56,15 +58,7 @@ export function DecisionSlip({
       <Flex gap="14px" align="flex-end" flexWrap="wrap">
         {speaks ? (
           <Box flex="1" minW="260px">
-            <TextArea
-              aria-label={label}
-              placeholder={label}
-              rows={2}
-              maxLength={4000}
-              autoFocus
-              value={text}
-              onChange={(event) => setText(event.target.value)}
-            />
+            <WordsField label={label} text={text} onText={setText} autoFocus />
           </Box>
         ) : (
           <Box flex="1" />

@@ -4,7 +4,8 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useEffect, useRef, useState } from 'react';
 import SignaturePad from 'signature_pad';
 import type { PlaceValue } from '@/core/page/places';
-import { TextInput, WordButton } from '../parts/parts';
+import { WordButton } from '../parts/buttons';
+import { TextInput } from '../parts/fields';
 import { signingWords as words } from './words';
 
 /** A hand mark being given: drawn with finger, pen or mouse, or typed. Tells its value as it changes. */

@@ -6,8 +6,10 @@ import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
-import { PeoplePicker } from '../parts/PeoplePicker';
-import { DueButton, Fault, PersonName, Slip, TextArea, WordButton } from '../parts/parts';
+import { DueButton, WordButton } from '../parts/buttons';
+import { Fault, WordsField } from '../parts/fields';
+import { OnePerson } from '../parts/OnePerson';
+import { Slip } from '../parts/parts';
 import { signingWords as words } from './words';
 
 /** Passes one's own task on to somebody else. */
@@ -34,32 +36,16 @@ export function HandOver({
     <Slip label={words.handOver}>
       <Flex gap="20px" flexWrap="wrap" align="flex-start">
         <Box flex="1" minW="260px">
-          <Box fontSize="13px" color="quiet" mb="4px">
-            {words.handOverWho}
-          </Box>
-          {to ? (
-            <Flex gap="10px" align="center">
-              <PersonName id={to} />
-              <WordButton onClick={() => setTo(null)}>×</WordButton>
-            </Flex>
-          ) : (
-            <PeoplePicker
-              label={words.handOverWho}
-              insideOnly
-              exclude={[seat.holder, ...seat.coHolders, ...(seat.verb === 'approve' ? [view.author] : [])]}
-              onPick={({ person }) => setTo(person)}
-            />
-          )}
+          <OnePerson
+            label={words.handOverWho}
+            insideOnly
+            exclude={[seat.holder, ...seat.coHolders, ...(seat.verb === 'approve' ? [view.author] : [])]}
+            person={to}
+            onPerson={(who) => setTo(who?.person ?? null)}
+          />
         </Box>
         <Box flex="1" minW="260px">
-          <TextArea
-            aria-label={words.handOverWords}
-            placeholder={words.handOverWords}
-            rows={2}
-            maxLength={4000}
-            value={text}
-            onChange={(event) => setText(event.target.value)}
-          />
+          <WordsField label={words.handOverWords} text={text} onText={setText} />
         </Box>
       </Flex>
       <Fault error={hand.error} />

@@ -6,8 +6,9 @@ import type { Spot } from '@/core/circulation/events';
 import { momentIn } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/sign';
 import { RemarkForm, remarkWords } from '../circulation/Remarks';
-import { SideButton, Slip, WordButton } from '../parts/parts';
-import { RemarkMark } from './RemarkMark';
+import { SideButton, WordButton } from '../parts/buttons';
+import { Slip } from '../parts/parts';
+import { AtSpot, RemarkMark } from './RemarkMark';
 import { signingWords as words } from './words';
 
 /**
@@ -82,17 +83,9 @@ export function useOwnRemarks(
           ) : null,
         )}
         {making && making !== 'whole' && making.page === page && (
-          <Box
-            data-over
-            position="absolute"
-            left="12px"
-            right="12px"
-            maxW="460px"
-            zIndex={5}
-            style={{ top: making.y * scale + 10 }}
-          >
+          <AtSpot spot={making} scale={scale}>
             <Slip label={words.remarkHere}>{form(making)}</Slip>
-          </Box>
+          </AtSpot>
         )}
       </>
     ),

@@ -4,7 +4,9 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import type { Place } from '@/core/page/places';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople } from '../data/use';
-import { PersonName, TextInput, WordButton } from '../parts/parts';
+import { WordButton } from '../parts/buttons';
+import { TextInput } from '../parts/fields';
+import { PersonName } from '../parts/parts';
 import { placeWords, placesWords as words } from './words';
 
 /** A place in the list beside the pages; the chosen one opens with its label and what can be done with it. */

@@ -3,7 +3,8 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import type { Place, PlaceValue } from '@/core/page/places';
 import type { SeatView } from '@/server/signing/sign';
-import { TextInput, WordButton } from '../parts/parts';
+import { WordButton } from '../parts/buttons';
+import { TextInput } from '../parts/fields';
 import { Tile } from '../parts/Tile';
 import { HandMark, MarkShown } from './HandMark';
 import { placeWords, signingWords as words } from './words';

@@ -11,11 +11,13 @@ import { useMe, usePeople, useTell, useTimes } from '../data/use';
 
 import { TinyLine } from '../line/LineDrawing';
 import { toneOf } from '../line/tone';
-import { Choose, DueButton, Fact, GraveButton, PageHead, SideButton, Slip, Tray } from '../parts/parts';
+import { DueButton, GraveButton, SideButton } from '../parts/buttons';
+import { Choose } from '../parts/fields';
+import { Fact, PageHead, Slip, Tray } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
 import { DecisionSlip } from './DecisionSlip';
 import { HandOver } from './HandOver';
-import { RemarkMark } from './RemarkMark';
+import { AtSpot, RemarkMark } from './RemarkMark';
 import { Ruler, Viewer } from './Viewer';
 import { signingWords as words } from './words';
 
@@ -225,19 +227,11 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
                       ) : null,
                     )}
                     {spot !== null && spot !== 'whole' && spot.page === page && (
-                      <Box
-                        data-over
-                        position="absolute"
-                        left="12px"
-                        right="12px"
-                        maxW="460px"
-                        zIndex={5}
-                        style={{ top: spot.y * scale + 10 }}
-                      >
+                      <AtSpot spot={spot} scale={scale}>
                         <Slip label={words.remarkHere}>
                           <NewRemark view={view} file={main.file} spot={spot} onDone={() => setSpot(null)} />
                         </Slip>
-                      </Box>
+                      </AtSpot>
                     )}
                   </>
                 )}

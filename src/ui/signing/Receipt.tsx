@@ -5,7 +5,8 @@ import { isPositive } from '@/core/circulation/events';
 import { momentIn } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/sign';
 import { useTell } from '../data/use';
-import { Fault, SideButton } from '../parts/parts';
+import { SideButton } from '../parts/buttons';
+import { Fault } from '../parts/fields';
 import { signingWords } from './words';
 
 const words = signingWords.receipt;

@@ -50,18 +50,35 @@ export function RemarkMark({
         {n}
       </chakra.button>
       {open && (
-        <Box
-          data-over
-          position="absolute"
-          left="12px"
-          right="12px"
-          maxW="500px"
-          zIndex={5}
-          style={{ top: spot.y * scale + 20 }}
-        >
+        <AtSpot spot={spot} scale={scale}>
           <Slip label={label}>{children}</Slip>
-        </Box>
+        </AtSpot>
       )}
     </>
+  );
+}
+
+/** Lays what belongs to a spot of a page under it. */
+export function AtSpot({
+  spot,
+  scale,
+  children,
+}: {
+  readonly spot: { y: number };
+  readonly scale: number;
+  readonly children: ReactNode;
+}) {
+  return (
+    <Box
+      data-over
+      position="absolute"
+      left="12px"
+      right="12px"
+      maxW="500px"
+      zIndex={5}
+      style={{ top: spot.y * scale + 20 }}
+    >
+      {children}
+    </Box>
   );
 }

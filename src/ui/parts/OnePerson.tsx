@@ -1,0 +1,35 @@
+'use client';
+
+import { Box, Flex } from '@chakra-ui/react';
+import type { ComponentProps } from 'react';
+import type { Who } from '@/core/route/route';
+import { WordButton } from './buttons';
+import { PeoplePicker } from './PeoplePicker';
+import { PersonName } from './parts';
+import { partWords } from './words';
+
+/** One person to be chosen: the picker until somebody is, then who it is and a way to choose somebody else. */
+export function OnePerson({
+  person,
+  onPerson,
+  ...picker
+}: Omit<ComponentProps<typeof PeoplePicker>, 'onPick'> & {
+  readonly person: string | null;
+  readonly onPerson: (who: Who | null) => void;
+}) {
+  return (
+    <>
+      <Box fontSize="13px" color="quiet" mb="4px">
+        {picker.label}
+      </Box>
+      {person ? (
+        <Flex gap="10px" align="center" minH="36px">
+          <PersonName id={person} />
+          <WordButton onClick={() => onPerson(null)}>{partWords.somebodyElse}</WordButton>
+        </Flex>
+      ) : (
+        <PeoplePicker {...picker} onPick={onPerson} />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,107 @@
+'use client';
+
+import { Box, chakra } from '@chakra-ui/react';
+import { type ComponentProps, type ReactNode, useId } from 'react';
+import type { Refusal } from '../data/client';
+
+const inputLook = {
+  bg: 'surface',
+  border: '1px solid',
+  borderColor: 'edge',
+  borderRadius: '6px',
+  px: '10px',
+  minH: '36px',
+  w: '100%',
+  color: 'ink',
+  _placeholder: { color: 'quiet' },
+  _invalid: { borderColor: 'oxblood' },
+} as const;
+
+/** A labelled field, with the help or the fault under it. */
+export function Field({
+  label,
+  help,
+  fault,
+  children,
+}: {
+  readonly label: string;
+  readonly help?: string | undefined;
+  readonly fault?: string | null;
+  readonly children: (props: {
+    id: string;
+    'aria-describedby': string | undefined;
+    'aria-invalid': boolean | undefined;
+  }) => ReactNode;
+}) {
+  const id = useId();
+  const note = fault ?? help;
+  return (
+    <Box mb="14px">
+      <chakra.label htmlFor={id} display="block" fontSize="13px" color="quiet" mb="4px">
+        {label}
+      </chakra.label>
+      {children({ id, 'aria-describedby': note ? `${id}-note` : undefined, 'aria-invalid': fault ? true : undefined })}
+      {note && (
+        <Box id={`${id}-note`} fontSize="13px" mt="4px" color={fault ? 'oxblood' : 'quiet'}>
+          {note}
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+export function TextInput(props: ComponentProps<typeof chakra.input>) {
+  return <chakra.input {...inputLook} {...props} />;
+}
+
+export function TextArea(props: ComponentProps<typeof chakra.textarea>) {
+  return <chakra.textarea {...inputLook} py="8px" rows={3} resize="vertical" {...props} />;
+}
+
+export function Choose(props: ComponentProps<typeof chakra.select>) {
+  return <chakra.select {...inputLook} pr="26px" {...props} />;
+}
+
+/** Where a reason or a word to somebody is typed; the label stands in it until then. */
+export function WordsField({
+  label,
+  text,
+  onText,
+  ...props
+}: Omit<ComponentProps<typeof chakra.textarea>, 'value' | 'onChange'> & {
+  readonly label: string;
+  readonly text: string;
+  readonly onText: (text: string) => void;
+}) {
+  return (
+    <TextArea
+      aria-label={label}
+      placeholder={label}
+      rows={2}
+      maxLength={4000}
+      {...props}
+      value={text}
+      onChange={(event) => onText(event.target.value)}
+    />
+  );
+}
+
+/** What went wrong, where it went wrong; what was entered stays. */
+export function Fault({ error }: { readonly error: Pick<Refusal, 'message'> | null | undefined }) {
+  if (!error) return null;
+  return (
+    <Box
+      role="alert"
+      bg="oxbloodSoft"
+      color="ink"
+      borderLeft="3px solid"
+      borderColor="oxblood"
+      borderRadius="4px"
+      px="12px"
+      py="8px"
+      my="10px"
+    >
+      {error.message}
+    </Box>
+  );
+}
