@@ -9,9 +9,11 @@ import { Fault, Field, TextInput } from './fields';
 import { Tile } from './Tile';
 
 const words = {
-  placeholder: 'Type a name, or a mail address of somebody outside',
+  inside: 'Type a name',
+  anybody: 'Type a name, or a mail address of somebody outside',
   outside: 'outside',
   newOutside: (email: string) => `Somebody outside: ${email}`,
+  nobodyInside: 'Nobody by that name.',
   nobody: 'Nobody by that name. Somebody outside is added by their mail address.',
   name: 'Their name',
   company: 'Their company (may stay empty)',
@@ -122,7 +124,7 @@ export function PeoplePicker({
         aria-expanded={open}
         aria-controls={`${id}-list`}
         aria-activedescendant={open && options[at] ? `${id}-${options[at].key}` : undefined}
-        placeholder={words.placeholder}
+        placeholder={insideOnly ? words.inside : words.anybody}
         value={text}
         onFocus={() => setOpen(true)}
         onBlur={() => setTimeout(() => setOpen(false), 150)}
@@ -161,7 +163,7 @@ export function PeoplePicker({
         >
           {options.length === 0 && (
             <Box px="12px" py="8px" color="quiet">
-              {words.nobody}
+              {insideOnly ? words.nobodyInside : words.nobody}
             </Box>
           )}
           {found.map((person, i) => (
