@@ -23,17 +23,17 @@ import { useSavedText } from './useSavedText';
 import { draftWords as words } from './words';
 
 export function DraftPage({ change }: { readonly change: string }) {
+  const { data: me } = useMe();
   return (
     <Answered<DraftView> name="draft.view" input={{ change }}>
-      {(data) => <Draft key={data.change} data={data} />}
+      {(data) => me && <Draft key={data.change} data={data} mine={me.me.id === data.author} />}
     </Answered>
   );
 }
 
 /** Where the author writes or loads a draft and hands it in; saved as it is typed. */
-function Draft({ data }: { readonly data: DraftView }) {
+function Draft({ data, mine }: { readonly data: DraftView; readonly mine: boolean }) {
   const client = useQueryClient();
-  const { data: me } = useMe();
   const { name } = usePeople();
   const times = useTimes();
   const { ref, width } = useWidth<HTMLDivElement>(760);
@@ -43,10 +43,9 @@ function Draft({ data }: { readonly data: DraftView }) {
   const [progress, setProgress] = useState<number | null>(null);
   const [fault, setFault] = useState<Refusal | null>(null);
   const [handing, setHanding] = useState(false);
-  const mine = me?.me.id === data.author;
   const open = data.phase === 'new' || data.phase === 'running' || data.phase === 'rework';
   const writes = mine && open;
-  const text = useSavedText(data, times.now);
+  const text = useSavedText(data, mine, times.now);
   const { story, state, savedAt, settle, moved } = text;
 
   const apply = async (operation: string, input: object) => {

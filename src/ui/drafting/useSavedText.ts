@@ -20,13 +20,14 @@ interface Kept {
 /**
  * The text, saved as one types: to this device at once, to the server after a short pause. What the server has not
  * taken (no connection, a reload) is put back when the page opens again. A text saved in another window is taken over
- * while nothing was typed in this one; when both were changed, both stand until the author has chosen.
+ * while nothing was typed in this one; when both were changed, both stand until the author has chosen. Whoever only
+ * reads sees what the server has.
  */
-export function useSavedText(data: DraftView, clock: () => number) {
+export function useSavedText(data: DraftView, mine: boolean, clock: () => number) {
   const { change } = data;
   const key = `avenda.draft.${change}`;
   const [start] = useState(() => {
-    const local = readDevice<Kept>(key);
+    const local = mine ? readDevice<Kept>(key) : null;
     const kept = { revision: data.draftRevision, story: storyOf(data) };
     if (!local || sameStory(local.story, kept.story)) return { ...kept, putBack: false, conflict: null };
     return { ...kept, story: local.story, putBack: true, conflict: local.revision === kept.revision ? null : kept };
@@ -49,7 +50,10 @@ export function useSavedText(data: DraftView, clock: () => number) {
 
   const push = useCallback(async (): Promise<boolean> => {
     while (latest.current.dirty) {
-      if (latest.current.conflict) return false;
+      if (latest.current.conflict) {
+        setState('unsaved');
+        return false;
+      }
       const wanted = latest.current.story;
       latest.current.dirty = false;
       setState('saving');
@@ -105,9 +109,11 @@ export function useSavedText(data: DraftView, clock: () => number) {
 
   useEffect(() => {
     if (latest.current.dirty) void settle();
+    // An answer that was lost leaves a copy here of what the server has.
+    else if (mine) keepOnDevice(key, null);
     const timerOfRetries = setInterval(() => latest.current.dirty && !running.current && void settle(), again);
     return () => clearInterval(timerOfRetries);
-  }, [settle]);
+  }, [settle, mine, key]);
 
   const take = useCallback(
     (other: Kept) => {
