@@ -1,4 +1,15 @@
-import { asked, browserOf, expect, expectAccessible, linkFromPost, pdfWith, phone, test } from './people';
+import {
+  asked,
+  browserOf,
+  expect,
+  expectAccessible,
+  linkFromPost,
+  pdfWith,
+  phone,
+  test,
+  told,
+  uploaded,
+} from './people';
 
 interface Listed {
   readonly id: string;
@@ -45,6 +56,10 @@ for (const colorScheme of ['light', 'dark'] as const)
     await page.getByRole('button', { name: /MR-CER-009/ }).click();
     await page.getByRole('button', { name: 'Open tray' }).click();
     await expectAccessible(page, 'Desk, open');
+    await page.goto('/circulations');
+    await page.getByRole('button', { name: /MR-WI-052/ }).click();
+    await expect(page.getByRole('button', { name: 'Remind Oskar' })).toBeVisible();
+    await expectAccessible(page, 'Circulations, open');
     await page.goto(`/circulations/${of('MR-AGR-021')}`);
     await page.getByRole('button', { name: /^Oskar Thiele approves/ }).click();
     await page.getByRole('button', { name: 'Give to somebody else' }).click();
@@ -233,4 +248,27 @@ test('an administrator adds a person, who chooses a password and signs in; other
   await page.goto('/people');
   await expect(page.getByText('Only an administrator changes people.')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Add a person' })).toBeHidden();
+
+  // Somebody who leaves with a seat in hand: its controller is told, and the act that helps is to give it to another.
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const people = await asked<{ id: string; name: string }[]>(ines.page, 'people.list', {});
+  const marit = people.find(({ name }) => name === 'Marit Solheim')?.id;
+  const { circulation } = await told<{ circulation: string }>(ines.page, 'desk.sendQuick', {
+    file: await uploaded(ines.page, 'tickets.pdf', await pdfWith('Tickets')),
+    name: 'tickets.pdf',
+    title: 'Ticket office rules',
+    verb: 'read',
+    people: [{ kind: 'person', person: marit }],
+  });
+  await ines.page.goto(`/circulations/${circulation}`);
+  await expect(ines.page.getByText('1 person is asked.')).toBeVisible();
+  await thea.page.getByRole('button', { name: /^Marit Solheim, / }).click();
+  await thea.page.getByRole('button', { name: 'Has left' }).click();
+  await expect(ines.page.getByText('Marit Solheim has left and cannot act any more.')).toBeVisible();
+  await ines.page.getByRole('button', { name: 'Give Marit’s seat to …' }).click();
+  await ines.page.getByRole('combobox', { name: 'Who takes the seat?' }).fill('Fenna');
+  await ines.page.getByRole('option', { name: /Fenna de Wit/ }).click();
+  await ines.page.getByRole('button', { name: 'Give the seat to Fenna de Wit' }).click();
+  await expect(ines.page.getByRole('button', { name: /^Fenna de Wit confirms/ })).toBeVisible();
+  await expect(ines.page.getByText('Marit Solheim has left')).toBeHidden();
 });

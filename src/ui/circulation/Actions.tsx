@@ -8,6 +8,7 @@ import type { CirculationView } from '@/server/circulation/view';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
 import { DueButton, GraveButton, SideButton } from '../parts/buttons';
 import { Fault } from '../parts/fields';
+import type { SeatRow } from './seatColumns';
 import { circulationWords as words } from './words';
 
 /** What the controller can ask about before it is done. */
@@ -49,6 +50,14 @@ export function Now({ view, steers }: { readonly view: CirculationView; readonly
   return <>{said.runningAll(asked.length, asked.filter((seat) => seat.due !== null && seat.due < now).length)}</>;
 }
 
+/** Whether a seat still waits for somebody, and nobody who holds it works here any more. */
+export function isDeserted(seat: SeatRow, person: ReturnType<typeof usePeople>['person']): boolean {
+  return (
+    ['asked', 'idle', 'suspended'].includes(seat.status) &&
+    [seat.holder, ...seat.coHolders].every((holder) => person(holder)?.state === 'left')
+  );
+}
+
 /** What stands in the way behind the page: somebody who left, letters that do not arrive, a final file not made. */
 export function Troubles({
   view,
@@ -63,9 +72,7 @@ export function Troubles({
     if (kind === 'derive') return words.trouble.final(times.moment(again));
     return over ? words.trouble.mailOver(name(to ?? '')) : words.trouble.mail(name(to ?? ''), times.moment(again));
   };
-  const gone = view.seats.filter(
-    ({ holder, status }) => ['asked', 'idle', 'suspended'].includes(status) && person(holder)?.state === 'left',
-  );
+  const gone = view.seats.filter((seat) => isDeserted(seat, person));
   const lines = [
     ...new Set([...gone.map(({ holder }) => words.trouble.gone(name(holder))), ...view.troubles.map(say)]),
   ];
@@ -124,7 +131,7 @@ export function DueAction({
 }) {
   const router = useRouter();
   const { data } = useMe();
-  const { name } = usePeople();
+  const { name, person } = usePeople();
   const times = useTimes();
   const now = times.now();
   const remind = useTell<{ circulation: string; seat: string }>('circulation.remind');
@@ -151,6 +158,9 @@ export function DueAction({
           {stop.kind === 'missed' ? words.due.extendSeat(first(stop.seat)) : words.due.give(first(stop.seat))}
         </DueButton>
       );
+    const deserted = view.seats.find((seat) => seat.status === 'asked' && isDeserted(seat, person));
+    if (deserted)
+      return <DueButton onClick={() => onOpen(deserted.id)}>{words.due.give(first(deserted.id))}</DueButton>;
     if (task('confirmRound')) return <DueButton onClick={() => onAsk('round')}>{words.due.round}</DueButton>;
     if (task('release'))
       return <DueButton onClick={() => onAsk('release')}>{words.due.release(view.revision)}</DueButton>;

@@ -14,6 +14,7 @@ import { MomentInput } from '../parts/MomentInput';
 import { OnePerson } from '../parts/OnePerson';
 import { PeoplePicker } from '../parts/PeoplePicker';
 import { PersonName, Slip } from '../parts/parts';
+import { isDeserted } from './Actions';
 import type { SeatRow } from './seatColumns';
 import { circulationWords, outcomeWords, statusWords } from './words';
 
@@ -29,13 +30,13 @@ export function SeatSlip({
   readonly seat: SeatRow;
   readonly steers: boolean;
 }) {
-  const { name } = usePeople();
+  const { name, person } = usePeople();
   const { data: me } = useMe();
   const times = useTimes();
   const router = useRouter();
   const stopped = view.stops.some((stop) => 'seat' in stop && stop.seat === seat.id);
   const [doing, setDoing] = useState<'extend' | 'give' | 'second' | null>(
-    steers && stopped ? (seat.status === 'missed' ? 'extend' : 'give') : null,
+    steers && (stopped || isDeserted(seat, person)) ? (seat.status === 'missed' ? 'extend' : 'give') : null,
   );
   const [copied, setCopied] = useState(false);
   const [fault, setFault] = useState<Refusal | null>(null);
