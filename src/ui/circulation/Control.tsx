@@ -110,7 +110,7 @@ function Page({ view }: { readonly view: CirculationView }) {
         flex="none"
         overflow="hidden"
         // What is being looked at needs the room; the line comes back when it is closed.
-        display={asking || tray ? 'none' : 'block'}
+        display={asking || tray ? 'none' : { base: open ? 'none' : 'block', md: 'block' }}
       >
         <LineDrawing
           model={view.line}

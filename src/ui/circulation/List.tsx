@@ -166,11 +166,11 @@ function RowSlip({ view }: { readonly view: CirculationView }) {
         <Now view={view} steers={steers} />
         {steers && <Troubles view={view} />}
         {open.slice(0, 5).map((seat) => (
-          <Flex key={seat.id} gap="14px" mt="4px" align="center">
+          <Flex key={seat.id} columnGap="14px" mt="4px" align="center" flexWrap={{ base: 'wrap', md: 'nowrap' }}>
             <Box w="200px" flex="none">
               <PersonName id={seat.holder} />
             </Box>
-            <Box minW={0} truncate>
+            <Box minW={0}>
               <SeatState seat={seat} now={times.now()} moment={times.moment} />
               {(seat.due ?? seat.since) !== null && (
                 <chakra.span color="quiet">

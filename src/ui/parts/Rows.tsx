@@ -122,8 +122,10 @@ export function Rows<R>({
     if (at < 0 || open === null) return;
     virtual.scrollToIndex(at, { align: 'auto' });
     const timer = setTimeout(() => {
-      const row = scroller.current?.querySelector(`[data-row="${CSS.escape(open)}"]`);
-      row?.parentElement?.scrollIntoView({ block: 'nearest' });
+      const whole = scroller.current?.querySelector(`[data-row="${CSS.escape(open)}"]`)?.parentElement;
+      // What does not fit begins at its beginning.
+      const fits = !whole || !scroller.current || whole.offsetHeight < scroller.current.clientHeight - 40;
+      whole?.scrollIntoView({ block: fits ? 'nearest' : 'start' });
     }, 60);
     return () => clearTimeout(timer);
   }, [open, items, virtual]);
