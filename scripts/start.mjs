@@ -25,7 +25,7 @@ await main(async () => {
   ensurePackages();
   if (own) ensurePrograms('postgres');
   await build();
-  const cluster = own ? await startCluster({ name: 'cluster', firstPort: 54_210 }) : null;
+  const cluster = own ? await startCluster({ name: 'cluster', firstPort: 54_210, precious: true }) : null;
   const children = [];
   const close = async () => {
     await endAll(children);

@@ -13,7 +13,9 @@ await main(async () => {
   const name = process.env.DATABASE_URL ? null : existsSync(path.join(data, 'demo.secret')) ? 'demo' : 'cluster';
   if (name && !existsSync(path.join(data, `${name}.secret`)))
     throw new Plain('There is no database yet. Start the demo or the installation first.');
-  const cluster = name ? await startCluster({ name, firstPort: name === 'demo' ? 54_310 : 54_210 }) : null;
+  const cluster = name
+    ? await startCluster({ name, firstPort: name === 'demo' ? 54_310 : 54_210, precious: true })
+    : null;
   try {
     runEntry(
       'trail',

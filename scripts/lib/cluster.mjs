@@ -91,56 +91,76 @@ export function keptSecret(name) {
 
 /**
  * Starts a PostgreSQL cluster of this clone's own on loopback and gives its superuser's URL parts and a function
- * that stops it. `careless` turns durability off, for tests.
+ * that stops it. `careless` turns durability off, for tests. A cluster that an earlier clone left in its place, with a
+ * secret that went with that clone, is made anew, unless it is `precious`.
  */
-export async function startCluster({ name, firstPort, careless = false }) {
+export async function startCluster({ name, firstPort, careless = false, precious = false }) {
   const bin = postgresBin();
   if (!bin) throw new Plain('PostgreSQL is not installed.');
   const user = serverUser();
   const folder = clusterFolder(name, user);
   const password = keptSecret(name);
-  const as = { ...user, cwd: '/', env: { ...process.env, LC_ALL: 'C.UTF-8' } };
-  const log = path.join(folder, 'server.log');
-  if (!existsSync(path.join(folder, 'PG_VERSION'))) {
-    rmSync(folder, { recursive: true, force: true });
-    // The folder above must let the server's user through; only the cluster itself is closed to others.
-    mkdirSync(path.dirname(folder), { recursive: true, mode: 0o755 });
-    if (folder.startsWith('/var/lib/avenda/')) chmodSync('/var/lib/avenda', 0o755);
-    mkdirSync(folder, { mode: 0o700 });
-    const pwfile = `${folder}.pw`;
-    writeFileSync(pwfile, password, { mode: 0o600 });
-    if (user.uid !== undefined) {
-      chownSync(folder, user.uid, user.gid);
-      chownSync(pwfile, user.uid, user.gid);
-    }
-    chmodSync(folder, 0o700);
-    const made = spawnSync(
-      path.join(bin, 'initdb'),
-      [
-        '-D',
-        folder,
-        '-U',
-        'postgres',
-        '--encoding=UTF8',
-        '--locale=C.UTF-8',
-        '--locale-provider=icu',
-        '--icu-locale=und',
-        '--auth=scram-sha-256',
-        `--pwfile=${pwfile}`,
-      ],
-      { ...as, timeout: 120_000 },
+  const at = { bin, user, folder, password, as: { ...user, cwd: '/', env: { ...process.env, LC_ALL: 'C.UTF-8' } } };
+  makeCluster(at);
+  const cluster = await serve(at, firstPort, careless);
+  if (cluster.opens()) return cluster;
+  // A precious one that runs already is somebody else’s to stop.
+  cluster.stop({ always: !precious });
+  if (precious)
+    throw new Plain(
+      `There is a database of an earlier installation in ${folder}, which the secret in ${data} does not open. Put the right secret back there, or move that folder away.`,
     );
-    rmSync(pwfile, { force: true });
-    if (made.status !== 0) {
-      rmSync(folder, { recursive: true, force: true });
-      const why = String(made.stderr).trim();
-      throw new Plain(
-        /No space left/.test(why)
-          ? 'The disk is full. Please make room and start again.'
-          : `The database cluster could not be made: ${why}`,
-      );
-    }
+  rmSync(folder, { recursive: true, force: true });
+  makeCluster(at);
+  return serve(at, firstPort, careless);
+}
+
+/** Makes the cluster when it is not there: UTF8, ICU collation, password for everybody. */
+function makeCluster({ bin, user, folder, password, as }) {
+  if (existsSync(path.join(folder, 'PG_VERSION'))) return;
+  rmSync(folder, { recursive: true, force: true });
+  // The folder above must let the server's user through; only the cluster itself is closed to others.
+  mkdirSync(path.dirname(folder), { recursive: true, mode: 0o755 });
+  if (folder.startsWith('/var/lib/avenda/')) chmodSync('/var/lib/avenda', 0o755);
+  mkdirSync(folder, { mode: 0o700 });
+  const pwfile = `${folder}.pw`;
+  writeFileSync(pwfile, password, { mode: 0o600 });
+  if (user.uid !== undefined) {
+    chownSync(folder, user.uid, user.gid);
+    chownSync(pwfile, user.uid, user.gid);
   }
+  chmodSync(folder, 0o700);
+  const made = spawnSync(
+    path.join(bin, 'initdb'),
+    [
+      '-D',
+      folder,
+      '-U',
+      'postgres',
+      '--encoding=UTF8',
+      '--locale=C.UTF-8',
+      '--locale-provider=icu',
+      '--icu-locale=und',
+      '--auth=scram-sha-256',
+      `--pwfile=${pwfile}`,
+    ],
+    { ...as, timeout: 120_000 },
+  );
+  rmSync(pwfile, { force: true });
+  if (made.status !== 0) {
+    rmSync(folder, { recursive: true, force: true });
+    const why = String(made.stderr).trim();
+    throw new Plain(
+      /No space left/.test(why)
+        ? 'The disk is full. Please make room and start again.'
+        : `The database cluster could not be made: ${why}`,
+    );
+  }
+}
+
+/** Starts the server of a cluster, or finds it running, on the first free port. */
+async function serve({ bin, folder, password, as }, firstPort, careless) {
+  const log = path.join(folder, 'server.log');
   clearStale(folder);
   const running = livingPid(folder);
   let port = running?.port ?? 0;
@@ -166,16 +186,16 @@ export async function startCluster({ name, firstPort, careless = false }) {
     started = result.status === 0;
     if (!started && attempt >= 2) throw new Plain(`The database server did not start. Its log: ${log}\n${tail(log)}`);
   }
-  const stop = () => {
-    if (started)
+  const stop = ({ always = false } = {}) => {
+    if (started || always)
       spawnSync(path.join(bin, 'pg_ctl'), ['-D', folder, '-m', 'fast', '-w', '-t', '30', 'stop'], {
         ...as,
         stdio: 'ignore',
         timeout: 60_000,
       });
   };
-  const query = (database, text) => {
-    const result = spawnSync(
+  const ask = (database, text) =>
+    spawnSync(
       'psql',
       [
         '-h',
@@ -199,10 +219,13 @@ export async function startCluster({ name, firstPort, careless = false }) {
         timeout: 60_000,
       },
     );
+  const query = (database, text) => {
+    const result = ask(database, text);
     if (result.status !== 0) throw new Plain(`The database refused a set-up step: ${String(result.stderr).trim()}`);
     return String(result.stdout).trim();
   };
-  return { port, folder, stop, query, password };
+  const opens = () => !/password authentication failed/.test(String(ask('postgres', 'select 1').stderr));
+  return { port, folder, stop, query, opens, password };
 }
 
 /** Makes the owner role and the database when they are missing; gives the owner's URL. */

@@ -14,6 +14,7 @@ import {
 interface Seat {
   readonly id: string;
   readonly holder: string;
+  readonly decision: { readonly outcome: string; readonly words: string | null } | null;
 }
 interface View {
   readonly words: string | null;
@@ -207,9 +208,15 @@ test('somebody outside reviews on a phone: remarks where it stands, reads the an
   await expect(page.getByText('It is, see the table.')).toBeVisible({ timeout: 30_000 });
   await expectAccessible(page, 'Signing page, an answer');
   await page.keyboard.press('Escape');
+  // A reason that was begun and left goes nowhere.
+  await page.getByRole('button', { name: 'Return it …' }).click();
+  await page.getByRole('textbox', { name: 'Why?' }).fill('Too angry to send.');
+  await page.getByRole('button', { name: 'Back to the document' }).click();
   await page.getByRole('button', { name: 'Finish the review' }).click();
   await page.getByRole('button', { name: 'Finish the review' }).click();
   await expect(page.getByText('You have answered this.')).toBeVisible();
+  const { seats } = await asked<View>(ines.page, 'circulation.view', { circulation });
+  expect(seats.map(({ decision }) => [decision?.outcome, decision?.words])).toEqual([['done', null]]);
   const { remarks } = await asked<View>(ines.page, 'circulation.view', { circulation });
   expect(remarks.map(({ by, words }) => [by, words])).toEqual([
     ['jarek', 'This load is not the agreed one.'],

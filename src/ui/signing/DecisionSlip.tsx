@@ -28,14 +28,15 @@ export function DecisionSlip({
 }) {
   const router = useRouter();
   const { data: me } = useMe();
-  const [text, setText] = useKeptText(`decide.${seat.id}.${seat.epoch}.${me?.me.id}`);
+  const refuses = outcome === 'returned' || outcome === 'declined';
+  // A reason that was begun and left does not become a word with an approval.
+  const [text, setText] = useKeptText(`${refuses ? 'refuse' : 'decide'}.${seat.id}.${seat.epoch}.${me?.me.id}`);
   const decide = useTell<object>('seat.decideMine', {
     after: () => {
       setText('');
       router.push('/desk');
     },
   });
-  const refuses = outcome === 'returned' || outcome === 'declined';
   const speaks = refuses || seat.verb === 'approve';
   const said: Outcome = outcome === 'approved' && text.trim() ? 'approvedWithRemarks' : outcome;
   const put = () =>

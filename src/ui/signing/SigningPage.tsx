@@ -46,7 +46,9 @@ export function SigningPage({
   const values = kept ?? {};
   const [active, setActive] = useState<string | null>(null);
   const [panel, setPanel] = useState<Panel>(null);
-  const [text, setText] = useKeptText(`decide.${view.seat}.${view.epoch}`);
+  // A reason that was begun and left does not become a word with a decision.
+  const [reason, setReason] = useKeptText(`refuse.${view.seat}.${view.epoch}`);
+  const [remark, setRemark] = useKeptText(`decide.${view.seat}.${view.epoch}`);
   const [agreed, setAgreed] = useState(false);
   const inside = base === '';
   const see = useTell<object>(inside ? 'circulation.see' : 'seat.see', { base });
@@ -90,13 +92,14 @@ export function SigningPage({
         epoch,
         scope: document.scope,
         outcome,
-        words: text,
+        words: outcome === 'returned' || outcome === 'declined' ? reason : remark,
         values: outcome === 'signed' ? pick(values, places) : {},
       },
       {
         onSuccess: () => {
           keep(null);
-          setText('');
+          setReason('');
+          setRemark('');
         },
       },
     );
@@ -107,7 +110,7 @@ export function SigningPage({
   const positive: Outcome = signs
     ? 'signed'
     : view.verb === 'approve'
-      ? text.trim()
+      ? remark.trim()
         ? 'approvedWithRemarks'
         : 'approved'
       : view.verb === 'read'
@@ -149,7 +152,7 @@ export function SigningPage({
           minH="40px"
           borderColor="oxblood"
           busy={decide.isPending}
-          disabled={text.trim() === ''}
+          disabled={reason.trim() === ''}
           onClick={() => put(panel === 'decline' ? 'declined' : 'returned')}
         >
           {panel === 'decline' ? words.doDecline : words.doReturn}
@@ -306,14 +309,14 @@ export function SigningPage({
               verb={view.verb}
               agreed={agreed}
               onAgreed={setAgreed}
-              text={text}
-              onText={setText}
+              text={remark}
+              onText={setRemark}
             />
           )}
           {(panel === 'decline' || panel === 'return') && (
             <Box mb="10px">
               <Box mb="6px">{panel === 'decline' ? words.declineWhat : words.returnWhat}</Box>
-              <WordsField label={words.reason} text={text} onText={setText} autoFocus />
+              <WordsField label={words.reason} text={reason} onText={setReason} autoFocus />
             </Box>
           )}
           {panel === 'later' && (
