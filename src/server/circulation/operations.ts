@@ -12,10 +12,20 @@ import type { Tx } from '../db/connect';
 import { asides, setAside, setAsideIfAny } from '../events/streams';
 import { findFile } from '../files/store';
 import { operation, personOf } from '../operations/operation';
-import { hash, id, instantOrNone, places, reason, remark, route, who, words } from '../operations/schemas';
+import {
+  hash,
+  id,
+  instantOrNone,
+  places,
+  type RemarkInput,
+  reason,
+  remark,
+  route,
+  who,
+  words,
+} from '../operations/schemas';
 import { refuse } from '../refused';
 import { actOnRecord } from '../register/act';
-import type { RemarkInput } from '../signing/sign';
 import { act, nextCirculationNumber } from './act';
 import { inGeneral, onCirculation } from './claims';
 import { circulationState, recordState } from './load';

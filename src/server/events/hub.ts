@@ -2,15 +2,10 @@ import { listen } from '../db/connect';
 
 type Hear = (hint: string) => void;
 
-interface Told {
-  readonly at: number;
-  readonly hint: string;
-}
-
 interface Hub {
   readonly ears: Map<string, Set<Hear>>;
-  /** What each organization was told lately, oldest first. */
-  readonly recent: Map<string, Told[]>;
+  /** What each organization was told lately, and when; both oldest first. */
+  readonly recent: Map<string, Map<string, number>>;
   started: Promise<unknown> | null;
 }
 // One listening connection a process, however many copies of this module a bundler makes.
@@ -22,17 +17,31 @@ const hub = scope.avendaHub;
 const latelyMs = 30_000;
 const most = 500;
 
+function forgetOld(told: Map<string, number>, now: number): void {
+  for (const [hint, at] of told) {
+    if (now - at < latelyMs) return;
+    told.delete(hint);
+  }
+}
+
 function tell(organization: string, hint: string): void {
   const at = performance.now();
-  const recent = (hub.recent.get(organization) ?? []).filter((told) => at - told.at < latelyMs && told.hint !== hint);
-  recent.push({ at, hint });
-  // Whoever was told last stands last, so what is over stands first.
+  const told = hub.recent.get(organization) ?? new Map<string, number>();
+  // What is told again moves to the end, so that what is over always stands first.
+  told.delete(hint);
+  told.set(hint, at);
+  forgetOld(told, at);
+  if (told.size > most) {
+    told.clear();
+    told.set('everything', at);
+  }
   hub.recent.delete(organization);
-  for (const [known, list] of hub.recent) {
-    if (at - (list[list.length - 1] as Told).at < latelyMs) break;
+  for (const [known, hints] of hub.recent) {
+    forgetOld(hints, at);
+    if (hints.size > 0) break;
     hub.recent.delete(known);
   }
-  hub.recent.set(organization, recent.length > most ? [{ at, hint: 'everything' }] : recent);
+  hub.recent.set(organization, told);
   for (const ear of hub.ears.get(organization) ?? []) ear(hint);
 }
 
@@ -63,7 +72,7 @@ export async function hearHints(organization: string, hear: Hear): Promise<() =>
   // Nobody listened here before the first one came, so nobody knows what was told.
   if (first) hear('everything');
   const now = performance.now();
-  for (const told of hub.recent.get(organization) ?? []) if (now - told.at < latelyMs) hear(told.hint);
+  for (const [hint, at] of hub.recent.get(organization) ?? []) if (now - at < latelyMs) hear(hint);
   return () => {
     ears.delete(hear);
     if (ears.size === 0) hub.ears.delete(organization);

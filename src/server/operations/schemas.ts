@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import type { Spot } from '@/core/circulation/events';
 import { placeKinds, placeLimits } from '@/core/page/places';
 import { routeLimits, verbs } from '@/core/route/route';
 
@@ -100,6 +101,14 @@ export const placeValue = Joi.alternatives(
   }),
   Joi.object({ kind: Joi.valid('ticked').required(), ticked: Joi.boolean().required() }),
 );
+
+export interface RemarkInput {
+  readonly remark: string;
+  readonly thread: string | null;
+  readonly file: string;
+  readonly spot: Spot | null;
+  readonly words: string;
+}
 
 /** A remark or an answer in a thread, on a spot of a page (in points) or on the whole. */
 export const remark = {

@@ -8,9 +8,9 @@ import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
 import { operation, personOf } from '../operations/operation';
-import { hash, id, placeValue, remark, words } from '../operations/schemas';
+import { hash, id, placeValue, type RemarkInput, remark, words } from '../operations/schemas';
 import { refuse } from '../refused';
-import { decideFromPage, type RemarkInput, remarkFromPage, type SigningInput, seatView } from './sign';
+import { decideFromPage, remarkFromPage, type SigningInput, seatView } from './sign';
 
 const signing = {
   seat: id.required(),

@@ -1,5 +1,5 @@
 import type { Actor } from '@/core/access/may';
-import { isPositive, type Outcome, type Spot } from '@/core/circulation/events';
+import { isPositive, type Outcome } from '@/core/circulation/events';
 import {
   type Circulation,
   decisionOf,
@@ -18,6 +18,7 @@ import type { Tx } from '../db/connect';
 import { asides, setAside, setAsideIfAny } from '../events/streams';
 import { findFile } from '../files/store';
 import type { Caller } from '../operations/operation';
+import type { RemarkInput } from '../operations/schemas';
 import { refuse } from '../refused';
 
 /** How long after release the copy can still be fetched through the receipt. */
@@ -38,14 +39,6 @@ export interface SigningEvidence {
   readonly address: string;
   readonly agent: string;
   readonly identified: string;
-}
-
-export interface RemarkInput {
-  readonly remark: string;
-  readonly thread: string | null;
-  readonly file: string;
-  readonly spot: Spot | null;
-  readonly words: string;
 }
 
 /** A remark through a link: while its seat is asked, on what is open to it, and answers only in threads of its own. */
@@ -133,7 +126,7 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
   );
   const words = await asides(tx, [state.words, decision?.words, ...said.map((remark) => remark.words)]);
   const people = new Map<string, string>();
-  for (const { by } of said) people.set(by, (await personNamed(tx, by))?.name ?? '');
+  for (const by of new Set(said.map((remark) => remark.by))) people.set(by, (await personNamed(tx, by))?.name ?? '');
   const stored = version && open ? await findFile(tx, mainFile(version)) : null;
   return {
     circulation,

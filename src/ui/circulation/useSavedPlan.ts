@@ -45,11 +45,11 @@ export function useSavedPlan(view: CirculationView, editable: boolean) {
         await tell('circulation.plan', { circulation, route: wanted.route, words: wanted.text }, { keepalive });
         setSaved(mark);
         setError(null);
+        void client.invalidateQueries();
       } catch (fault) {
         setError(fault as Refusal);
       }
       now.current.running = false;
-      await client.invalidateQueries();
     },
     [circulation, client],
   );

@@ -1,11 +1,12 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { type ReactNode, useEffect, useState } from 'react';
+import { type ReactNode, useState } from 'react';
 import type { Spot } from '@/core/circulation/events';
 import { momentIn } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/sign';
 import { RemarkForm, remarkWords } from '../circulation/Remarks';
+import { useEscape } from '../data/useEscape';
 import { SideButton, WordButton } from '../parts/buttons';
 import { Slip } from '../parts/parts';
 import { AtSpot, RemarkMark } from './RemarkMark';
@@ -26,15 +27,10 @@ export function useOwnRemarks(
 } {
   const [making, setMaking] = useState<Spot | 'whole' | null>(null);
   const [opened, setOpened] = useState<string | null>(null);
-  useEffect(() => {
-    const close = (event: KeyboardEvent) => {
-      if (event.key !== 'Escape') return;
-      setMaking(null);
-      setOpened(null);
-    };
-    window.addEventListener('keydown', close);
-    return () => window.removeEventListener('keydown', close);
-  }, []);
+  useEscape(() => {
+    setMaking(null);
+    setOpened(null);
+  });
   const file = view.document?.file;
   if (view.verb === 'sign' || base === '' || !file) return { onSpot: undefined, onPage: () => null, onWhole: null };
 

@@ -8,6 +8,7 @@ import type { CirculationView } from '@/server/circulation/view';
 import { NewRemark, Remarks } from '../circulation/Remarks';
 import { circulationWords } from '../circulation/words';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
+import { useEscape } from '../data/useEscape';
 
 import { TinyLine } from '../line/LineDrawing';
 import { toneOf } from '../line/tone';
@@ -51,16 +52,11 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
   useEffect(() => {
     if (unseen && scope) tellSeen({ circulation: view.id, seat: id, epoch, scope });
   }, [unseen, scope, tellSeen, view.id, id, epoch]);
-  useEffect(() => {
-    const close = (event: KeyboardEvent) => {
-      if (event.key !== 'Escape') return;
-      setSpot(null);
-      setOpened(null);
-      setPanel(null);
-    };
-    window.addEventListener('keydown', close);
-    return () => window.removeEventListener('keydown', close);
-  }, []);
+  useEscape(() => {
+    setSpot(null);
+    setOpened(null);
+    setPanel(null);
+  });
 
   if (!version) return <Box p="24px">{circulationWords.plan.noVersion}</Box>;
   const main = version.files.find((file) => file.role === 'main');
