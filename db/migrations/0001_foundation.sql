@@ -123,7 +123,7 @@ create table event (
 );
 
 -- What a person wrote, addresses and devices, beside the events and erasable without breaking their chain.
-create table aside (
+create table payload (
   organization uuid not null,
   hash text not null,
   salt text not null,
@@ -309,7 +309,7 @@ do $$
 declare
   name text;
 begin
-  foreach name in array array['profile', 'kind', 'person', 'invitation', 'session', 'event', 'aside', 'command', 'counter',
+  foreach name in array array['profile', 'kind', 'person', 'invitation', 'session', 'event', 'payload', 'command', 'counter',
     'file', 'chunk', 'draft', 'circulation', 'task', 'involvement', 'timer', 'register', 'revision', 'link', 'job']
   loop
     execute format('alter table %I enable row level security', name);

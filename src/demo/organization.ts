@@ -1,9 +1,9 @@
 import type { Role } from '@/core/access/may';
 import { addPerson } from '@/server/admin/operations';
 import { foundOrganization, organizations } from '@/server/admin/setup';
-import { takeChanceFrom } from '@/server/chance';
 import { inOrganization } from '@/server/db/connect';
 import type { Deliver } from '@/server/mail/send';
+import { setRandomSource } from '@/server/random';
 import { texts } from './documents';
 import { branches, seeded, series, stage, teller, workingDay } from './teller';
 
@@ -32,7 +32,7 @@ const outside: readonly (readonly [string, string, string, string, string])[] = 
 /** Lays out Marrowfell Ropeway and its recent weeks, once. Gives false when it is there already. */
 export async function layOutDemo(today: number, deliver: Deliver): Promise<boolean> {
   if ((await organizations()).length > 0) return false;
-  takeChanceFrom(seeded('marrowfell'));
+  setRandomSource(seeded('marrowfell'));
   const begin = workingDay(today, 90, '08:00');
   await foundOrganization({ id, name: 'Marrowfell Ropeway', zone: 'Europe/Oslo', letters: 'MR' }, begin);
   for (const [i, [person, name, work, roles]] of members.entries())
@@ -70,7 +70,7 @@ export async function layOutDemo(today: number, deliver: Deliver): Promise<boole
       { at: begin + 60_000 },
     );
   await tellThePast(today, deliver);
-  takeChanceFrom(null);
+  setRandomSource(null);
   return true;
 }
 
@@ -92,7 +92,7 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
         reason,
         route: series(stage('approve', [approver], { due: day(ago, '16:00') })),
       });
-      await t.handIn(trip, day(ago + 2, '11:30'), lines);
+      await t.submit(trip, day(ago + 2, '11:30'), lines);
       await t.send(trip, day(ago + 2, '13:05'));
       await t.see(trip, day(ago + 1, '08:40'), approver);
       await t.decide(trip, day(ago + 1, '09:20'), approver, 'approved');
@@ -117,30 +117,30 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
       stage('approve', ['oskar'], { due: day(-4, '16:00') }),
       stage('read', ['yuki', 'caspian', 'fenna'], { rule: { kind: 'atLeast', k: 2 } }),
     ),
-    words: 'Please look at section 3 above all. The interval is what the inspection body will ask about.',
+    note: 'Please look at section 3 above all. The interval is what the inspection body will ask about.',
   });
-  await t.handIn(ropeTrip, day(7, '14:10'), texts.ropeInspection, {
-    words: 'Section 3 is new',
+  await t.submit(ropeTrip, day(7, '14:10'), texts.ropeInspection, {
+    note: 'Section 3 is new',
     attachments: ['Wire photographs, winter.zip', 'Rope log, last quarter.csv'],
   });
   await t.send(ropeTrip, day(6, '08:15'));
   await t.see(ropeTrip, day(6, '09:02'), 'yuki');
-  const remark = await t.remark(
+  const comment = await t.comment(
     ropeTrip,
     day(5, '10:20'),
     'yuki',
     'Two broken wires were found at five months last winter. Six months is too long.',
     { page: 0, x: 310, y: 330 },
   );
-  await t.remark(
+  await t.comment(
     ropeTrip,
     day(5, '13:40'),
     'rufus',
     'Agreed, I will bring the numbers into the next version.',
     null,
-    remark,
+    comment,
   );
-  await t.remark(ropeTrip, day(4, '09:15'), 'yuki', 'Which photograph goes into the log, the first or the clearest?', {
+  await t.comment(ropeTrip, day(4, '09:15'), 'yuki', 'Which photograph goes into the log, the first or the clearest?', {
     page: 0,
     x: 120,
     y: 520,
@@ -165,9 +165,9 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
       ),
       stage('approve', ['oskar', 'benedikt'], { order: 'oneByOne', due: day(-6, '16:00') }),
     ),
-    words: 'Technical and rescue review run side by side.',
+    note: 'Technical and rescue review run side by side.',
   });
-  await t.handIn(planTrip, day(6, '10:00'), texts.evacuation, { attachments: ['Map of the service road.pdf'] });
+  await t.submit(planTrip, day(6, '10:00'), texts.evacuation, { attachments: ['Map of the service road.pdf'] });
   await t.send(planTrip, day(5, '08:10'));
   await t.see(planTrip, day(5, '08:55'), 'rufus');
   await t.decide(planTrip, day(4, '14:30'), 'rufus', 'done');
@@ -189,14 +189,14 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     reason: 'New torque for the jaw bolts',
     route: series(stage('review', ['yuki']), stage('approve', ['oskar', 'petra'], { due: day(1, '16:00') })),
   });
-  await t.handIn(gripTrip, day(9, '10:00'), texts.gripTest);
+  await t.submit(gripTrip, day(9, '10:00'), texts.gripTest);
   await t.send(gripTrip, day(9, '10:30'));
   await t.see(gripTrip, day(8, '08:20'), 'yuki');
   await t.decide(gripTrip, day(8, '09:45'), 'yuki', 'done');
   await t.see(gripTrip, day(6, '13:10'), 'petra');
-  await t.decide(gripTrip, day(6, '13:50'), 'petra', 'approvedWithRemarks', 'Say who seals the bolts.');
+  await t.decide(gripTrip, day(6, '13:50'), 'petra', 'approvedWithComments', 'Say who seals the bolts.');
   await t.remind(gripTrip, day(2, '09:00'), 'oskar');
-  await t.addCoHolder(gripTrip, day(1, '09:05'), 'oskar', 'caspian');
+  await t.addSecondHolder(gripTrip, day(1, '09:05'), 'oskar', 'caspian');
 
   // MR-AGR-021: two approval branches, then signatures one after another, one of them outside.
   const supply = {
@@ -221,9 +221,9 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
       stage('approve', ['benedikt'], { due: day(-5, '16:00') }),
       stage('sign', ['lotte', 'benedikt'], { order: 'oneByOne', due: day(-12, '16:00') }),
     ),
-    words: 'The price is settled. Please check liability and the splicing on site.',
+    note: 'The price is settled. Please check liability and the splicing on site.',
   });
-  await t.handIn(supplyTrip, day(12, '15:00'), texts.ropeSupply, { attachments: ['Offer, Tessel Wire Works.pdf'] });
+  await t.submit(supplyTrip, day(12, '15:00'), texts.ropeSupply, { attachments: ['Offer, Tessel Wire Works.pdf'] });
   await t.send(supplyTrip, day(11, '08:00'));
   for (const [person, ago] of [
     ['petra', 10],
@@ -238,7 +238,7 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     supplyTrip,
     day(3, '15:40'),
     'noor',
-    'approvedWithRemarks',
+    'approvedWithComments',
     'The earthing of the drum must be stated.',
   );
   await t.see(supplyTrip, day(1, '10:42'), 'caspian');
@@ -251,10 +251,10 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     author: 'petra',
     reason: 'Winter season',
     route: series(stage('sign', ['oskar', 'petra', 'jarek'], { due: day(-1, '16:00') })),
-    words: 'The season opens on Saturday. Thank you for signing this week.',
+    note: 'The season opens on Saturday. Thank you for signing this week.',
   });
-  await t.handIn(readyTrip, day(7, '11:00'), texts.readiness);
-  await t.putPlaces(readyTrip, day(7, '11:20'), [
+  await t.submit(readyTrip, day(7, '11:00'), texts.readiness);
+  await t.putFields(readyTrip, day(7, '11:20'), [
     { person: 'oskar', page: 0, x: 60, y: 430 },
     { person: 'petra', page: 0, x: 225, y: 430 },
     { person: 'jarek', page: 0, x: 390, y: 430 },
@@ -288,7 +288,7 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
       stage('read', ['rufus', 'yuki', 'noor', 'fenna', 'caspian', 'oskar', 'dalia', 'thea'], { due: day(-3, '16:00') }),
     ),
   });
-  await t.handIn(loneTrip, day(6, '09:30'), texts.loneWorking);
+  await t.submit(loneTrip, day(6, '09:30'), texts.loneWorking);
   await t.send(loneTrip, day(6, '09:40'));
   await t.see(loneTrip, day(5, '16:00'), 'benedikt');
   await t.decide(loneTrip, day(5, '16:10'), 'benedikt', 'approved');
@@ -328,7 +328,7 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     reason: 'Winter staff',
     route: series(stage('review', ['petra', 'fenna', 'yuki']), stage('approve', ['oskar'])),
   });
-  await t.handIn(briefTrip, day(8, '14:00'), texts.briefing);
+  await t.submit(briefTrip, day(8, '14:00'), texts.briefing);
   await t.send(briefTrip, day(8, '14:20'));
   await t.see(briefTrip, day(7, '08:10'), 'fenna');
   await t.decide(briefTrip, day(7, '08:30'), 'fenna', 'done');
@@ -340,11 +340,11 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     'returned',
     'The rule for the loading area is missing its reason.',
   );
-  await t.handIn(
+  await t.submit(
     briefTrip,
     day(2, '13:30'),
     [...texts.briefing, 'Carriers cannot stop within the length of the loading area.'],
-    { words: 'Reason added' },
+    { note: 'Reason added' },
   );
 
   // MR-FRM-030: everybody has acted; it waits for its release.
@@ -356,7 +356,7 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     reason: 'Second radio',
     route: series(stage('approve', ['oskar', 'rufus'])),
   });
-  await t.handIn(nightTrip, day(5, '09:00'), texts.nightWork);
+  await t.submit(nightTrip, day(5, '09:00'), texts.nightWork);
   await t.send(nightTrip, day(5, '09:15'));
   for (const [person, ago] of [
     ['rufus', 4],
@@ -381,7 +381,7 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     reason: 'Operator asks for winter access',
     route: mastRoute(),
   });
-  await t.handIn(mastTrip, day(15, '11:00'), texts.mast);
+  await t.submit(mastTrip, day(15, '11:00'), texts.mast);
   await t.send(mastTrip, day(15, '11:10'));
   await t.see(mastTrip, day(14, '08:00'), 'rufus');
   await t.withdraw(
@@ -395,10 +395,10 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     reason: 'Operator asks for winter access, new terms',
     route: mastRoute(),
   });
-  await t.handIn(
+  await t.submit(
     mastAgain,
     day(2, '16:00'),
     [...texts.mast, '# Winter', 'In winter access is by chairlift only, with the first run of the day.'],
-    { words: 'New terms' },
+    { note: 'New terms' },
   );
 }

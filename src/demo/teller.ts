@@ -3,18 +3,18 @@ import { Temporal } from 'temporal-polyfill';
 import type { Command } from '@/core/circulation/commands';
 import type { Outcome } from '@/core/circulation/events';
 import { currentScope, mainFile, newest } from '@/core/circulation/state';
-import type { Place, PlaceValue } from '@/core/page/places';
+import type { Field, FieldValue } from '@/core/page/fields';
 import type { Parallel, Route, Rule, Series, Stage, Verb } from '@/core/route/route';
-import { newId } from '@/server/chance';
 import { act } from '@/server/circulation/act';
 import { circulationState, recordState } from '@/server/circulation/load';
 import { startChange } from '@/server/circulation/operations';
 import { inOrganization, type Tx } from '@/server/db/connect';
-import { type DraftFile, draftOf, handInVersion, makeVersion } from '@/server/drafting/draft';
-import { setAside, setAsideIfAny } from '@/server/events/streams';
+import { type DraftFile, draftOf, makeVersion, submitVersion } from '@/server/drafting/draft';
+import { putPayload, putPayloadIfAny } from '@/server/events/streams';
 import { putBytes } from '@/server/files/store';
 import { workOff } from '@/server/jobs/work';
 import type { Deliver } from '@/server/mail/send';
+import { newId } from '@/server/random';
 import { actOnRecord } from '@/server/register/act';
 import type { SigningEvidence } from '@/server/signing/sign';
 import { pagesOf } from './documents';
@@ -46,7 +46,7 @@ export function stage(verb: Verb, people: readonly string[], more: Partial<Stage
     due: null,
     closes: null,
     onDecline: 'stop',
-    handOver: true,
+    delegate: true,
     ...more,
   };
 }
@@ -107,28 +107,28 @@ export function teller(organization: string, deliver: Deliver) {
         controller?: string;
         reason: string;
         route?: Series;
-        words?: string;
+        note?: string;
       },
     ): Promise<Trip> => {
       const controller = facts.controller ?? 'ines';
       const started = await at(time, async (tx) =>
         startChange(tx, {
           record,
-          reason: await setAside(tx, facts.reason),
+          reason: await putPayload(tx, facts.reason),
           author: facts.author,
           controller,
-          ...(facts.route ? { route: facts.route, words: await setAsideIfAny(tx, facts.words) } : {}),
+          ...(facts.route ? { route: facts.route, note: await putPayloadIfAny(tx, facts.note) } : {}),
         }),
       );
       return { record, number: facts.number, title: facts.title, author: facts.author, controller, ...started };
     },
 
     /** The author hands in a PDF made from the given text, with attachments. */
-    handIn: async (
+    submit: async (
       trip: Trip,
       time: number,
       lines: readonly string[],
-      options: { words?: string; attachments?: readonly string[] } = {},
+      options: { note?: string; attachments?: readonly string[] } = {},
     ) => {
       const state = await at(time, (tx) => recordState(tx, trip.record));
       const change = state?.changes.find((candidate) => candidate.id === trip.change);
@@ -161,10 +161,10 @@ export function teller(organization: string, deliver: Deliver) {
           where organization = ${organization} and change = ${trip.change}`;
         const row = await draftOf(tx, trip.change);
         if (!row) throw new Error('no draft');
-        await handInVersion(
+        await submitVersion(
           tx,
           trip.circulation,
-          await makeVersion(tx, row, options.words ?? null, trip.author, true),
+          await makeVersion(tx, row, options.note ?? null, trip.author, true),
           trip.author,
         );
       });
@@ -178,18 +178,18 @@ export function teller(organization: string, deliver: Deliver) {
       await put(trip, time, { type: 'see', seat: seat.id, epoch: seat.epoch, scope }, person);
     },
 
-    decide: async (trip: Trip, time: number, person: string, outcome: Outcome, words?: string, value?: PlaceValue) => {
-      const { seat, scope, places } = await seatFor(trip, time, person);
+    decide: async (trip: Trip, time: number, person: string, outcome: Outcome, note?: string, value?: FieldValue) => {
+      const { seat, scope, fields } = await seatFor(trip, time, person);
       await at(time, async (tx) => {
         const filled = [];
         if (outcome === 'signed')
-          for (const place of places)
+          for (const field of fields)
             filled.push({
-              place: place.id,
-              value: await setAside(
+              field: field.id,
+              value: await putPayload(
                 tx,
                 JSON.stringify(
-                  place.kind === 'date'
+                  field.kind === 'date'
                     ? { kind: 'text', text: dateWords(time) }
                     : (value ?? { kind: 'typed', text: signatureOf(person) }),
                 ),
@@ -211,9 +211,9 @@ export function teller(organization: string, deliver: Deliver) {
             epoch: seat.epoch,
             scope,
             outcome,
-            words: await setAsideIfAny(tx, words),
+            note: await putPayloadIfAny(tx, note),
             filled,
-            evidence: await setAside(tx, JSON.stringify(evidence)),
+            evidence: await putPayload(tx, JSON.stringify(evidence)),
           },
           person,
         );
@@ -221,41 +221,41 @@ export function teller(organization: string, deliver: Deliver) {
       await settleJobs(time);
     },
 
-    remark: async (
+    comment: async (
       trip: Trip,
       time: number,
       person: string,
-      words: string,
+      note: string,
       spot: { page: number; x: number; y: number } | null,
       thread: string | null = null,
     ): Promise<string> => {
-      const remark = newId();
+      const comment = newId();
       await at(time, async (tx) => {
         const state = await circulationState(tx, trip.circulation);
         const version = state && newest(state);
-        if (!version) throw new Error('nothing to remark on');
+        if (!version) throw new Error('nothing to comment on');
         await act(
           tx,
           trip.circulation,
-          { type: 'remark', remark, thread, file: mainFile(version), spot, words: await setAside(tx, words) },
+          { type: 'comment', comment, thread, file: mainFile(version), spot, note: await putPayload(tx, note) },
           person,
         );
       });
-      return remark;
+      return comment;
     },
 
-    putPlaces: async (
+    putFields: async (
       trip: Trip,
       time: number,
-      spots: readonly { person: string; page: number; x: number; y: number; kind?: Place['kind'] }[],
+      spots: readonly { person: string; page: number; x: number; y: number; kind?: Field['kind'] }[],
     ) => {
-      const { file, places } = await at(time, async (tx) => {
+      const { file, fields } = await at(time, async (tx) => {
         const state = await circulationState(tx, trip.circulation);
         const version = state && newest(state);
-        if (!state || !version) throw new Error('no pages to put places on');
+        if (!state || !version) throw new Error('no pages to put fields on');
         return {
           file: mainFile(version),
-          places: spots.map(({ person, kind = 'signature', ...spot }): Place => {
+          fields: spots.map(({ person, kind = 'signature', ...spot }): Field => {
             const seat = state.seats.find(
               (candidate) =>
                 candidate.holder === person &&
@@ -276,7 +276,7 @@ export function teller(organization: string, deliver: Deliver) {
           }),
         };
       });
-      await put(trip, time, { type: 'putPlaces', file, places }, trip.controller);
+      await put(trip, time, { type: 'putFields', file, fields }, trip.controller);
     },
 
     remind: async (trip: Trip, time: number, person: string) => {
@@ -284,9 +284,9 @@ export function teller(organization: string, deliver: Deliver) {
       await put(trip, time, { type: 'remind', seat: seat.id }, trip.controller);
     },
 
-    addCoHolder: async (trip: Trip, time: number, holder: string, person: string) => {
+    addSecondHolder: async (trip: Trip, time: number, holder: string, person: string) => {
       const { seat } = await seatFor(trip, time, holder);
-      await put(trip, time, { type: 'addCoHolder', seat: seat.id, person }, trip.controller);
+      await put(trip, time, { type: 'addSecondHolder', seat: seat.id, person }, trip.controller);
     },
 
     confirm: async (trip: Trip, time: number) => {
@@ -311,7 +311,7 @@ export function teller(organization: string, deliver: Deliver) {
 
     withdraw: async (trip: Trip, time: number, reason: string) => {
       await at(time, async (tx) => {
-        await act(tx, trip.circulation, { type: 'withdraw', words: await setAside(tx, reason) }, trip.controller);
+        await act(tx, trip.circulation, { type: 'withdraw', note: await putPayload(tx, reason) }, trip.controller);
         await actOnRecord(tx, trip.record, { type: 'change.ended', data: { change: trip.change } }, trip.controller);
       });
       await settleJobs(time);
@@ -357,7 +357,7 @@ export function teller(organization: string, deliver: Deliver) {
     const seat = state?.seats.find((candidate) => candidate.holder === person && candidate.status === 'asked');
     const scope = state && currentScope(state);
     if (!state || !seat || !scope) throw new Error(`${person} is not asked in ${trip.number}`);
-    return { seat, scope, places: state.places.filter((place) => place.seat === seat.id) };
+    return { seat, scope, fields: state.fields.filter((field) => field.seat === seat.id) };
   }
 }
 

@@ -62,18 +62,18 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
 
   // Live: the planner learns of the draft without a reload. Ines looks and sends.
   await expect(ines.page.getByRole('button', { name: 'Send to 2 people …' })).toBeEnabled();
-  await expect(ines.page.getByText('has no place to sign yet').first()).toBeVisible();
+  await expect(ines.page.getByText('has no field to sign yet').first()).toBeVisible();
   await ines.page.getByRole('button', { name: 'Send to 2 people …' }).click();
   await ines.page.getByRole('button', { name: 'Send it to 2 people' }).click();
   await expect(ines.page.getByText('2 people are asked.')).toBeVisible();
 
-  // Yuki gets a message, opens the draft from it, remarks on a spot, and returns it with a reason.
+  // Yuki gets a message, opens the draft from it, comments on a spot, and returns it with a reason.
   const yuki = await browserOf(browser, 'Yuki Arden');
   const mail = await linkFromPost(ines.page, 'Yuki Arden', /Please review Brake test/);
   await yuki.page.goto(mail);
   await yuki.page.locator('[data-page="0"]').click({ position: { x: 200, y: 160 } });
   await yuki.page.getByLabel('What do you want to say?').fill('Which wrench?');
-  await yuki.page.getByRole('button', { name: 'Make the remark' }).click();
+  await yuki.page.getByRole('button', { name: 'Make the comment' }).click();
   await expect(yuki.page.getByRole('button', { name: 'Yuki Arden: Which wrench?' })).toBeVisible();
 
   // Petra has the same version open.
@@ -119,28 +119,28 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
     await expect(page).toHaveURL(/desk/);
   }
 
-  // Oskar approves with a remark.
+  // Oskar approves with a comment.
   const oskar = await browserOf(browser, 'Oskar Thiele');
   await doFromDesk(oskar.page, 'Approve: MR-PRO-019', 'Read and decide');
   await oskar.page.getByRole('button', { name: 'Approve', exact: true }).click();
   await oskar.page.getByLabel('A word with your decision (may stay empty)').fill('Mind the units.');
-  await oskar.page.getByRole('button', { name: 'Approve with remarks' }).click();
+  await oskar.page.getByRole('button', { name: 'Approve with comments' }).click();
   await expect(oskar.page).toHaveURL(/desk/);
 
   // Signing is reached and waits; the last missing place opens it.
-  await expect(ines.page.getByRole('button', { name: 'Put places' })).toBeVisible();
-  await ines.page.getByRole('button', { name: 'Put places' }).click();
+  await expect(ines.page.getByRole('button', { name: 'Put fields' })).toBeVisible();
+  await ines.page.getByRole('button', { name: 'Put fields' }).click();
   await expect(ines.page.locator('[data-page="0"] canvas')).toBeVisible();
   await ines.page.locator('[data-page="0"]').click({ position: { x: 220, y: 300 } });
   await ines.page.locator('[data-page="0"]').click({ position: { x: 220, y: 420 } });
-  await expect(ines.page.getByText('Everybody who signs has a place.')).toBeVisible();
-  await ines.page.getByRole('button', { name: 'Done, keep these places' }).click();
+  await expect(ines.page.getByText('Everybody who signs has a field.')).toBeVisible();
+  await ines.page.getByRole('button', { name: 'Done, keep these fields' }).click();
   await expect(ines.page.getByText('2 people are asked.')).toBeVisible();
 
   // Benedikt signs first, inside, with a typed signature.
   const benedikt = await browserOf(browser, 'Benedikt Rowe');
   await doFromDesk(benedikt.page, 'Sign: MR-PRO-019', 'Read and sign');
-  await benedikt.page.getByRole('button', { name: 'Go to your place' }).click();
+  await benedikt.page.getByRole('button', { name: 'Go to your field' }).click();
   await benedikt.page.getByRole('button', { name: 'Type', exact: true }).click();
   await benedikt.page.getByRole('button', { name: 'Use this signature' }).click();
   await benedikt.page.getByLabel('I have read the document and want to sign it electronically.').check();
@@ -174,7 +174,7 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   const toSanna = await linkFromPost(ines.page, 'Sanna Virtue', /Please sign Brake test/);
   const sanna = await phone(browser);
   await sanna.page.goto(toSanna);
-  await sanna.page.getByRole('button', { name: 'Go to your place' }).click();
+  await sanna.page.getByRole('button', { name: 'Go to your field' }).click();
   const pad = sanna.page.getByRole('img', { name: 'Draw' });
   await expect(pad).toBeVisible();
   const box = await pad.boundingBox();

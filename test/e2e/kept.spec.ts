@@ -14,13 +14,13 @@ import {
 interface Seat {
   readonly id: string;
   readonly holder: string;
-  readonly decision: { readonly outcome: string; readonly words: string | null } | null;
+  readonly decision: { readonly outcome: string; readonly note: string | null } | null;
 }
 interface View {
-  readonly words: string | null;
+  readonly note: string | null;
   readonly seats: readonly Seat[];
-  readonly remarks: readonly { readonly by: string; readonly words: string }[];
-  readonly places: readonly object[];
+  readonly comments: readonly { readonly by: string; readonly note: string }[];
+  readonly fields: readonly object[];
 }
 
 const offline = (problem: string) => problem.includes('ERR_INTERNET_DISCONNECTED') || problem.includes('409');
@@ -99,7 +99,7 @@ test('a plan is saved though one leaves at once, and a second window shows it', 
   await words.fill('And at the lamp on tower five.');
   await page.getByRole('link', { name: /^C-/ }).click();
   await expect(page.getByRole('button', { name: 'Plan the route' })).toBeVisible();
-  const kept = async () => (await asked<View>(page, 'circulation.view', { circulation })).words;
+  const kept = async () => (await asked<View>(page, 'circulation.view', { circulation })).note;
   await expect.poll(kept).toBe('And at the lamp on tower five.');
   await second.bringToFront();
   await expect(second.getByLabel('Your words to everybody you ask')).toHaveValue('And at the lamp on tower five.');
@@ -119,7 +119,7 @@ test('a plan is saved though one leaves at once, and a second window shows it', 
   expect(watch.problems.filter((problem) => !offline(problem))).toEqual([]);
 });
 
-test('a remark, a reason and places are kept over Escape, a reload and another day', async ({ browser }) => {
+test('a comment, a reason and fields are kept over Escape, a reload and another day', async ({ browser }) => {
   const ines = await browserOf(browser, 'Ines Halloran');
   const petra = await browserOf(browser, 'Petra Novak');
   const file = await uploaded(ines.page, 'ladders.pdf', await pdfWith('Ladders'));
@@ -134,18 +134,18 @@ test('a remark, a reason and places are kept over Escape, a reload and another d
   const { page } = petra;
   const act = `/circulations/${circulation}/act/${seats[0]?.id}`;
   await page.goto(act);
-  const remark = page.getByRole('textbox', { name: 'What do you want to say?' });
+  const comment = page.getByRole('textbox', { name: 'What do you want to say?' });
   await page.locator('[data-page="0"]').click({ position: { x: 200, y: 300 } });
-  await remark.fill('The rungs are missing.');
+  await comment.fill('The rungs are missing.');
   await page.keyboard.press('Escape');
-  await expect(remark).toBeHidden();
+  await expect(comment).toBeHidden();
   await page.reload();
   await page.locator('[data-page="0"]').click({ position: { x: 240, y: 380 } });
-  await expect(remark).toHaveValue('The rungs are missing.');
-  await page.getByRole('button', { name: 'Make the remark' }).dblclick();
+  await expect(comment).toHaveValue('The rungs are missing.');
+  await page.getByRole('button', { name: 'Make the comment' }).dblclick();
   await expect(page.getByRole('button', { name: 'Petra Novak: The rungs are missing.' })).toBeVisible();
   await page.locator('[data-page="0"]').click({ position: { x: 240, y: 480 } });
-  await expect(remark).toHaveValue('');
+  await expect(comment).toHaveValue('');
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Return it …' }).click();
   await page.getByRole('textbox', { name: 'Why?' }).fill('Without rungs nobody climbs.');
@@ -156,7 +156,7 @@ test('a remark, a reason and places are kept over Escape, a reload and another d
   await page.getByRole('button', { name: 'Return for rework' }).click();
   await expect(page).toHaveURL(/\/desk/);
   const view = await asked<View>(ines.page, 'circulation.view', { circulation });
-  expect(view.remarks.map((entry) => [entry.by, entry.words])).toEqual([['petra', 'The rungs are missing.']]);
+  expect(view.comments.map((entry) => [entry.by, entry.note])).toEqual([['petra', 'The rungs are missing.']]);
 
   const signed = await told<{ circulation: string }>(ines.page, 'desk.sendQuick', {
     file,
@@ -165,21 +165,21 @@ test('a remark, a reason and places are kept over Escape, a reload and another d
     verb: 'sign',
     people: [{ kind: 'person', person: 'petra' }],
   });
-  await ines.page.goto(`/circulations/${signed.circulation}/places`);
+  await ines.page.goto(`/circulations/${signed.circulation}/fields`);
   await ines.page.locator('[data-page="0"]').click({ position: { x: 300, y: 400 } });
-  await expect(ines.page.getByText('These places are held on this device and not kept yet.')).toBeVisible();
+  await expect(ines.page.getByText('These fields are held on this device and not kept yet.')).toBeVisible();
   await ines.page.reload();
-  await expect(ines.page.getByText('Everybody who signs has a place.')).toBeVisible();
-  const places = async () =>
-    (await asked<View>(ines.page, 'circulation.view', { circulation: signed.circulation })).places.length;
-  expect(await places()).toBe(0);
-  await ines.page.getByRole('button', { name: 'Done, keep these places' }).click();
+  await expect(ines.page.getByText('Everybody who signs has a field.')).toBeVisible();
+  const fields = async () =>
+    (await asked<View>(ines.page, 'circulation.view', { circulation: signed.circulation })).fields.length;
+  expect(await fields()).toBe(0);
+  await ines.page.getByRole('button', { name: 'Done, keep these fields' }).click();
   await expect(ines.page.getByText('1 person is asked.')).toBeVisible();
-  expect(await places()).toBe(1);
+  expect(await fields()).toBe(1);
   expect([...petra.watch.problems, ...ines.watch.problems]).toEqual([]);
 });
 
-test('somebody outside reviews on a phone: remarks where it stands, reads the answer, finishes', async ({
+test('somebody outside reviews on a phone: comments where it stands, reads the answer, finishes', async ({
   browser,
 }) => {
   const ines = await browserOf(browser, 'Ines Halloran');
@@ -190,15 +190,15 @@ test('somebody outside reviews on a phone: remarks where it stands, reads the an
     title: 'Grip report',
     verb: 'review',
     people: [{ kind: 'outside', person: 'jarek' }],
-    words: 'Please look at page one.',
+    note: 'Please look at page one.',
   });
   const link = await linkFromPost(ines.page, 'Jarek Holm', /Please review Grip report$/);
   const { page, watch } = await phone(browser);
   await page.goto(link);
   await page.locator('[data-page="0"]').click({ position: { x: 120, y: 160 } });
   await page.getByRole('textbox', { name: 'What do you want to say?' }).fill('This load is not the agreed one.');
-  await expectAccessible(page, 'Signing page, a remark');
-  await page.getByRole('button', { name: 'Make the remark' }).click();
+  await expectAccessible(page, 'Signing page, a comment');
+  await page.getByRole('button', { name: 'Make the comment' }).click();
   await ines.page.goto(`/circulations/${circulation}/read`);
   await ines.page.getByRole('button', { name: 'Jarek Holm: This load is not the agreed one.' }).click();
   await ines.page.getByRole('button', { name: 'Answer' }).click();
@@ -216,9 +216,9 @@ test('somebody outside reviews on a phone: remarks where it stands, reads the an
   await page.getByRole('button', { name: 'Finish the review' }).click();
   await expect(page.getByText('You have answered this.')).toBeVisible();
   const { seats } = await asked<View>(ines.page, 'circulation.view', { circulation });
-  expect(seats.map(({ decision }) => [decision?.outcome, decision?.words])).toEqual([['done', null]]);
-  const { remarks } = await asked<View>(ines.page, 'circulation.view', { circulation });
-  expect(remarks.map(({ by, words }) => [by, words])).toEqual([
+  expect(seats.map(({ decision }) => [decision?.outcome, decision?.note])).toEqual([['done', null]]);
+  const { comments } = await asked<View>(ines.page, 'circulation.view', { circulation });
+  expect(comments.map(({ by, note }) => [by, note])).toEqual([
     ['jarek', 'This load is not the agreed one.'],
     ['ines', 'It is, see the table.'],
   ]);

@@ -35,7 +35,7 @@ for (const colorScheme of ['light', 'dark'] as const)
       ['Circulation, stopped', `/circulations/${of('MR-CER-009')}`, 'It has stopped'],
       ['Circulation, withdrawn', `/circulations/${of('MR-AGR-018', 'withdrawn')}`, 'Withdrawn'],
       ['Planner', `/circulations/${of('MR-AGR-018', 'new')}/plan`, 'Before sending'],
-      ['Places', `/circulations/${of('MR-AGR-021')}/places`, 'Places so far'],
+      ['Fields', `/circulations/${of('MR-AGR-021')}/fields`, 'Fields so far'],
       ['Reading', `/circulations/${of('MR-PRO-014')}/read`, 'Rope inspection procedure'],
       ['Register', '/register', 'MR-AGR-018'],
       ['Record', `/register/${record}`, 'superseded'],
@@ -51,7 +51,7 @@ for (const colorScheme of ['light', 'dark'] as const)
       await page.waitForTimeout(400);
       await expectAccessible(page, name);
     }
-    // A row open as its slip, and the tray.
+    // A row open as its leaf, and the tray.
     await page.goto('/desk');
     await page.getByRole('button', { name: /MR-CER-009/ }).click();
     await page.getByRole('button', { name: 'Open tray' }).click();
@@ -192,20 +192,20 @@ test('a phone signs in a width of 360, put off and come back, accessible', async
   const { page, watch } = await phone(browser);
   await page.setViewportSize({ width: 360, height: 740 });
   await page.goto(link);
-  await expect(page.getByRole('button', { name: 'Go to your 2 places' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Go to your 2 fields' })).toBeVisible();
   await expect(page.locator('[data-page="0"] canvas')).toBeVisible();
   expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(360);
   await expectAccessible(page, 'Signing page');
-  await page.getByRole('button', { name: 'Go to your 2 places' }).click();
+  await page.getByRole('button', { name: 'Go to your 2 fields' }).click();
   await page.getByRole('button', { name: 'Type', exact: true }).click();
-  await expectAccessible(page, 'Signing page, a place open');
+  await expectAccessible(page, 'Signing page, a field open');
   await page.getByRole('button', { name: 'Not now' }).click();
   await expect(page.getByText('Nothing is lost.')).toBeVisible();
 
   // Back another day on the same phone: what was filled in is still there.
   await page.goto(link);
-  await expect(page.getByText('1 place remains')).toBeVisible();
-  await page.getByRole('button', { name: 'Go to your place' }).click();
+  await expect(page.getByText('1 field remains')).toBeVisible();
+  await page.getByRole('button', { name: 'Go to your field' }).click();
   await page.getByRole('button', { name: /^Your date/ }).click();
   await page.getByRole('button', { name: 'Use this', exact: true }).click();
   await expect(page.getByText('Everything is filled in')).toBeVisible();

@@ -19,11 +19,11 @@ interface Draft {
   readonly versions: readonly {
     readonly number: number;
     readonly pages: string;
-    readonly handsIn: boolean;
-    readonly words: string | null;
+    readonly submits: boolean;
+    readonly note: string | null;
   }[];
-  readonly returned: { readonly by: string; readonly words: string | null } | null;
-  readonly handedIn: number | null;
+  readonly returned: { readonly by: string; readonly note: string | null } | null;
+  readonly submitted: number | null;
 }
 const draft = (change: string, person = 'rufus') => w.ask<Draft>(person, 'draft.view', { change });
 
@@ -90,7 +90,7 @@ describe('a working copy', () => {
 
   it('refuses what is no draft: another kind of file, a file that is not here, nothing at all, a text that is none', async () => {
     const { change } = await changed('No draft');
-    expect(await w.refused('rufus', 'draft.handIn', { change })).toBe('draft-empty');
+    expect(await w.refused('rufus', 'draft.submit', { change })).toBe('draft-empty');
     const table = await other('torque.csv');
     expect(
       await w.refused('rufus', 'draft.setFile', { change, revision: 0, file: table.hash, name: 'torque.csv' }),
@@ -99,7 +99,7 @@ describe('a working copy', () => {
       await w.refused('rufus', 'draft.setFile', { change, revision: 0, file: 'e'.repeat(64), name: 'x.pdf' }),
     ).toBe('file-unknown');
     await w.ask('rufus', 'draft.saveText', { change, revision: 0, story: story(' ') });
-    expect(await w.refused('rufus', 'draft.handIn', { change })).toBe('draft-empty');
+    expect(await w.refused('rufus', 'draft.submit', { change })).toBe('draft-empty');
     for (const blocks of [
       [{ id: 'a', kind: 'script', level: 0, runs: [] }],
       [{ id: 'a', kind: 'paragraph', level: 'deep', runs: [] }],
@@ -110,15 +110,15 @@ describe('a working copy', () => {
     ])
       expect(await w.refused('rufus', 'draft.saveText', { change, revision: 1, story: { blocks } })).toBe('bad-input');
     await w.ask('rufus', 'draft.choose', { change, revision: 1, source: 'file' });
-    expect(await w.refused('rufus', 'draft.handIn', { change })).toBe('no-draft');
+    expect(await w.refused('rufus', 'draft.submit', { change })).toBe('no-draft');
     expect((await draft(change)).versions).toEqual([]);
   });
 
   it('says of each version whether its pages are waited for, and goes on after pages that could not be made', async () => {
     const { change, circulation, record } = await changed('Pages that fail');
-    const say = async () => (await draft(change)).versions.map(({ pages, handsIn }) => [pages, handsIn]);
+    const say = async () => (await draft(change)).versions.map(({ pages, submits }) => [pages, submits]);
     await w.ask('rufus', 'draft.saveText', { change, revision: 0, story: story('A text that nobody can render') });
-    await w.ask('rufus', 'draft.handIn', { change });
+    await w.ask('rufus', 'draft.submit', { change });
     expect(await say()).toEqual([['waited for', true]]);
     const { recordState } = await import('@/server/circulation/load');
     await w.inOrganization(organization, async (tx) => {
@@ -132,7 +132,7 @@ describe('a working copy', () => {
     }
     expect(await say()).toEqual([['failed', true]]);
     await w.ask('rufus', 'draft.saveText', { change, revision: 1, story: story('Another text') });
-    await w.ask('rufus', 'draft.handIn', { change });
+    await w.ask('rufus', 'draft.submit', { change });
     await w.work();
     expect(await say()).toEqual([
       ['failed', true],
@@ -145,17 +145,17 @@ describe('a working copy', () => {
   it('makes versions that stay as they were, whatever is written afterwards', async () => {
     const { change, circulation } = await changed('Versions');
     await w.ask('rufus', 'draft.saveText', { change, revision: 0, story: story('First') });
-    expect(await w.ask('rufus', 'draft.makeVersion', { change, words: 'As agreed' })).toEqual({ version: 1 });
+    expect(await w.ask('rufus', 'draft.makeVersion', { change, note: 'As agreed' })).toEqual({ version: 1 });
     await w.ask('rufus', 'draft.saveText', { change, revision: 1, story: story('Second') });
     expect(await w.ask('rufus', 'draft.makeVersion', { change })).toEqual({ version: 2 });
     await w.work();
-    const { versions, handedIn } = await draft(change);
-    expect(versions.map(({ number, pages, words }) => ({ number, pages, words }))).toEqual([
-      { number: 1, pages: 'made', words: 'As agreed' },
-      { number: 2, pages: 'made', words: null },
+    const { versions, submitted } = await draft(change);
+    expect(versions.map(({ number, pages, note }) => ({ number, pages, note }))).toEqual([
+      { number: 1, pages: 'made', note: 'As agreed' },
+      { number: 2, pages: 'made', note: null },
     ]);
     // A version made on purpose is not handed in.
-    expect(handedIn).toBeNull();
+    expect(submitted).toBeNull();
     const view = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
     expect(view.newest).toBeNull();
     const { recordState } = await import('@/server/circulation/load');
@@ -180,11 +180,11 @@ describe('a working copy', () => {
       revision: 1,
       files: [{ file: table.hash, name: 'torque.csv' }],
     });
-    await w.ask('rufus', 'draft.handIn', { change });
+    await w.ask('rufus', 'draft.submit', { change });
     await w.ask('ines', 'circulation.plan', {
       circulation,
       route: inSeries(stage('review', ['yuki']), stage('approve', ['oskar'])),
-      words: null,
+      note: null,
     });
     await w.ask('ines', 'circulation.send', { circulation });
     const { fileOfCirculation, fileOfDraft, fileOfRevision } = await import('@/server/files/access');
@@ -217,9 +217,9 @@ describe('a working copy', () => {
     const { change, circulation } = await changed('Returned');
     const pdf = await w.pdf('Returned');
     await w.ask('rufus', 'draft.setFile', { change, revision: 0, file: pdf.hash, name: 'r.pdf' });
-    await w.ask('rufus', 'draft.handIn', { change });
-    expect((await draft(change)).handedIn).toBe(1);
-    await w.ask('ines', 'circulation.plan', { circulation, route: inSeries(stage('review', ['yuki'])), words: null });
+    await w.ask('rufus', 'draft.submit', { change });
+    expect((await draft(change)).submitted).toBe(1);
+    await w.ask('ines', 'circulation.plan', { circulation, route: inSeries(stage('review', ['yuki'])), note: null });
     await w.ask('ines', 'circulation.send', { circulation });
     const view = await w.ask<CirculationView>('yuki', 'circulation.view', { circulation });
     const seat = view.seats[0];
@@ -229,9 +229,9 @@ describe('a working copy', () => {
       epoch: seat?.epoch,
       scope: view.scope,
       outcome: 'returned',
-      words: 'Page 2 is upside down.',
+      note: 'Page 2 is upside down.',
     });
-    expect((await draft(change)).returned).toMatchObject({ by: 'yuki', words: 'Page 2 is upside down.' });
+    expect((await draft(change)).returned).toMatchObject({ by: 'yuki', note: 'Page 2 is upside down.' });
     const desk = await w.ask<{ tasks: { doing: string }[] }>('rufus', 'desk.view');
     expect(desk.tasks.map((task) => task.doing)).toContain('rework');
     await w.work();

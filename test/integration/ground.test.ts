@@ -28,10 +28,10 @@ beforeAll(async () => {
   const file = await w.pdf('Grip test');
   draft = file.hash;
   await w.ask('rufus', 'draft.setFile', { change, revision: 0, file: file.hash, name: 'grip.pdf' });
-  await w.ask('rufus', 'draft.handIn', { change });
+  await w.ask('rufus', 'draft.submit', { change });
   await w.ask('ines', 'circulation.plan', {
     circulation,
-    words: 'Please',
+    note: 'Please',
     route: inSeries(
       stage('review', ['yuki', 'petra', 'jarek'], { closes: Date.now() + 3_600_000_000 }),
       stage('approve', ['oskar']),
@@ -56,23 +56,23 @@ describe('rights', () => {
   const inputs = (): Record<string, object> => ({
     'circulation.list': {},
     'circulation.plan': { route: inSeries() },
-    'circulation.putPlaces': { file: hash, places: [] },
+    'circulation.putFields': { file: hash, fields: [] },
     'circulation.see': { seat: some, epoch: 1, scope: hash },
-    'circulation.remark': { remark: some, file: hash, words: 'w' },
-    'circulation.settleRemark': { remark: some },
+    'circulation.comment': { comment: some, file: hash, note: 'w' },
+    'circulation.resolveComment': { comment: some },
     'circulation.confirmRound': { revision: 1, version: 1, decisions: 0, keep: [] },
     'circulation.extend': { seat: some },
     'circulation.remind': { seat: some },
-    'circulation.handOver': { seat: some, epoch: 1, to: 'yuki' },
+    'circulation.delegate': { seat: some, epoch: 1, to: 'yuki' },
     'circulation.reassign': { seat: some, to: { kind: 'person', person: 'yuki' } },
-    'circulation.addCoHolder': { seat: some, person: 'yuki' },
-    'circulation.dropCoHolder': { seat: some, person: 'yuki' },
+    'circulation.addSecondHolder': { seat: some, person: 'yuki' },
+    'circulation.dropSecondHolder': { seat: some, person: 'yuki' },
     'circulation.withdraw': { reason: 'w' },
     'circulation.copyLink': { seat: some },
     'seat.mine': { seat: some },
     'seat.decideMine': { seat: some, epoch: 1, scope: hash, outcome: 'done' },
     'seat.see': { scope: hash },
-    'seat.remark': { remark: 'r', file: hash, words: 'w' },
+    'seat.comment': { comment: 'r', file: hash, note: 'w' },
     'seat.decide': { seat: some, epoch: 1, scope: hash, outcome: 'done' },
     'record.create': { title: 't', kind: 'PRO', owner: 'rufus' },
     'record.describe': { title: 't', kind: 'PRO', owner: 'rufus' },
@@ -105,7 +105,7 @@ describe('rights', () => {
       'people.list',
       'people.addOutside',
       'register.list',
-      'register.kinds',
+      'register.types',
       'record.view',
       'record.create',
       'circulation.list',
@@ -200,18 +200,18 @@ describe('rights', () => {
 describe('commands', () => {
   it('are applied once per id, and refused with other content under the same id', async () => {
     const id = randomUUID();
-    const body = { circulation, remark: 'once', file: draft, words: 'Only once' };
-    const first = await w.answer('yuki', 'circulation.remark', body, id);
-    const again = await w.answer('yuki', 'circulation.remark', body, id);
+    const body = { circulation, comment: 'once', file: draft, note: 'Only once' };
+    const first = await w.answer('yuki', 'circulation.comment', body, id);
+    const again = await w.answer('yuki', 'circulation.comment', body, id);
     expect([first.ok, again.ok]).toEqual([true, true]);
-    const other = await w.answer('yuki', 'circulation.remark', { ...body, words: 'Something else' }, id);
+    const other = await w.answer('yuki', 'circulation.comment', { ...body, note: 'Something else' }, id);
     expect(other.ok ? 'ok' : other.refusal.code).toBe('command-reused');
     const view = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
-    expect(view.remarks.filter((remark) => remark.id === 'once').length).toBe(1);
+    expect(view.comments.filter((comment) => comment.id === 'once').length).toBe(1);
   });
 
   it('of two people at once both count or one is refused, never half of one; sixty at once all count, in a whole chain', async () => {
-    await w.ask('ines', 'circulation.addCoHolder', {
+    await w.ask('ines', 'circulation.addSecondHolder', {
       circulation,
       seat: (await seatOf('yuki')).seat,
       person: 'benedikt',
@@ -225,24 +225,24 @@ describe('commands', () => {
     expect(answers.find((answer) => answer !== 'ok')).toMatch(
       /^Already decided by (Yuki Arden|Benedikt Rowe), with “done”\.$/,
     );
-    const remarks = await Promise.all(
+    const comments = await Promise.all(
       Array.from({ length: 60 }, (_, i) =>
-        w.answer('petra', 'circulation.remark', {
+        w.answer('petra', 'circulation.comment', {
           circulation,
-          remark: `many${i}`,
+          comment: `many${i}`,
           file: draft,
-          words: `${i}`,
+          note: `${i}`,
         }),
       ),
     );
-    expect(remarks.filter((answer) => !answer.ok)).toEqual([]);
+    expect(comments.filter((answer) => !answer.ok)).toEqual([]);
     const { linksOf } = await import('@/server/events/streams');
     const links = await w.inOrganization(organization, (tx) => linksOf(tx, `circulation:${circulation}`));
     expect(checkChain(links).whole).toBe(true);
-    expect(links.filter((link) => link.type === 'remark.made').length).toBe(61);
+    expect(links.filter((link) => link.type === 'comment.made').length).toBe(61);
   });
 
-  it('show a tampered event at its place', async () => {
+  it('show a tampered event at its field', async () => {
     const { linksOf } = await import('@/server/events/streams');
     const admin = postgres(process.env.DATABASE_URL ?? '', { max: 1 });
     await admin.begin(async (tx) => {
@@ -273,7 +273,7 @@ describe('bad input', () => {
       () => ({ title: 'x'.repeat(201), kind: 'PRO', owner: 'rufus' }),
       'bad-input',
     ],
-    ['an unknown kind', 'record.create', () => ({ title: 'x', kind: 'ZZZ', owner: 'rufus' }), 'unknown-kind'],
+    ['an unknown kind', 'record.create', () => ({ title: 'x', kind: 'ZZZ', owner: 'rufus' }), 'unknown-type'],
     ['an unknown person', 'record.create', () => ({ title: 'x', kind: 'PRO', owner: 'nobody' }), 'unknown-person'],
     ['an outside owner', 'record.create', () => ({ title: 'x', kind: 'PRO', owner: 'jarek' }), 'unknown-person'],
     [
@@ -327,7 +327,7 @@ describe('a timer', () => {
     expect(view.seats.find((seat) => seat.holder === 'petra')?.status).toBe('missed');
     expect(view.trail.filter((event) => event.type === 'seat.missed').length).toBe(1);
     const desk = await w.ask<{ tasks: { doing: string }[] }>('ines', 'desk.view');
-    expect(desk.tasks.map((task) => task.doing)).toContain('putRight');
+    expect(desk.tasks.map((task) => task.doing)).toContain('resolveStop');
   });
 });
 

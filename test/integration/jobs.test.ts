@@ -263,7 +263,7 @@ describe('a job', () => {
     ).toEqual(['Petra: Withdrawn: Overtaken', 'Yuki: Withdrawn: Overtaken']);
   });
 
-  it('tells in a letter only what its reader needs: their words, their time, their page or link', async () => {
+  it('tells in a letter only what its reader needs: their note, their time, their page or link', async () => {
     const year = new Date().getUTCFullYear() + 1;
     const due = Date.UTC(year, 0, 8, 15);
     const day = `${new Date(due).toUTCString().slice(0, 3)} 8 Jan ${year}`;
@@ -279,10 +279,10 @@ describe('a job', () => {
     });
     const file = await w.pdf('Splice');
     await w.ask('rufus', 'draft.setFile', { change, revision: 0, file: file.hash, name: 's.pdf' });
-    await w.ask('rufus', 'draft.handIn', { change });
+    await w.ask('rufus', 'draft.submit', { change });
     await w.ask('ines', 'circulation.plan', {
       circulation,
-      words: 'Mind <script>alert(1)</script> the "ends"',
+      note: 'Mind <script>alert(1)</script> the "ends"',
       route: inSeries(stage('review', ['yuki', 'jarek'], { due })),
     });
     await w.ask('ines', 'circulation.send', { circulation });

@@ -22,32 +22,32 @@ const seatOf = async (circulation: string, person: string) => {
   if (!seat) throw new Error(`${person} has no seat`);
   return { circulation, seat: seat.id, epoch: seat.epoch, scope: seen.scope };
 };
-const decide = async (circulation: string, person: string, outcome: string, words: string | null = null) =>
-  w.ask(person, 'seat.decideMine', { ...(await seatOf(circulation, person)), outcome, words });
+const decide = async (circulation: string, person: string, outcome: string, note: string | null = null) =>
+  w.ask(person, 'seat.decideMine', { ...(await seatOf(circulation, person)), outcome, note });
 
 async function newRecord(title: string): Promise<string> {
   return (await w.ask<{ record: string }>('ines', 'record.create', { title, kind: 'PRO', owner: 'rufus' })).record;
 }
 /** A change of a record with its draft handed in, sent to one stage. */
-async function sent(record: string, verb: Verb, people: readonly string[], words: string) {
+async function sent(record: string, verb: Verb, people: readonly string[], note: string) {
   const started = await w.ask<{ circulation: string; change: string }>('ines', 'change.start', {
     record,
-    reason: words,
+    reason: note,
     author: 'rufus',
   });
-  const file = await w.pdf(words);
+  const file = await w.pdf(note);
   await w.ask('rufus', 'draft.setFile', { change: started.change, revision: 0, file: file.hash, name: 'x.pdf' });
-  await w.ask('rufus', 'draft.handIn', { change: started.change });
+  await w.ask('rufus', 'draft.submit', { change: started.change });
   await w.ask('ines', 'circulation.plan', {
     circulation: started.circulation,
-    words: null,
+    note: null,
     route: inSeries(stage(verb, people)),
   });
   await w.ask('ines', 'circulation.send', { circulation: started.circulation });
   return { ...started, file: file.hash };
 }
-async function released(record: string, words: string) {
-  const one = await sent(record, 'approve', ['oskar'], words);
+async function released(record: string, note: string) {
+  const one = await sent(record, 'approve', ['oskar'], note);
   await decide(one.circulation, 'oskar', 'approved');
   await w.work();
   await w.ask('ines', 'circulation.release', { circulation: one.circulation });
@@ -118,7 +118,7 @@ describe('the life of a record', () => {
     );
   });
 
-  it('is checked by its number on the command line, which names the place where it was tampered with', async () => {
+  it('is checked by its number on the command line, which names the field where it was tampered with', async () => {
     const record = await newRecord('Checked');
     const { circulation } = await released(record, 'Only edition');
     const [{ number } = { number: '' }] = (
@@ -180,16 +180,16 @@ describe('putting right', () => {
 
     // Yuki hands over to Benedikt: her page is over, his begins.
     const { scope: _, ...seat } = hers;
-    await w.ask('yuki', 'circulation.handOver', { ...seat, to: 'benedikt', words: 'I am away' });
+    await w.ask('yuki', 'circulation.delegate', { ...seat, to: 'benedikt', note: 'I am away' });
     expect(await w.refused('yuki', 'seat.decideMine', { ...hers, outcome: 'done' })).toMatch(
       /not-found|stale-seat|not-allowed/,
     );
     expect(await w.refused('benedikt', 'seat.decideMine', { ...hers, outcome: 'done' })).toBe('stale-seat');
     // A second holder may act in his place, and it shows on whose behalf.
-    await w.ask('ines', 'circulation.addCoHolder', { circulation, seat: hers.seat, person: 'thea' });
-    expect(await w.refused('ines', 'circulation.addCoHolder', { circulation, seat: hers.seat, person: 'thea' })).toBe(
-      'same-person',
-    );
+    await w.ask('ines', 'circulation.addSecondHolder', { circulation, seat: hers.seat, person: 'thea' });
+    expect(
+      await w.refused('ines', 'circulation.addSecondHolder', { circulation, seat: hers.seat, person: 'thea' }),
+    ).toBe('same-person');
     await w.work();
     const now = await seatOf(circulation, 'benedikt');
     await w.ask('thea', 'seat.decideMine', { ...now, outcome: 'done' });
@@ -213,7 +213,7 @@ describe('putting right', () => {
     expect(await w.refused('ines', 'circulation.reassign', to('nobody'))).toBe('unknown-person');
     expect(await w.refused('ines', 'circulation.reassign', to('jarek'))).toBe('unknown-person');
     expect(await w.refused('ines', 'circulation.reassign', to('oskar'))).toBe('same-person');
-    expect(await w.refused('oskar', 'circulation.handOver', { circulation, seat, epoch, to: 'rufus' })).toBe(
+    expect(await w.refused('oskar', 'circulation.delegate', { circulation, seat, epoch, to: 'rufus' })).toBe(
       'author-decides',
     );
     await w.ask('thea', 'people.leave', { person: 'petra', left: true });
@@ -221,7 +221,7 @@ describe('putting right', () => {
     await w.ask('ines', 'circulation.reassign', to('yuki'));
     // Whoever was replaced comes back only by the controller.
     const next = await seatOf(circulation, 'yuki');
-    expect(await w.refused('yuki', 'circulation.handOver', { circulation, seat, epoch: next.epoch, to: 'oskar' })).toBe(
+    expect(await w.refused('yuki', 'circulation.delegate', { circulation, seat, epoch: next.epoch, to: 'oskar' })).toBe(
       'barred',
     );
     await w.ask('ines', 'circulation.reassign', to('oskar'));

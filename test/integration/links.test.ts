@@ -29,14 +29,14 @@ async function sent(...stages: Stage[]) {
   });
   const file = await w.pdf('Inspection');
   await w.ask('rufus', 'draft.setFile', { change, revision: 0, file: file.hash, name: 'inspection.pdf' });
-  await w.ask('rufus', 'draft.handIn', { change });
-  await w.ask('ines', 'circulation.plan', { circulation, words: null, route: inSeries(...stages) });
+  await w.ask('rufus', 'draft.submit', { change });
+  await w.ask('ines', 'circulation.plan', { circulation, note: null, route: inSeries(...stages) });
   const signing = stages.filter((one) => one.verb === 'sign').flatMap((one) => one.seats);
   if (signing.length > 0)
-    await w.ask('ines', 'circulation.putPlaces', {
+    await w.ask('ines', 'circulation.putFields', {
       circulation,
       file: file.hash,
-      places: signing.map((seat, i) => ({
+      fields: signing.map((seat, i) => ({
         id: `p${i}`,
         seat: seat.id,
         kind: 'signature',
@@ -94,7 +94,7 @@ describe('a link', () => {
     const { circulation } = await sent(stage('sign', ['jarek', 'sanna']));
     const view = await seen(linkTo('Jarek'));
     const hers = await seatIn(circulation, 'sanna');
-    expect(view.places.map((place) => place.id)).toEqual(['p0']);
+    expect(view.fields.map((field) => field.id)).toEqual(['p0']);
     expect(JSON.stringify(view)).not.toContain('Sanna');
     expect(
       await code(linkTo('Jarek'), 'seat.decide', { ...decision(view, 'signed', { values: hand }), seat: hers.id }),
@@ -110,7 +110,7 @@ describe('a link', () => {
     expect(await code(`http://x/s/${one.slice(0, -1)}`, 'seat.view')).toBe('link-unknown');
   });
 
-  it('takes a signature only with everything its places need, of the right kind, and nothing else', async () => {
+  it('takes a signature only with everything its fields need, of the right kind, and nothing else', async () => {
     await sent(stage('sign', ['jarek']));
     const link = linkTo('Jarek');
     const view = await seen(link);
@@ -123,7 +123,7 @@ describe('a link', () => {
     expect(await signedWith({ ...hand, elsewhere: { kind: 'typed', text: 'Jarek' } })).toBe('values-unfit');
     expect(await code(link, 'seat.decide', decision(view, 'approved'))).toBe('wrong-outcome');
     expect(await code(link, 'seat.decide', decision(view, 'declined'))).toBe('reason-missing');
-    expect(await code(link, 'seat.decide', decision(view, 'declined', { words: '  ' }))).toBe('reason-missing');
+    expect(await code(link, 'seat.decide', decision(view, 'declined', { note: '  ' }))).toBe('reason-missing');
     expect(await signedWith(hand)).toBe('ok');
   });
 
@@ -136,7 +136,7 @@ describe('a link', () => {
     );
     expect(both.sort()).toEqual(['already-decided', 'ok']);
     const receipt = await seen(link);
-    expect(receipt).toMatchObject({ status: 'decided', document: null, places: [], copy: null });
+    expect(receipt).toMatchObject({ status: 'decided', document: null, fields: [], copy: null });
     expect(receipt.decision?.outcome).toBe('signed');
     const { fileOfLink } = await import('@/server/files/access');
     const seat = await seatIn(circulation, 'jarek');
@@ -161,38 +161,41 @@ describe('a link', () => {
     const hers = linkTo('Sanna');
     expect((await seen(hers)).document).not.toBeNull();
     await w.ask('ines', 'circulation.withdraw', { circulation, reason: 'Wrong year' });
-    expect(await seen(hers)).toMatchObject({ phase: 'withdrawn', document: null, places: [] });
+    expect(await seen(hers)).toMatchObject({ phase: 'withdrawn', document: null, fields: [] });
     expect(await code(hers, 'seat.decide', decision(view, 'signed', { values: hand }))).not.toBe('ok');
   });
 
-  it('lets a reader remark on what they read and answer in their own threads; others’ remarks stay inside', async () => {
+  it('lets a reader comment on what they read and answer in their own threads; others’ comments stay inside', async () => {
     const { circulation, file } = await sent(stage('review', ['jarek', 'petra']));
     const link = linkTo('Jarek');
     const view = await seen(link);
-    const remark = (more: object = {}) => ({ remark: randomUUID(), file, words: 'The load is missing', ...more });
-    const inside = remark({ words: 'Between us: not his business' });
-    await w.ask('petra', 'circulation.remark', { circulation, ...inside });
-    const his = remark({ spot: { page: 0, x: 100, y: 200 } });
-    expect(await code(link, 'seat.remark', his)).toBe('ok');
-    // The same remark again, after an answer that was lost, is one remark.
-    expect(await code(link, 'seat.remark', his)).toBe('ok');
-    await w.ask('rufus', 'circulation.remark', { circulation, ...remark({ thread: his.remark, words: 'It follows' }) });
-    expect(await code(link, 'seat.remark', remark({ thread: his.remark, words: 'Thank you' }))).toBe('ok');
-    const said = (await seen(link)).remarks;
-    expect(said.map(({ by, words, spot }) => [by, words, spot?.page])).toEqual([
+    const comment = (more: object = {}) => ({ comment: randomUUID(), file, note: 'The load is missing', ...more });
+    const inside = comment({ note: 'Between us: not his business' });
+    await w.ask('petra', 'circulation.comment', { circulation, ...inside });
+    const his = comment({ spot: { page: 0, x: 100, y: 200 } });
+    expect(await code(link, 'seat.comment', his)).toBe('ok');
+    // The same comment again, after an answer that was lost, is one comment.
+    expect(await code(link, 'seat.comment', his)).toBe('ok');
+    await w.ask('rufus', 'circulation.comment', {
+      circulation,
+      ...comment({ thread: his.comment, note: 'It follows' }),
+    });
+    expect(await code(link, 'seat.comment', comment({ thread: his.comment, note: 'Thank you' }))).toBe('ok');
+    const said = (await seen(link)).comments;
+    expect(said.map(({ by, note, spot }) => [by, note, spot?.page])).toEqual([
       ['Jarek Holm', 'The load is missing', 0],
       ['Rufus Adeyemi', 'It follows', undefined],
       ['Jarek Holm', 'Thank you', undefined],
     ]);
     expect(JSON.stringify(await seen(link))).not.toContain('not his business');
-    expect(await code(link, 'seat.remark', remark({ thread: inside.remark }))).toBe('not-found');
-    expect(await code(link, 'seat.remark', remark({ file: 'e'.repeat(64) }))).toBe('no-such-file');
-    expect(await code(link, 'seat.remark', remark({ words: ' ' }))).toBe('bad-input');
+    expect(await code(link, 'seat.comment', comment({ thread: inside.comment }))).toBe('not-found');
+    expect(await code(link, 'seat.comment', comment({ file: 'e'.repeat(64) }))).toBe('no-such-file');
+    expect(await code(link, 'seat.comment', comment({ note: ' ' }))).toBe('bad-input');
     const all = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
-    expect(all.remarks.map((entry) => entry.by)).toEqual(['petra', 'jarek', 'rufus', 'jarek']);
+    expect(all.comments.map((entry) => entry.by)).toEqual(['petra', 'jarek', 'rufus', 'jarek']);
     expect(await code(link, 'seat.decide', decision(view, 'done'))).toBe('ok');
-    expect(await code(link, 'seat.remark', remark())).toBe('remark-closed');
-    expect((await seen(link)).remarks).toEqual([]);
+    expect(await code(link, 'seat.comment', comment())).toBe('comment-closed');
+    expect((await seen(link)).comments).toEqual([]);
   });
 
   it('can be asked for anew three times in a quarter of an hour, and tells the controller', async () => {
@@ -225,7 +228,7 @@ describe('a link', () => {
         select row_to_json(event)::text as row from event where organization = ${organization}
         union all select row_to_json(job)::text from job where organization = ${organization}
         union all select row_to_json(link)::text from link where organization = ${organization}
-        union all select row_to_json(aside)::text from aside where organization = ${organization}
+        union all select row_to_json(aside)::text from payload where organization = ${organization}
         union all select row_to_json(command)::text from command where organization = ${organization}
           and id <> ''`,
     );

@@ -85,7 +85,7 @@ describe('a record', () => {
       owner: 'yuki',
       number: expect.stringMatching(/^MR-WI-\d{3}$/),
     });
-    expect(await w.refused('ines', 'record.describe', { ...next, kind: 'ZZZ' })).toBe('unknown-kind');
+    expect(await w.refused('ines', 'record.describe', { ...next, kind: 'ZZZ' })).toBe('unknown-type');
     expect(await w.refused('ines', 'record.describe', { ...next, owner: 'nobody' })).toBe('unknown-person');
     expect(await w.refused('ines', 'record.describe', { ...next, record: 'none' })).toBe('not-found');
   });

@@ -27,9 +27,9 @@ const decide = async (
   person: string,
   circulation: string,
   outcome: string,
-  words: string | null = null,
+  note: string | null = null,
   values: object = {},
-) => w.ask(person, 'seat.decideMine', { ...(await mySeat(person, circulation)), outcome, words, values });
+) => w.ask(person, 'seat.decideMine', { ...(await mySeat(person, circulation)), outcome, note, values });
 
 /** What another program reads in a kept file. */
 async function judged(hash: string): Promise<{ text: string; bytes: Buffer }> {
@@ -62,14 +62,14 @@ describe('the whole path by the book', () => {
     // Rufus hands in a PDF; it stays as it is, byte for byte.
     const first = await w.pdf('Brake test, first draft', 2);
     await w.ask('rufus', 'draft.setFile', { change, revision: 0, file: first.hash, name: 'brake.pdf' });
-    await w.ask('rufus', 'draft.handIn', { change });
+    await w.ask('rufus', 'draft.submit', { change });
     const review = stage('review', ['yuki', 'petra']);
     const approve = stage('approve', ['oskar']);
     const sign = stage('sign', ['benedikt', 'jarek']);
     await w.ask('ines', 'circulation.plan', {
       circulation,
       route: inSeries(review, approve, sign),
-      words: 'Please look at the torque table.',
+      note: 'Please look at the torque table.',
     });
     await w.ask('ines', 'circulation.send', { circulation });
     await w.work();
@@ -84,12 +84,12 @@ describe('the whole path by the book', () => {
     // Whoever is not involved sees nothing, not even that it exists; whoever is not asked yet neither.
     expect(await w.refused('benedikt', 'circulation.view', { circulation })).toBe('not-found');
     const stale = await mySeat('petra', circulation);
-    await w.ask('yuki', 'circulation.remark', {
+    await w.ask('yuki', 'circulation.comment', {
       circulation,
-      remark: 'r1',
+      comment: 'r1',
       file: first.hash,
       spot: { page: 0, x: 100, y: 120 },
-      words: 'Which wrench?',
+      note: 'Which wrench?',
     });
     await decide('yuki', circulation, 'returned', 'The table is for the old drive.');
     expect(await w.refused('petra', 'seat.decideMine', { ...stale, outcome: 'done' })).toBe('phase-rework');
@@ -97,7 +97,7 @@ describe('the whole path by the book', () => {
     // The next version; the old page cannot decide on it.
     const second = await w.pdf('Brake test, second draft', 2);
     await w.ask('rufus', 'draft.setFile', { change, revision: 1, file: second.hash, name: 'brake.pdf' });
-    await w.ask('rufus', 'draft.handIn', { change, words: 'New table' });
+    await w.ask('rufus', 'draft.submit', { change, note: 'New table' });
     await w.ask('ines', 'circulation.proposeRound', { circulation });
     const plan = (await view('ines', circulation)).plan;
     expect(plan?.lines.map((line) => line.why)).toEqual(['returned', 'open']);
@@ -112,13 +112,13 @@ describe('the whole path by the book', () => {
     expect(await w.refused('petra', 'seat.decideMine', { ...stale, outcome: 'done' })).toBe('stale-version');
     await decide('yuki', circulation, 'done');
     await decide('petra', circulation, 'done');
-    await decide('oskar', circulation, 'approvedWithRemarks', 'Mind the units.');
+    await decide('oskar', circulation, 'approvedWithComments', 'Mind the units.');
 
     // Signing is reached and waits for the places; the last of them opens it.
     const held = await view('ines', circulation);
     expect(held.stages.map((entry) => entry.status)).toEqual(['done', 'done', 'held']);
-    expect(held.tasks.map((task) => task.doing)).toEqual(['putPlaces']);
-    const places = sign.seats.map((seat, i) => ({
+    expect(held.tasks.map((task) => task.doing)).toEqual(['putFields']);
+    const fields = sign.seats.map((seat, i) => ({
       id: `p${i}`,
       seat: seat.id,
       kind: 'signature',
@@ -131,17 +131,17 @@ describe('the whole path by the book', () => {
       label: '',
     }));
     expect(
-      await w.refused('ines', 'circulation.putPlaces', {
+      await w.refused('ines', 'circulation.putFields', {
         circulation,
         file: second.hash,
-        places: [{ ...places[0], x: 560 }],
+        fields: [{ ...fields[0], x: 560 }],
       }),
-    ).toBe('places-unfit');
-    await w.ask('ines', 'circulation.putPlaces', { circulation, file: second.hash, places });
+    ).toBe('fields-unfit');
+    await w.ask('ines', 'circulation.putFields', { circulation, file: second.hash, fields });
     expect((await view('ines', circulation)).frozen?.file).toBe(second.hash);
     await w.work();
 
-    const typed = (place: string, text: string) => ({ [place]: { kind: 'typed', text } });
+    const typed = (field: string, text: string) => ({ [field]: { kind: 'typed', text } });
     expect(
       await w.refused('benedikt', 'seat.decideMine', { ...(await mySeat('benedikt', circulation)), outcome: 'signed' }),
     ).toBe('values-unfit');
@@ -159,7 +159,7 @@ describe('the whole path by the book', () => {
       epoch: jareks.epoch,
       scope: jareks.document?.scope,
       outcome: 'declined',
-      words: 'Not my district.',
+      note: 'Not my district.',
     };
     expect((await w.throughLink(toJarek, 'seat.decide', decline)).ok).toBe(true);
     const stopped = await view('ines', circulation);
@@ -170,7 +170,7 @@ describe('the whole path by the book', () => {
       circulation,
       seat: jareks.seat,
       to: { kind: 'outside', person: 'sanna' },
-      words: 'Could you step in?',
+      note: 'Could you step in?',
     });
     const gone = await w.throughLink(toJarek, 'seat.view');
     expect(gone.ok ? 200 : [gone.status, gone.refusal.code]).toEqual([410, 'link-moved']);
@@ -196,7 +196,7 @@ describe('the whole path by the book', () => {
     await w.ask('ines', 'circulation.release', { circulation });
     await w.work();
     const final = await judged(sealed.final?.file ?? '');
-    for (const words of [
+    for (const note of [
       'Brake test, second draft, page 2',
       'Benedikt Rowe',
       'Evidence sheet',
@@ -205,7 +205,7 @@ describe('the whole path by the book', () => {
       second.hash.slice(0, 20),
       sealed.final?.identifier ?? '?',
     ])
-      expect(final.text).toContain(words);
+      expect(final.text).toContain(note);
     expect(final.text).not.toContain('Jarek');
     const frozen = await judged(second.hash);
     expect(final.bytes.subarray(0, frozen.bytes.length).equals(frozen.bytes)).toBe(true);
@@ -258,24 +258,24 @@ describe('the whole path by the book', () => {
         },
       ],
     };
-    expect(await w.refused('rufus', 'draft.handIn', { change })).toBe('draft-empty');
+    expect(await w.refused('rufus', 'draft.submit', { change })).toBe('draft-empty');
     await w.ask('rufus', 'draft.saveText', { change, revision: 0, story });
     expect(await w.refused('rufus', 'draft.saveText', { change, revision: 0, story })).toBe('draft-moved');
     expect(await w.refused('petra', 'draft.saveText', { change, revision: 1, story })).toBe('not-allowed');
-    await w.ask('rufus', 'draft.handIn', { change });
+    await w.ask('rufus', 'draft.submit', { change });
     expect((await view('ines', circulation)).newest).toBeNull();
     await w.work();
     const seen = await view('ines', circulation);
     expect(seen.newest).toBe(1);
     const pages = await judged(seen.versions[0]?.files[0]?.file ?? '');
-    for (const words of [
+    for (const note of [
       '1  Purpose',
       'Every storm is entered.',
       'Read the gauge',
       'Wind log: Ærø, Ωmega, Привет',
       '1 of 1',
     ])
-      expect(pages.text.replace(/ +/g, ' ')).toContain(words.replace(/ +/g, ' '));
+      expect(pages.text.replace(/ +/g, ' ')).toContain(note.replace(/ +/g, ' '));
   });
 
   it('lets every member send a file round in one go, and withdraws and starts afresh', async () => {

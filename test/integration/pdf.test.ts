@@ -5,8 +5,8 @@ import path from 'node:path';
 import { degrees, PDFDocument, StandardFonts } from '@cantoo/pdf-lib';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import type { Field, FieldValue } from '@/core/page/fields';
 import { displayedSize } from '@/core/page/geometry';
-import type { Place, PlaceValue } from '@/core/page/places';
 import { deriveFinal, type FinalTask } from '@/server/children/deriveFinal';
 import { inspectPdf } from '@/server/children/inspectPdf';
 import { renderText, type TextTask } from '@/server/children/renderText';
@@ -51,12 +51,12 @@ const sheet: FinalTask['sheet'] = {
       when: 'Tue 24 Nov 2026',
       from: '203.0.113.9',
       identified: 'x',
-      words: null,
+      note: null,
     },
   ],
   closing: 'The end of the sheet.',
 };
-const place = (id: string, page: number, x: number, y: number, more: Partial<Place> = {}): Place => ({
+const field = (id: string, page: number, x: number, y: number, more: Partial<Field> = {}): Field => ({
   id,
   seat: 's',
   kind: 'signature',
@@ -99,7 +99,7 @@ function inherited(rotate: number): Uint8Array {
 }
 
 describe('a final file', () => {
-  it('shows every value upright in its place, on pages turned and cropped in any way, as another program reads them', async () => {
+  it('shows every value upright in its field, on pages turned and cropped in any way, as another program reads them', async () => {
     await fc.assert(
       fc.asyncProperty(
         fc.constantFrom(0 as const, 90 as const, 180 as const, 270 as const),
@@ -123,8 +123,8 @@ describe('a final file', () => {
           const size = displayedSize({ ...box, rotate });
           const seen = await inspectPdf(source);
           expect(seen).toEqual({ ok: true, pages: [size] });
-          const own = place('p', 0, hundredths(right * (size.width - 168)), hundredths(down * (size.height - 46)));
-          const final = await derived(source, [{ place: own, value: { kind: 'typed', text: 'Benedikt' } }]);
+          const own = field('p', 0, hundredths(right * (size.width - 168)), hundredths(down * (size.height - 46)));
+          const final = await derived(source, [{ field: own, value: { kind: 'typed', text: 'Benedikt' } }]);
           const found = wordsIn(final, 1);
           const word = found.find((candidate) => candidate.word === 'Benedikt');
           if (!word) throw new Error(`not found among ${found.map((one) => one.word).join(' ')}`);
@@ -147,8 +147,8 @@ describe('a final file', () => {
       checked(source);
       expect(await inspectPdf(source, true)).toMatchObject({ ok: true });
       const final = await derived(source, [
-        { place: place('a', 0, 100, 200), value: { kind: 'typed', text: 'Sanna' } },
-        { place: place('b', 1, 100, 300, { kind: 'words', height: 22 }), value: { kind: 'text', text: 'Seen' } },
+        { field: field('a', 0, 100, 200), value: { kind: 'typed', text: 'Sanna' } },
+        { field: field('b', 1, 100, 300, { kind: 'text', height: 22 }), value: { kind: 'text', text: 'Seen' } },
       ]);
       checked(final);
       const pages = textIn(final).split('\f');
@@ -165,15 +165,15 @@ describe('a final file', () => {
     const source = written(frozen);
     const values: FinalTask['values'] = [
       {
-        place: place('a', 2, 80, 300),
+        field: field('a', 2, 80, 300),
         value: { kind: 'drawn', strokes: [[5, 5, 50, 40, 90, 8, 140, 44]], width: 150, height: 50 },
       },
       {
-        place: place('b', 2, 80, 400, { kind: 'choice', width: 18, height: 18 }),
+        field: field('b', 2, 80, 400, { kind: 'tick', width: 18, height: 18 }),
         value: { kind: 'ticked', ticked: true },
       },
       {
-        place: place('c', 0, 80, 500, { kind: 'date', height: 22 }),
+        field: field('c', 0, 80, 500, { kind: 'date', height: 22 }),
         value: { kind: 'text', text: '24 November 2026' },
       },
     ];
@@ -191,11 +191,11 @@ describe('a final file', () => {
     const source = written(await samplePdf('Long', 1));
     const entries = Array.from({ length: 70 }, (_, i) => ({
       who: `Signer number ${i}`,
-      what: 'approved with remarks',
+      what: 'approved with comments',
       when: 'Tue 24 Nov 2026, 10:00',
       from: '2001:db8:85a3:8d3:1319:8a2e:370:7348',
       identified: 'a link of their own, sent to somebody@an-address-that-goes-on-and-on.example',
-      words: i % 7 === 0 ? `${'Mind the units. '.repeat(40)}${'x'.repeat(300)}` : null,
+      note: i % 7 === 0 ? `${'Mind the units. '.repeat(40)}${'x'.repeat(300)}` : null,
     }));
     const final = await derived(source, [], { entries });
     checked(final);
@@ -211,11 +211,11 @@ describe('a final file', () => {
     await fc.assert(
       fc.asyncProperty(
         fc.string({ unit: 'binary', maxLength: 60 }),
-        fc.constantFrom<PlaceValue['kind']>('typed', 'text'),
+        fc.constantFrom<FieldValue['kind']>('typed', 'text'),
         async (text, kind) => {
-          const value = { kind, text: `${text}Ω` } as PlaceValue;
-          const final = await derived(source, [{ place: place('p', 0, 60, 60), value }], {
-            entries: [{ who: text, what: 'signed', when: text, from: text, identified: text, words: text }],
+          const value = { kind, text: `${text}Ω` } as FieldValue;
+          const final = await derived(source, [{ field: field('p', 0, 60, 60), value }], {
+            entries: [{ who: text, what: 'signed', when: text, from: text, identified: text, note: text }],
           });
           checked(final);
         },

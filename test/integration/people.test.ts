@@ -63,12 +63,12 @@ describe('a new member', () => {
     const second = invitationTo('Dalia');
     expect(second).not.toBe(first);
     expect((await atDoor('door.acceptInvitation', { invitation: first, password })).code).toBe('invitation-over');
-    const [place, nonce, code] = second.split('.');
+    const [field, nonce, code] = second.split('.');
     for (const forged of [
       '',
       'x',
-      `${place}.${nonce}`,
-      `${place}.${nonce}.${'A'.repeat(32)}`,
+      `${field}.${nonce}`,
+      `${field}.${nonce}.${'A'.repeat(32)}`,
       `${randomUUID()}.${nonce}.${code}`,
     ])
       expect((await atDoor('door.acceptInvitation', { invitation: forged || '-', password })).code, forged).toBe(

@@ -137,16 +137,16 @@ describe('a transaction', () => {
     await w.answer('ines', 'record.create', { title: 'Entered', kind: 'PRO', owner: 'ines' }, id);
     const seen = await asMember(
       w.cookies.get('ines'),
-      async (tx, member) => ({ person: member.person, answered: tx.answered !== null, place: tx.organization }),
+      async (tx, member) => ({ person: member.person, answered: tx.answered !== null, field: tx.organization }),
       id,
     );
-    expect(seen).toEqual({ person: 'ines', answered: true, place: organization });
+    expect(seen).toEqual({ person: 'ines', answered: true, field: organization });
     const other = await asMember(
       w.cookies.get('ines@neighbours'),
-      async (tx, member) => ({ person: member.person, answered: tx.answered !== null, place: tx.organization }),
+      async (tx, member) => ({ person: member.person, answered: tx.answered !== null, field: tx.organization }),
       id,
     );
-    expect(other).toEqual({ person: 'ines', answered: false, place: neighbours });
+    expect(other).toEqual({ person: 'ines', answered: false, field: neighbours });
     // The secret of one organization's session under the name of another stands for nobody.
     const [, secret] = (w.cookies.get('ines') ?? '').split('.');
     expect(await asMember(`${neighbours}.${secret}`, async () => 'somebody')).toBeNull();
@@ -210,10 +210,10 @@ describe('listening', () => {
   });
 
   it('hears of a page that opens what was told while it was opening, once each, and of nobody else’s organization', async () => {
-    const { hearHints } = await import('@/server/events/hub');
+    const { subscribe } = await import('@/server/events/hub');
     const tell = (about: string, whose = organization) => w.inOrganization(whose, async (tx) => hint(tx, about));
     const early: string[] = [];
-    const deaf = await hearHints(organization, (heard) => early.push(heard));
+    const deaf = await subscribe(organization, (heard) => early.push(heard));
     // Nobody listened in this process before, so nobody knows what was told.
     expect(early).toEqual(['everything']);
     for (const about of ['circulation a', 'circulation b', 'circulation a']) {
@@ -222,7 +222,7 @@ describe('listening', () => {
     }
     await tell('circulation c', neighbours);
     const late: string[] = [];
-    const deafToo = await hearHints(organization, (heard) => late.push(heard));
+    const deafToo = await subscribe(organization, (heard) => late.push(heard));
     expect(late).toEqual(['circulation b', 'circulation a']);
     await tell('circulation d');
     await expect.poll(() => [early.at(-1), late.at(-1)]).toEqual(['circulation d', 'circulation d']);
@@ -233,7 +233,7 @@ describe('listening', () => {
     await expect
       .poll(async () => {
         last.length = 0;
-        (await hearHints(organization, (heard) => last.push(heard)))();
+        (await subscribe(organization, (heard) => last.push(heard)))();
         return last.at(-1);
       })
       .toBe('circulation 599');
@@ -246,7 +246,7 @@ describe('listening', () => {
   it('is told what a process had to say at its end, which then leaves no connection behind', async () => {
     const other = postgres(urlFor(process.env.DATABASE_URL ?? '', inject('secret'), 'avenda_app'), { max: 2 });
     const heard: string[] = [];
-    await other.listen('avenda_hint', (payload) => heard.push(payload));
+    await other.listen('avenda_change', (payload) => heard.push(payload));
     await w.inOrganization(organization, async (tx) => hint(tx, 'last words'));
     await w.close();
     await expect.poll(() => heard).toEqual([`${organization} last words`]);

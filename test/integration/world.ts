@@ -198,7 +198,7 @@ export function stage(verb: Verb, people: readonly string[], more: Partial<Stage
     due: null,
     closes: null,
     onDecline: 'stop',
-    handOver: true,
+    delegate: true,
     ...more,
   };
 }

@@ -8,12 +8,12 @@ import {
   holdersOf,
   mainFile,
   newest,
-  seatsWithoutPlace,
+  seatsWithoutField,
   stageNodes,
   stageOf,
 } from '@/core/circulation/state';
 import { derivationWanted, tasksOf, timersOf } from '@/core/circulation/tasks';
-import type { Place } from '@/core/page/places';
+import type { Field } from '@/core/page/fields';
 import type { Parallel, Route, Rule, Series, Stage, Verb } from '@/core/route/route';
 import { verbs } from '@/core/route/route';
 
@@ -71,7 +71,7 @@ export function randomRoute(draws: Draws, seats: number): Series {
       due,
       closes: draws.chance(0.3) ? Math.max(due ?? start, start) + (1 + draws.below(100)) * hour : null,
       onDecline: draws.chance(0.5) ? 'stop' : 'count',
-      handOver: draws.chance(0.7),
+      delegate: draws.chance(0.7),
     };
   };
   const series = (depth: number, signs: boolean): Series => {
@@ -121,7 +121,7 @@ export function versionOf(n: number, content = n) {
   };
 }
 
-function placesFor(state: Circulation): Place[] {
+function fieldsFor(state: Circulation): Field[] {
   return stageNodes(state)
     .filter((stage) => stage.plan.verb === 'sign')
     .flatMap((stage) => stage.plan.seats)
@@ -158,7 +158,7 @@ export function randomCommand(draws: Draws, state: Circulation): { command: Comm
       : draws.pick(['approved', 'signed', 'done', 'declined'] as const);
     const filled =
       outcome === 'signed'
-        ? state.places.filter((p) => p.seat === seat.id).map((p) => ({ place: p.id, value: file(7) }))
+        ? state.fields.filter((p) => p.seat === seat.id).map((p) => ({ field: p.id, value: file(7) }))
         : [];
     return {
       command: {
@@ -167,7 +167,7 @@ export function randomCommand(draws: Draws, state: Circulation): { command: Comm
         epoch,
         scope,
         outcome,
-        words: draws.chance(0.9) ? 'w' : null,
+        note: draws.chance(0.9) ? 'w' : null,
         filled,
         evidence: null,
       },
@@ -205,8 +205,7 @@ export function randomCommand(draws: Draws, state: Circulation): { command: Comm
   }
   if (kind < 76) return { command: { type: 'extend', seat: seat.id, due: null, closes: time() }, actor: chief };
   if (kind < 79) return { command: { type: 'remind', seat: seat.id }, actor: chief };
-  if (kind < 83)
-    return { command: { type: 'handOver', seat: seat.id, epoch, to: someone, words: null }, actor: holder };
+  if (kind < 83) return { command: { type: 'delegate', seat: seat.id, epoch, to: someone, note: null }, actor: holder };
   if (kind < 88)
     return {
       command: {
@@ -215,16 +214,16 @@ export function randomCommand(draws: Draws, state: Circulation): { command: Comm
         to: { kind: 'person', person: someone },
         due: time(),
         closes: null,
-        words: null,
+        note: null,
       },
       actor: chief,
     };
-  if (kind < 91) return { command: { type: 'addCoHolder', seat: seat.id, person: someone }, actor: chief };
-  if (kind < 93) return { command: { type: 'dropCoHolder', seat: seat.id, person: someone }, actor: chief };
+  if (kind < 91) return { command: { type: 'addSecondHolder', seat: seat.id, person: someone }, actor: chief };
+  if (kind < 93) return { command: { type: 'dropSecondHolder', seat: seat.id, person: someone }, actor: chief };
   if (kind < 96) {
     const version = newest(state);
     return {
-      command: { type: 'putPlaces', file: version ? mainFile(version) : file(0), places: placesFor(state) },
+      command: { type: 'putFields', file: version ? mainFile(version) : file(0), fields: fieldsFor(state) },
       actor: chief,
     };
   }
@@ -233,7 +232,7 @@ export function randomCommand(draws: Draws, state: Circulation): { command: Comm
     const version = newest(state);
     const on = version ? mainFile(version) : file(0);
     return {
-      command: { type: 'remark', remark: `r${draws.below(1e6)}`, thread: null, file: on, spot: null, words: 'w' },
+      command: { type: 'comment', comment: `r${draws.below(1e6)}`, thread: null, file: on, spot: null, note: 'w' },
       actor: someone,
     };
   }
@@ -318,13 +317,13 @@ export function sensible(state: Circulation, now: number): { command: Command; a
           },
           actor,
         };
-      case 'putPlaces':
-        if (seatsWithoutPlace(state).length === 0) break;
+      case 'putFields':
+        if (seatsWithoutField(state).length === 0) break;
         return {
-          command: { type: 'putPlaces', file: mainFile(newest(state) as never), places: placesFor(state) },
+          command: { type: 'putFields', file: mainFile(newest(state) as never), fields: fieldsFor(state) },
           actor,
         };
-      case 'putRight': {
+      case 'resolveStop': {
         const seat = state.seats.find(
           (candidate) =>
             (id === null ? candidate.status === 'declined' || candidate.status === 'missed' : candidate.id === id) &&
@@ -341,7 +340,7 @@ export function sensible(state: Circulation, now: number): { command: Command; a
             to: { kind: 'person', person: to },
             due: null,
             closes: null,
-            words: null,
+            note: null,
           },
           actor,
         };
@@ -356,7 +355,7 @@ export function sensible(state: Circulation, now: number): { command: Command; a
         if (!outcome) throw new Error(`no way to say yes to ${verb}`);
         const filled =
           verb === 'sign'
-            ? state.places.filter((p) => p.seat === seat.id).map((p) => ({ place: p.id, value: file(7) }))
+            ? state.fields.filter((p) => p.seat === seat.id).map((p) => ({ field: p.id, value: file(7) }))
             : [];
         return {
           command: {
@@ -365,7 +364,7 @@ export function sensible(state: Circulation, now: number): { command: Command; a
             epoch: seat.epoch,
             scope: currentScope(state) ?? '',
             outcome,
-            words: null,
+            note: null,
             filled,
             evidence: null,
           },

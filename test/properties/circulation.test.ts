@@ -61,7 +61,7 @@ describe('a circulation under random routes and commands', () => {
         expect(plain(fold(run.events))).toEqual(plain(run.state));
         const state = run.state as Circulation;
         if (state.phase === 'rework') seen.rework += 1;
-        if (tasksOf(state).some((task) => task.doing === 'putRight')) seen.stopped += 1;
+        if (tasksOf(state).some((task) => task.doing === 'resolveStop')) seen.stopped += 1;
         if (stageNodes(state).some((stage) => stage.status === 'held')) seen.held += 1;
         if (state.round > 1) seen.rounds += 1;
         finish(run);

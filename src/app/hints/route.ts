@@ -1,6 +1,6 @@
 import type { NextRequest } from 'next/server';
 import { asMember } from '@/server/auth/sessions';
-import { hearHints } from '@/server/events/hub';
+import { subscribe } from '@/server/events/hub';
 import { refusedResponse, secretOf } from '../edge';
 
 /** The stream of hints for one browser (server-sent events). It says that something changed, never what. */
@@ -18,7 +18,7 @@ export async function GET(request: NextRequest): Promise<Response> {
           stop();
         }
       };
-      const deaf = await hearHints(organization, (hint) => send(`data: ${hint}\n\n`));
+      const deaf = await subscribe(organization, (hint) => send(`data: ${hint}\n\n`));
       // A line now and then keeps the stream open through whatever stands between.
       const beat = setInterval(() => send(': here\n\n'), 20_000);
       stop = () => {

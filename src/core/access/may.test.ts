@@ -39,7 +39,7 @@ const everyAction: Action[] = [
   'circulation.read',
   'circulation.steer',
   'circulation.act',
-  'circulation.remark',
+  'circulation.comment',
   'seat.act',
   'post.read',
   'demo.use',

@@ -28,7 +28,7 @@ export type Action =
   | 'circulation.read'
   | 'circulation.steer'
   | 'circulation.act'
-  | 'circulation.remark'
+  | 'circulation.comment'
   | 'seat.act'
   | 'post.read'
   | 'demo.use';
@@ -72,7 +72,7 @@ const table: { readonly [A in Action]: (actor: Actor, subject: Subject) => boole
     subject.kind === 'circulation' && actor.kind === 'member' && actor.person === subject.controller,
   'circulation.act': (actor, subject) =>
     subject.kind === 'circulation' && actor.kind === 'member' && subject.involved.includes(actor.person),
-  'circulation.remark': (actor, subject) =>
+  'circulation.comment': (actor, subject) =>
     subject.kind === 'circulation' && actor.kind === 'member' && covers(scopeOf(actor, 'circulation.read'), subject),
   'seat.act': (actor, subject) =>
     subject.kind === 'circulation' && actor.kind === 'link' && actor.circulation === subject.id,

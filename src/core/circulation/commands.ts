@@ -1,6 +1,6 @@
-import type { Place } from '../page/places';
+import type { Field } from '../page/fields';
 import type { Instant, Series, Who } from '../route/route';
-import type { Aside, Filled, Outcome, Spot, Times, Version } from './events';
+import type { Filled, Outcome, PayloadHash, Spot, Times, Version } from './events';
 
 /** Everything a decision depends on besides the state. */
 export interface Context {
@@ -25,8 +25,8 @@ export type Command =
       readonly author: string;
       readonly route: Series;
     }
-  | { readonly type: 'plan'; readonly route: Series; readonly words: Aside | null }
-  | { readonly type: 'putPlaces'; readonly file: string; readonly places: readonly Place[] }
+  | { readonly type: 'plan'; readonly route: Series; readonly note: PayloadHash | null }
+  | { readonly type: 'putFields'; readonly file: string; readonly fields: readonly Field[] }
   | { readonly type: 'attach'; readonly version: Version }
   | { readonly type: 'send' }
   | { readonly type: 'see'; readonly seat: string; readonly epoch: number; readonly scope: string }
@@ -36,19 +36,19 @@ export type Command =
       readonly epoch: number;
       readonly scope: string;
       readonly outcome: Outcome;
-      readonly words: Aside | null;
+      readonly note: PayloadHash | null;
       readonly filled: readonly Filled[];
-      readonly evidence: Aside | null;
+      readonly evidence: PayloadHash | null;
     }
   | {
-      readonly type: 'remark';
-      readonly remark: string;
+      readonly type: 'comment';
+      readonly comment: string;
       readonly thread: string | null;
       readonly file: string;
       readonly spot: Spot | null;
-      readonly words: Aside;
+      readonly note: PayloadHash;
     }
-  | { readonly type: 'settleRemark'; readonly remark: string }
+  | { readonly type: 'resolveComment'; readonly comment: string }
   | { readonly type: 'proposeRound' }
   | {
       readonly type: 'confirmRound';
@@ -62,11 +62,11 @@ export type Command =
   | { readonly type: 'extend'; readonly seat: string; readonly due: Instant | null; readonly closes: Instant | null }
   | { readonly type: 'remind'; readonly seat: string }
   | {
-      readonly type: 'handOver';
+      readonly type: 'delegate';
       readonly seat: string;
       readonly epoch: number;
       readonly to: string;
-      readonly words: Aside | null;
+      readonly note: PayloadHash | null;
     }
   | {
       readonly type: 'reassign';
@@ -74,11 +74,11 @@ export type Command =
       readonly to: Who;
       readonly due: Instant | null;
       readonly closes: Instant | null;
-      readonly words: Aside | null;
+      readonly note: PayloadHash | null;
     }
-  | { readonly type: 'addCoHolder'; readonly seat: string; readonly person: string }
-  | { readonly type: 'dropCoHolder'; readonly seat: string; readonly person: string }
-  | { readonly type: 'withdraw'; readonly words: Aside }
+  | { readonly type: 'addSecondHolder'; readonly seat: string; readonly person: string }
+  | { readonly type: 'dropSecondHolder'; readonly seat: string; readonly person: string }
+  | { readonly type: 'withdraw'; readonly note: PayloadHash }
   | { readonly type: 'keepFinal'; readonly file: string; readonly identifier: string }
   | { readonly type: 'complete'; readonly revision: string; readonly effective: Instant }
   /** A timer's: only catches up with what is due. */

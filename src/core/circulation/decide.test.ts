@@ -26,7 +26,7 @@ const stage = (id: string, verb: Verb, people: readonly string[], more: Partial<
   due: null,
   closes: null,
   onDecline: 'stop',
-  handOver: true,
+  delegate: true,
   ...more,
 });
 const route = (...parts: Route[]): Series => ({ kind: 'series', id: 'root', parts });
@@ -40,7 +40,7 @@ const decide = (
   seat: string,
   person: string,
   outcome: Outcome,
-  more: { epoch?: number; scope?: string; words?: string | null } = {},
+  more: { epoch?: number; scope?: string; note?: string | null } = {},
 ) =>
   put(
     run,
@@ -50,10 +50,10 @@ const decide = (
       epoch: more.epoch ?? seatAt(state(run), seat)?.epoch ?? 0,
       scope: more.scope ?? currentScope(state(run)) ?? '',
       outcome,
-      words: more.words === undefined ? 'w' : more.words,
+      note: more.note === undefined ? 'w' : more.note,
       filled: state(run)
-        .places.filter((place) => outcome === 'signed' && place.seat === seat)
-        .map((place) => ({ place: place.id, value: file(7) })),
+        .fields.filter((field) => outcome === 'signed' && field.seat === seat)
+        .map((field) => ({ field: field.id, value: file(7) })),
       evidence: null,
     },
     person,
@@ -75,10 +75,10 @@ const nextRound = (run: Run, keep: readonly string[] = []) => {
     controller,
   );
 };
-const placesFor = (...seats: string[]): Command => ({
-  type: 'putPlaces',
+const fieldsFor = (...seats: string[]): Command => ({
+  type: 'putFields',
   file: file(1),
-  places: seats.map((seat) => ({
+  fields: seats.map((seat) => ({
     id: `p-${seat}`,
     seat,
     kind: 'signature',
@@ -98,7 +98,7 @@ describe('deciding', () => {
     expect(decide(run, 'a-petra', 'oskar', 'approved')).toBe('not-holder');
     expect(decide(run, 'a-petra', 'petra', 'approved', { epoch: 0 })).toBe('stale-seat');
     expect(decide(run, 'a-petra', 'petra', 'approved', { scope: file(9) })).toBe('stale-version');
-    expect(decide(run, 'a-petra', 'petra', 'declined', { words: null })).toBe('reason-missing');
+    expect(decide(run, 'a-petra', 'petra', 'declined', { note: null })).toBe('reason-missing');
     expect(decide(run, 'a-petra', 'petra', 'signed')).toBe('wrong-outcome');
     expect(decide(run, 'b-yuki', 'yuki', 'done')).toBe('seat-not-asked');
     expect(decide(run, 'nobody', 'yuki', 'done')).toBe('no-such-seat');
@@ -108,8 +108,8 @@ describe('deciding', () => {
 
   it('lets either of two holders act, and shows on whose behalf', () => {
     const run = sentRun(route(stage('a', 'approve', ['oskar'])));
-    expect(put(run, { type: 'addCoHolder', seat: 'a-oskar', person: 'caspian' }, controller)).toBe('ok');
-    expect(put(run, { type: 'addCoHolder', seat: 'a-oskar', person: author }, controller)).toBe('author-decides');
+    expect(put(run, { type: 'addSecondHolder', seat: 'a-oskar', person: 'caspian' }, controller)).toBe('ok');
+    expect(put(run, { type: 'addSecondHolder', seat: 'a-oskar', person: author }, controller)).toBe('author-decides');
     expect(decide(run, 'a-oskar', 'caspian', 'approved')).toBe('ok');
     expect(state(run).decisions[0]).toMatchObject({ by: 'caspian', holder: 'oskar', onBehalfOf: 'oskar' });
     expect(decide(run, 'a-oskar', 'oskar', 'approved')).toBe('already-decided');
@@ -203,7 +203,7 @@ describe('declining', () => {
           to: { kind: 'person', person: 'petra' },
           due: null,
           closes: null,
-          words: null,
+          note: null,
         },
         controller,
       ),
@@ -217,7 +217,7 @@ describe('declining', () => {
           to: { kind: 'person', person: 'yuki' },
           due: null,
           closes: null,
-          words: null,
+          note: null,
         },
         controller,
       ),
@@ -300,15 +300,15 @@ describe('returning', () => {
 });
 
 describe('signing', () => {
-  it('waits for the last place, freezes the pages with it, and outlives no change', () => {
+  it('waits for the last field, freezes the pages with it, and outlives no change', () => {
     const run = sentRun(route(stage('a', 'sign', ['benedikt', 'petra'])));
     expect(stageNodes(state(run))[0]?.status).toBe('held');
-    expect(tasksOf(state(run)).map((task) => task.doing)).toEqual(['putPlaces']);
-    put(run, placesFor('a-benedikt'), controller);
+    expect(tasksOf(state(run)).map((task) => task.doing)).toEqual(['putFields']);
+    put(run, fieldsFor('a-benedikt'), controller);
     expect(stageNodes(state(run))[0]?.status).toBe('held');
-    expect(put(run, placesFor('a-benedikt', 'a-petra'), controller)).toBe('ok');
+    expect(put(run, fieldsFor('a-benedikt', 'a-petra'), controller)).toBe('ok');
     expect(state(run).frozen?.file).toBe(file(1));
-    expect(put(run, placesFor('a-benedikt', 'a-petra'), controller)).toBe('places-frozen');
+    expect(put(run, fieldsFor('a-benedikt', 'a-petra'), controller)).toBe('fields-frozen');
     expect(
       put(
         run,
@@ -318,13 +318,13 @@ describe('signing', () => {
           epoch: 1,
           scope: currentScope(state(run)) ?? '',
           outcome: 'signed',
-          words: null,
+          note: null,
           filled: [],
           evidence: null,
         },
         'petra',
       ),
-    ).toBe('places-missing');
+    ).toBe('fields-missing');
     expect(decide(run, 'a-benedikt', 'benedikt', 'signed')).toBe('ok');
     put(run, { type: 'attach', version: versionOf(2) }, author);
     expect(state(run).phase).toBe('rework');
@@ -337,9 +337,9 @@ describe('signing', () => {
 
   it('cannot be withdrawn once everybody has signed, and releases only with the final file', () => {
     const run = sentRun(route(stage('a', 'sign', ['benedikt'])));
-    put(run, placesFor('a-benedikt'), controller);
+    put(run, fieldsFor('a-benedikt'), controller);
     decide(run, 'a-benedikt', 'benedikt', 'signed');
-    expect(put(run, { type: 'withdraw', words: 'w' }, controller)).toBe('signed-already');
+    expect(put(run, { type: 'withdraw', note: 'w' }, controller)).toBe('signed-already');
     expect(put(run, { type: 'complete', revision: 'A', effective: run.now }, controller)).toBe('no-final');
     expect(put(run, { type: 'keepFinal', file: file(5), identifier: 'x' }, controller)).toBe('not-controller');
     expect(put(run, { type: 'keepFinal', file: file(5), identifier: 'x' }, 'system')).toBe('ok');
@@ -390,10 +390,10 @@ describe('time', () => {
 describe('holders', () => {
   it('hands over where allowed, bars who was replaced, and lets only the controller bring them back', () => {
     const run = sentRun(
-      route(stage('a', 'approve', ['petra', 'oskar']), stage('b', 'approve', ['yuki'], { handOver: false })),
+      route(stage('a', 'approve', ['petra', 'oskar']), stage('b', 'approve', ['yuki'], { delegate: false })),
     );
     const hand = (seat: string, from: string, to: string) =>
-      put(run, { type: 'handOver', seat, epoch: seatAt(state(run), seat)?.epoch ?? 0, to, words: null }, from);
+      put(run, { type: 'delegate', seat, epoch: seatAt(state(run), seat)?.epoch ?? 0, to, note: null }, from);
     expect(hand('a-petra', 'petra', author)).toBe('author-decides');
     expect(hand('a-petra', 'petra', 'noor')).toBe('ok');
     expect(seatAt(state(run), 'a-petra')).toMatchObject({ holder: 'noor', epoch: 2, seen: null });
@@ -406,7 +406,7 @@ describe('holders', () => {
           to: { kind: 'person', person: 'dalia' },
           due: null,
           closes: null,
-          words: null,
+          note: null,
         },
         controller,
       ),
@@ -421,15 +421,17 @@ describe('holders', () => {
           to: { kind: 'person', person: 'noor' },
           due: null,
           closes: null,
-          words: null,
+          note: null,
         },
         controller,
       ),
     ).toBe('ok');
     expect(decide(run, 'a-petra', 'noor', 'approved')).toBe('ok');
     decide(run, 'a-oskar', 'oskar', 'approved');
-    expect(hand('b-yuki', 'yuki', 'noor')).toBe('hand-over-not-allowed');
-    expect(put(run, { type: 'dropCoHolder', seat: 'b-yuki', person: 'noor' }, controller)).toBe('not-co-holder');
+    expect(hand('b-yuki', 'yuki', 'noor')).toBe('delegate-not-allowed');
+    expect(put(run, { type: 'dropSecondHolder', seat: 'b-yuki', person: 'noor' }, controller)).toBe(
+      'not-second-holder',
+    );
   });
 
   it('is put right only by the controller', () => {
@@ -437,14 +439,14 @@ describe('holders', () => {
     for (const command of [
       { type: 'remind', seat: 'a-petra' },
       { type: 'extend', seat: 'a-petra', due: null, closes: null },
-      { type: 'addCoHolder', seat: 'a-petra', person: 'yuki' },
-      { type: 'withdraw', words: 'w' },
+      { type: 'addSecondHolder', seat: 'a-petra', person: 'yuki' },
+      { type: 'withdraw', note: 'w' },
       { type: 'send' },
       { type: 'proposeRound' },
     ] satisfies Command[])
       expect(put(run, command, 'petra'), command.type).toBe('not-controller');
     expect(put(run, { type: 'attach', version: versionOf(2) }, 'petra')).toBe('not-author');
-    expect(put(run, { type: 'plan', route: route(), words: null }, controller)).toBe('phase-sent');
+    expect(put(run, { type: 'plan', route: route(), note: null }, controller)).toBe('phase-sent');
   });
 
   it('sees once an epoch and content, and marks nothing for others', () => {
@@ -460,23 +462,23 @@ describe('holders', () => {
   });
 });
 
-describe('remarks', () => {
+describe('comments', () => {
   it('stand in threads, and are settled by whoever made them, the author or the controller', () => {
     const run = sentRun(route(stage('a', 'review', ['petra'])));
-    const remark = (id: string, thread: string | null, on = file(1)): Command => ({
-      type: 'remark',
-      remark: id,
+    const comment = (id: string, thread: string | null, on = file(1)): Command => ({
+      type: 'comment',
+      comment: id,
       thread,
       file: on,
       spot: null,
-      words: 'w',
+      note: 'w',
     });
-    expect(put(run, remark('r1', null), 'petra')).toBe('ok');
-    expect(put(run, remark('r2', 'r1'), author)).toBe('ok');
-    expect(put(run, remark('r3', 'r2'), author)).toBe('no-such-remark');
-    expect(put(run, remark('r3', null, file(9)), author)).toBe('no-such-file');
-    expect(put(run, { type: 'settleRemark', remark: 'r1' }, 'yuki')).toBe('not-author');
-    expect(put(run, { type: 'settleRemark', remark: 'r1' }, author)).toBe('ok');
-    expect(state(run).remarks.map((entry) => entry.settled)).toEqual([true, false]);
+    expect(put(run, comment('r1', null), 'petra')).toBe('ok');
+    expect(put(run, comment('r2', 'r1'), author)).toBe('ok');
+    expect(put(run, comment('r3', 'r2'), author)).toBe('no-such-comment');
+    expect(put(run, comment('r3', null, file(9)), author)).toBe('no-such-file');
+    expect(put(run, { type: 'resolveComment', comment: 'r1' }, 'yuki')).toBe('not-author');
+    expect(put(run, { type: 'resolveComment', comment: 'r1' }, author)).toBe('ok');
+    expect(state(run).comments.map((entry) => entry.resolved)).toEqual([true, false]);
   });
 });

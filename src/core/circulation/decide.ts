@@ -4,12 +4,12 @@ import type { Command, Context } from './commands';
 import { type CirculationBody, type CirculationEvent, system } from './events';
 import { apply, begin, type Draft, draftOf } from './evolve';
 import { isAuthorApproving, open, steering, undecided } from './guards';
-import { decideSeat, handOver, see } from './holderCommands';
+import { decideSeat, delegate, see } from './holderCommands';
 import { type Refusal, refusal } from './refusal';
 import { proposedLines, samePlan } from './round';
 import { catchUp, type Emit, type EmitAs, settle } from './settle';
 import { type Circulation, holdersOf, mainFile, newest, seatAt, standing } from './state';
-import { attach, confirmRound, extend, putPlaces, reassign } from './steeringCommands';
+import { attach, confirmRound, extend, putFields, reassign } from './steeringCommands';
 
 export type Decided =
   | { readonly ok: true; readonly events: readonly CirculationEvent[]; readonly state: Circulation }
@@ -73,11 +73,11 @@ function handle(
       const bad = steering(draft, context, 'new');
       if (bad) return bad;
       if (routeFaults(command.route).length > 0) return refusal('route-unfit');
-      emit({ type: 'route.planned', data: { route: command.route, words: command.words } });
+      emit({ type: 'route.planned', data: { route: command.route, note: command.note } });
       return null;
     }
-    case 'putPlaces':
-      return putPlaces(draft, command, context, emit);
+    case 'putFields':
+      return putFields(draft, command, context, emit);
     case 'attach':
       return attach(draft, command, context, emit);
     case 'send': {
@@ -89,7 +89,7 @@ function handle(
         route: draft.route,
         author: draft.author,
         hasVersion: true,
-        places: draft.placesOn === mainFile(version) ? draft.places : [],
+        fields: draft.fieldsOn === mainFile(version) ? draft.fields : [],
         now: context.now,
       });
       const stop = findings.find((finding) => finding.severity === 'stops');
@@ -101,24 +101,27 @@ function handle(
       return see(draft, command, context, emit);
     case 'decide':
       return decideSeat(draft, command, context, emitAs);
-    case 'remark': {
+    case 'comment': {
       if (draft.phase === 'completed' || draft.phase === 'withdrawn') return refusal('phase-ended');
-      if (command.thread !== null && !draft.remarks.some((remark) => remark.id === command.thread && !remark.thread))
-        return refusal('no-such-remark');
+      if (
+        command.thread !== null &&
+        !draft.comments.some((comment) => comment.id === command.thread && !comment.thread)
+      )
+        return refusal('no-such-comment');
       if (!draft.versions.some((version) => version.files.some((file) => file.file === command.file)))
         return refusal('no-such-file');
-      if (draft.remarks.some((remark) => remark.id === command.remark)) return null;
+      if (draft.comments.some((comment) => comment.id === command.comment)) return null;
       const { type: _, ...data } = command;
-      emit({ type: 'remark.made', data });
+      emit({ type: 'comment.made', data });
       return null;
     }
-    case 'settleRemark': {
+    case 'resolveComment': {
       if (draft.phase === 'completed' || draft.phase === 'withdrawn') return refusal('phase-ended');
-      const remark = draft.remarks.find((candidate) => candidate.id === command.remark && !candidate.thread);
-      if (!remark) return refusal('no-such-remark');
-      if (context.actor !== draft.author && context.actor !== draft.controller && context.actor !== remark.by)
+      const comment = draft.comments.find((candidate) => candidate.id === command.comment && !candidate.thread);
+      if (!comment) return refusal('no-such-comment');
+      if (context.actor !== draft.author && context.actor !== draft.controller && context.actor !== comment.by)
         return refusal('not-author');
-      if (!remark.settled) emit({ type: 'remark.settled', data: { remark: command.remark } });
+      if (!comment.resolved) emit({ type: 'comment.resolved', data: { comment: command.comment } });
       return null;
     }
     case 'proposeRound': {
@@ -148,11 +151,11 @@ function handle(
       emit({ type: 'seat.reminded', data: { seat: seat.id } });
       return null;
     }
-    case 'handOver':
-      return handOver(draft, command, context, emit);
+    case 'delegate':
+      return delegate(draft, command, context, emit);
     case 'reassign':
       return reassign(draft, command, context, emit);
-    case 'addCoHolder': {
+    case 'addSecondHolder': {
       const bad = open(draft, context);
       if (bad) return bad;
       const seat = seatAt(draft, command.seat);
@@ -160,16 +163,16 @@ function handle(
       if (!undecided(seat)) return refusal('seat-not-asked');
       if (holdersOf(seat).includes(command.person)) return refusal('same-person');
       if (isAuthorApproving(draft, seat, command.person)) return refusal('author-decides');
-      emit({ type: 'coHolder.added', data: { seat: seat.id, person: command.person } });
+      emit({ type: 'secondHolder.added', data: { seat: seat.id, person: command.person } });
       return null;
     }
-    case 'dropCoHolder': {
+    case 'dropSecondHolder': {
       const bad = open(draft, context);
       if (bad) return bad;
       const seat = seatAt(draft, command.seat);
       if (!seat) return refusal('no-such-seat');
-      if (!seat.coHolders.includes(command.person)) return refusal('not-co-holder');
-      emit({ type: 'coHolder.dropped', data: { seat: seat.id, person: command.person } });
+      if (!seat.secondHolders.includes(command.person)) return refusal('not-second-holder');
+      emit({ type: 'secondHolder.dropped', data: { seat: seat.id, person: command.person } });
       return null;
     }
     case 'withdraw': {
@@ -178,8 +181,8 @@ function handle(
       // A signature that counts, in a circulation where nothing else is waited for, is as good as released.
       if (draft.phase === 'sealing' && standing(draft).some((decision) => decision.outcome === 'signed'))
         return refusal('signed-already');
-      if (!command.words) return refusal('reason-missing');
-      emit({ type: 'circulation.withdrawn', data: { words: command.words } });
+      if (!command.note) return refusal('reason-missing');
+      emit({ type: 'circulation.withdrawn', data: { note: command.note } });
       return null;
     }
     case 'keepFinal':

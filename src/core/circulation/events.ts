@@ -1,8 +1,8 @@
-import type { Place } from '../page/places';
+import type { Field } from '../page/fields';
 import type { Instant, Series, Verb, Who } from '../route/route';
 
 /** What a person wrote, an address or a device: kept aside under this salted hash, so that it can be erased. */
-export type Aside = string;
+export type PayloadHash = string;
 
 export interface VersionFile {
   /** SHA-256 of the bytes. */
@@ -19,12 +19,12 @@ export interface Version {
   readonly files: readonly VersionFile[];
 }
 
-export type Outcome = 'done' | 'approved' | 'approvedWithRemarks' | 'returned' | 'declined' | 'signed' | 'confirmed';
+export type Outcome = 'done' | 'approved' | 'approvedWithComments' | 'returned' | 'declined' | 'signed' | 'confirmed';
 
 /** A place filled by a signer; the value itself stands aside. */
 export interface Filled {
-  readonly place: string;
-  readonly value: Aside;
+  readonly field: string;
+  readonly value: PayloadHash;
 }
 
 /** A point on a page, in displayed points from its top left corner. */
@@ -59,13 +59,13 @@ interface Bodies {
     author: string;
     route: Series;
   };
-  'route.planned': { route: Series; words: Aside | null };
-  'places.put': { file: string; places: readonly Place[] };
+  'route.planned': { route: Series; note: PayloadHash | null };
+  'fields.put': { file: string; fields: readonly Field[] };
   'version.attached': { version: Version };
   'circulation.sent': { version: number };
   'stage.opened': { stage: string };
   'stage.held': { stage: string };
-  'pages.frozen': { file: string; places: string };
+  'pages.frozen': { file: string; fields: string };
   'seat.asked': { seat: string; holder: string; due: Instant | null; closes: Instant | null; epoch: number };
   'seat.seen': { seat: string; epoch: number; scope: string };
   'seat.decided': {
@@ -73,9 +73,9 @@ interface Bodies {
     epoch: number;
     outcome: Outcome;
     scope: string;
-    words: Aside | null;
+    note: PayloadHash | null;
     filled: readonly Filled[];
-    evidence: Aside | null;
+    evidence: PayloadHash | null;
   };
   'seat.missed': { seat: string; instant: Instant };
   'seat.released': { seat: string };
@@ -91,7 +91,7 @@ interface Bodies {
   };
   'seat.extended': { seat: string; due: Instant | null; closes: Instant | null };
   'seat.reminded': { seat: string };
-  'seat.handedOver': { seat: string; from: string; to: string; epoch: number; words: Aside | null };
+  'seat.delegated': { seat: string; from: string; to: string; epoch: number; note: PayloadHash | null };
   'seat.reassigned': {
     seat: string;
     from: string;
@@ -99,15 +99,15 @@ interface Bodies {
     epoch: number;
     due: Instant | null;
     closes: Instant | null;
-    words: Aside | null;
+    note: PayloadHash | null;
   };
-  'coHolder.added': { seat: string; person: string };
-  'coHolder.dropped': { seat: string; person: string };
-  'remark.made': { remark: string; thread: string | null; file: string; spot: Spot | null; words: Aside };
-  'remark.settled': { remark: string };
+  'secondHolder.added': { seat: string; person: string };
+  'secondHolder.dropped': { seat: string; person: string };
+  'comment.made': { comment: string; thread: string | null; file: string; spot: Spot | null; note: PayloadHash };
+  'comment.resolved': { comment: string };
   'sealing.began': Record<string, never>;
   'final.kept': { file: string; identifier: string };
-  'circulation.withdrawn': { words: Aside };
+  'circulation.withdrawn': { note: PayloadHash };
   'circulation.completed': { revision: string; effective: Instant };
 }
 
@@ -135,7 +135,7 @@ export const system = 'system';
 export const circulationEventVersions: { readonly [T in CirculationEventType]: number } = {
   'circulation.created': 1,
   'route.planned': 1,
-  'places.put': 1,
+  'fields.put': 1,
   'version.attached': 1,
   'circulation.sent': 1,
   'stage.opened': 1,
@@ -154,12 +154,12 @@ export const circulationEventVersions: { readonly [T in CirculationEventType]: n
   'round.begun': 1,
   'seat.extended': 1,
   'seat.reminded': 1,
-  'seat.handedOver': 1,
+  'seat.delegated': 1,
   'seat.reassigned': 1,
-  'coHolder.added': 1,
-  'coHolder.dropped': 1,
-  'remark.made': 1,
-  'remark.settled': 1,
+  'secondHolder.added': 1,
+  'secondHolder.dropped': 1,
+  'comment.made': 1,
+  'comment.resolved': 1,
   'sealing.began': 1,
   'final.kept': 1,
   'circulation.withdrawn': 1,
@@ -170,7 +170,7 @@ export const circulationEventVersions: { readonly [T in CirculationEventType]: n
 export const outcomesOf: { readonly [V in Verb]: readonly Outcome[] } = {
   contribute: ['done'],
   review: ['done', 'returned'],
-  approve: ['approved', 'approvedWithRemarks', 'returned', 'declined'],
+  approve: ['approved', 'approvedWithComments', 'returned', 'declined'],
   sign: ['signed', 'declined'],
   read: ['confirmed'],
 };

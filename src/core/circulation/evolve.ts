@@ -15,8 +15,8 @@ export function draftOf(state: Circulation): Draft {
     seats: state.seats.slice(),
     versions: state.versions.slice(),
     decisions: state.decisions.slice(),
-    remarks: state.remarks.slice(),
-    places: state.places.slice(),
+    comments: state.comments.slice(),
+    fields: state.fields.slice(),
   };
 }
 
@@ -60,16 +60,16 @@ export function begin(event: CirculationEvent): Draft {
     ended: null,
     last: event.at,
     route,
-    words: null,
+    note: null,
     ...laid,
     nodes: laid.nodes.slice(),
     seats: laid.seats.slice(),
     versions: [],
     attached: null,
     decisions: [],
-    remarks: [],
-    places: [],
-    placesOn: null,
+    comments: [],
+    fields: [],
+    fieldsOn: null,
     frozen: null,
     rework: null,
     plan: null,
@@ -88,15 +88,15 @@ export function apply(draft: Draft, event: CirculationEvent): void {
     case 'route.planned': {
       const laid = laidOut(event.data.route);
       draft.route = event.data.route;
-      draft.words = event.data.words;
+      draft.note = event.data.note;
       draft.nodes = laid.nodes.slice();
       draft.seats = laid.seats.slice();
       draft.index = laid.index;
       return;
     }
-    case 'places.put':
-      draft.places = event.data.places.slice();
-      draft.placesOn = event.data.file;
+    case 'fields.put':
+      draft.fields = event.data.fields.slice();
+      draft.fieldsOn = event.data.file;
       return;
     case 'version.attached':
       draft.versions.push(event.data.version);
@@ -115,7 +115,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       putStage(draft, event.data.stage, { status: 'held', since: event.at });
       return;
     case 'pages.frozen':
-      draft.frozen = { file: event.data.file, places: event.data.places, at: event.at };
+      draft.frozen = { file: event.data.file, fields: event.data.fields, at: event.at };
       return;
     case 'seat.asked':
       putSeat(draft, event.data.seat, {
@@ -131,7 +131,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       putSeat(draft, event.data.seat, { seen: { at: event.at, scope: event.data.scope } });
       return;
     case 'seat.decided': {
-      const { seat: id, outcome, scope, words, filled, evidence } = event.data;
+      const { seat: id, outcome, scope, note, filled, evidence } = event.data;
       const seat = seatOf(draft, id);
       draft.decisions.push({
         seat: id,
@@ -143,7 +143,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
         version: newest(draft)?.number ?? 0,
         round: draft.round,
         at: event.at,
-        words,
+        note,
         filled,
         evidence,
       });
@@ -197,7 +197,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       putSeat(draft, seat.id, { reminded: [...seat.reminded, event.at] });
       return;
     }
-    case 'seat.handedOver': {
+    case 'seat.delegated': {
       const { seat, to, epoch } = event.data;
       putSeat(draft, seat, { holder: to, epoch, seen: null, outside: false });
       return;
@@ -213,7 +213,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
         putSeat(draft, id, {
           holder: to.person,
           outside: to.kind === 'outside',
-          coHolders: seat.coHolders.filter((person) => person !== to.person),
+          secondHolders: seat.secondHolders.filter((person) => person !== to.person),
           barred: [...seat.barred.filter((person) => person !== to.person && person !== from), from],
           epoch,
           status,
@@ -227,35 +227,35 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       );
       return;
     }
-    case 'coHolder.added': {
+    case 'secondHolder.added': {
       const seat = seatOf(draft, event.data.seat);
       putSeat(draft, seat.id, {
-        coHolders: [...seat.coHolders, event.data.person],
+        secondHolders: [...seat.secondHolders, event.data.person],
         barred: seat.barred.filter((person) => person !== event.data.person),
       });
       return;
     }
-    case 'coHolder.dropped': {
+    case 'secondHolder.dropped': {
       const seat = seatOf(draft, event.data.seat);
-      putSeat(draft, seat.id, { coHolders: seat.coHolders.filter((person) => person !== event.data.person) });
+      putSeat(draft, seat.id, { secondHolders: seat.secondHolders.filter((person) => person !== event.data.person) });
       return;
     }
-    case 'remark.made':
-      draft.remarks.push({
-        id: event.data.remark,
+    case 'comment.made':
+      draft.comments.push({
+        id: event.data.comment,
         thread: event.data.thread,
         by: event.actor,
         at: event.at,
         version: newest(draft)?.number ?? 0,
         file: event.data.file,
         spot: event.data.spot,
-        words: event.data.words,
-        settled: false,
+        note: event.data.note,
+        resolved: false,
       });
       return;
-    case 'remark.settled':
-      draft.remarks = draft.remarks.map((remark) =>
-        remark.id === event.data.remark ? { ...remark, settled: true } : remark,
+    case 'comment.resolved':
+      draft.comments = draft.comments.map((comment) =>
+        comment.id === event.data.comment ? { ...comment, resolved: true } : comment,
       );
       return;
     case 'sealing.began':
@@ -302,7 +302,7 @@ function beginRound(draft: Draft, data: Extract<CirculationEvent, { type: 'round
     return decision === undefined
       ? {
           ...seat,
-          coHolders: [],
+          secondHolders: [],
           status: 'idle' as const,
           since: null,
           due: null,

@@ -38,42 +38,42 @@ export function decideSeat(
   const stage = stageOf(draft, seat);
   const stale = staleVersion(draft, command.scope);
   if (stale) return stale;
-  const { outcome, words, filled, evidence, scope } = command;
+  const { outcome, note, filled, evidence, scope } = command;
   if (!outcomesOf[stage.plan.verb].includes(outcome)) return refusal('wrong-outcome');
-  if (!isPositive(outcome) && !words) return refusal('reason-missing');
+  if (!isPositive(outcome) && !note) return refusal('reason-missing');
   if (outcome === 'signed') {
-    const given = new Set(filled.map((entry) => entry.place));
-    const own = draft.places.filter((place) => place.seat === seat.id);
-    if (own.some((place) => place.needed && !given.has(place.id))) return refusal('places-missing');
-    if (filled.some((entry) => !own.some((place) => place.id === entry.place))) return refusal('places-unfit');
-  } else if (filled.length > 0) return refusal('places-unfit');
+    const given = new Set(filled.map((entry) => entry.field));
+    const own = draft.fields.filter((field) => field.seat === seat.id);
+    if (own.some((field) => field.needed && !given.has(field.id))) return refusal('fields-missing');
+    if (filled.some((entry) => !own.some((field) => field.id === entry.field))) return refusal('fields-unfit');
+  } else if (filled.length > 0) return refusal('fields-unfit');
   if (isAuthorApproving(draft, seat, context.actor)) return refusal('author-decides');
   emitAs(
     context.actor,
     context.actor === seat.holder ? null : seat.holder,
-  )({ type: 'seat.decided', data: { seat: seat.id, epoch: seat.epoch, outcome, scope, words, filled, evidence } });
+  )({ type: 'seat.decided', data: { seat: seat.id, epoch: seat.epoch, outcome, scope, note, filled, evidence } });
   if (outcome === 'returned')
     emitAs(system, null)({ type: 'rework.began', data: { cause: 'returned', seat: seat.id } });
   return null;
 }
 
 /** Passes the seat on where its stage allows it, to nobody whom a rule keeps from it. */
-export function handOver(
+export function delegate(
   draft: Draft,
-  command: Extract<Command, { type: 'handOver' }>,
+  command: Extract<Command, { type: 'delegate' }>,
   context: Context,
   emit: Emit,
 ): Refusal | null {
   const seat = actable(draft, command.seat, command.epoch, context);
   if (isRefusal(seat)) return seat;
-  if (!stageOf(draft, seat).plan.handOver || seat.holder !== context.actor || seat.outside)
-    return refusal('hand-over-not-allowed');
+  if (!stageOf(draft, seat).plan.delegate || seat.holder !== context.actor || seat.outside)
+    return refusal('delegate-not-allowed');
   if (holdersOf(seat).includes(command.to)) return refusal('same-person');
   if (seat.barred.includes(command.to)) return refusal('barred');
   if (isAuthorApproving(draft, seat, command.to)) return refusal('author-decides');
   emit({
-    type: 'seat.handedOver',
-    data: { seat: seat.id, from: seat.holder, to: command.to, epoch: seat.epoch + 1, words: command.words },
+    type: 'seat.delegated',
+    data: { seat: seat.id, from: seat.holder, to: command.to, epoch: seat.epoch + 1, note: command.note },
   });
   return null;
 }

@@ -2,15 +2,15 @@ import { needed, type Parallel } from '../route/route';
 import type { CirculationBody } from './events';
 import type { Draft } from './evolve';
 import {
+  fieldsHash,
   mainFile,
   newest,
-  placesHash,
   positives,
   quota,
   reachable,
   type SeatState,
   type StageNode,
-  seatsWithoutPlace,
+  seatsWithoutField,
 } from './state';
 
 export type Emit = (body: CirculationBody) => void;
@@ -74,13 +74,13 @@ function walkStage(draft: Draft, at: number, emit: Emit): boolean {
 /** Freezes the pages before the first signature is asked for; false while a signing seat has no place. */
 function freeze(draft: Draft, stage: StageNode, emit: Emit): boolean {
   if (draft.frozen) return true;
-  if (seatsWithoutPlace(draft).length > 0) {
+  if (seatsWithoutField(draft).length > 0) {
     if (stage.status !== 'held') emit({ type: 'stage.held', data: { stage: stage.plan.id } });
     return false;
   }
   const version = newest(draft);
   if (!version) return false;
-  emit({ type: 'pages.frozen', data: { file: mainFile(version), places: placesHash(draft.places) } });
+  emit({ type: 'pages.frozen', data: { file: mainFile(version), fields: fieldsHash(draft.fields) } });
   return true;
 }
 

@@ -1,8 +1,16 @@
-import { type Place, placesMissing } from '../page/places';
+import { type Field, fieldsMissing } from '../page/fields';
 import { type Instant, needed, type Parallel, type Route, type Series, type Stage } from '../route/route';
 import { canonical } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
-import { type Aside, type Filled, isPositive, type Outcome, type RoundLine, type Spot, type Version } from './events';
+import {
+  type Filled,
+  isPositive,
+  type Outcome,
+  type PayloadHash,
+  type RoundLine,
+  type Spot,
+  type Version,
+} from './events';
 
 export type Phase = 'new' | 'running' | 'rework' | 'sealing' | 'completed' | 'withdrawn';
 
@@ -14,7 +22,7 @@ export interface SeatState {
   readonly stage: number;
   readonly outside: boolean;
   readonly holder: string;
-  readonly coHolders: readonly string[];
+  readonly secondHolders: readonly string[];
   /** Former holders whom the controller took the seat from; they come back only by being named again. */
   readonly barred: readonly string[];
   /** Raised whenever the holder changes, so that old links and commands die. */
@@ -64,12 +72,12 @@ export interface DecisionRecord {
   readonly version: number;
   readonly round: number;
   readonly at: Instant;
-  readonly words: Aside | null;
+  readonly note: PayloadHash | null;
   readonly filled: readonly Filled[];
-  readonly evidence: Aside | null;
+  readonly evidence: PayloadHash | null;
 }
 
-export interface Remark {
+export interface Comment {
   readonly id: string;
   readonly thread: string | null;
   readonly by: string;
@@ -77,8 +85,8 @@ export interface Remark {
   readonly version: number;
   readonly file: string;
   readonly spot: Spot | null;
-  readonly words: Aside;
-  readonly settled: boolean;
+  readonly note: PayloadHash;
+  readonly resolved: boolean;
 }
 
 export interface RoundPlan {
@@ -103,7 +111,7 @@ export interface Circulation {
   /** The instant of the newest event: time never runs back in a stream. */
   readonly last: Instant;
   readonly route: Series;
-  readonly words: Aside | null;
+  readonly note: PayloadHash | null;
   readonly nodes: readonly Node[];
   readonly seats: readonly SeatState[];
   readonly index: ReadonlyMap<string, number>;
@@ -111,11 +119,11 @@ export interface Circulation {
   /** When the newest version was handed in. */
   readonly attached: Instant | null;
   readonly decisions: readonly DecisionRecord[];
-  readonly remarks: readonly Remark[];
-  readonly places: readonly Place[];
+  readonly comments: readonly Comment[];
+  readonly fields: readonly Field[];
   /** The content hash of the file the places were put on. */
-  readonly placesOn: string | null;
-  readonly frozen: { readonly file: string; readonly places: string; readonly at: Instant } | null;
+  readonly fieldsOn: string | null;
+  readonly frozen: { readonly file: string; readonly fields: string; readonly at: Instant } | null;
   readonly rework: {
     readonly cause: 'returned' | 'version';
     readonly seat: string | null;
@@ -168,7 +176,7 @@ export function stageNodes(state: Circulation): StageNode[] {
 
 /** Who may act on the seat now. */
 export function holdersOf(seat: SeatState): readonly string[] {
-  return [seat.holder, ...seat.coHolders];
+  return [seat.holder, ...seat.secondHolders];
 }
 
 export function decisionOf(state: Circulation, seat: SeatState): DecisionRecord | null {
@@ -197,19 +205,19 @@ export function reachable(state: Circulation, stage: StageNode): boolean {
 }
 
 /** The signing seats that have no signature place on the newest version; they keep signing from being asked. */
-export function seatsWithoutPlace(state: Circulation): string[] {
+export function seatsWithoutField(state: Circulation): string[] {
   const version = newest(state);
   const signing: string[] = [];
   for (const node of state.nodes)
     if (node.kind === 'stage' && node.plan.verb === 'sign' && node.status !== 'done')
       for (const seat of node.plan.seats) signing.push(seat.id);
   if (!version) return signing;
-  return placesMissing(signing, state.placesOn === mainFile(version) ? state.places : []);
+  return fieldsMissing(signing, state.fieldsOn === mainFile(version) ? state.fields : []);
 }
 
 /** A hash of the places as they are, in the order they were put. */
-export function placesHash(places: readonly Place[]): string {
-  return hashOf(canonical(places.map((place) => ({ ...place }))));
+export function fieldsHash(fields: readonly Field[]): string {
+  return hashOf(canonical(fields.map((field) => ({ ...field }))));
 }
 
 /** Lays a route out as nodes and seats with an index from their ids. */
@@ -242,7 +250,7 @@ export function laidOut(route: Series): Pick<Circulation, 'nodes' | 'seats' | 'i
           stage: at,
           outside: seat.who.kind === 'outside',
           holder: seat.who.person,
-          coHolders: [],
+          secondHolders: [],
           barred: [],
           epoch: 1,
           status: 'idle',

@@ -9,26 +9,26 @@ import { mainFile, newest, scopeOf, seatAt, stageOf } from './state';
 // What the controller does to a circulation (the author, too, hands in versions). Each emits its events or gives a refusal.
 
 /** Puts the places on the newest version, until its pages are frozen. */
-export function putPlaces(
+export function putFields(
   draft: Draft,
-  command: Extract<Command, { type: 'putPlaces' }>,
+  command: Extract<Command, { type: 'putFields' }>,
   context: Context,
   emit: Emit,
 ): Refusal | null {
   if (context.actor !== draft.controller) return refusal('not-controller');
   if (draft.phase !== 'new' && draft.phase !== 'running' && draft.phase !== 'rework')
     return refusal(wrongPhase[draft.phase]);
-  if (draft.frozen) return refusal('places-frozen');
+  if (draft.frozen) return refusal('fields-frozen');
   const version = newest(draft);
   if (!version) return refusal('no-version');
-  if (mainFile(version) !== command.file) return refusal('places-elsewhere');
+  if (mainFile(version) !== command.file) return refusal('fields-elsewhere');
   const signing = new Set(
     draft.seats.filter((seat) => stageOf(draft, seat).plan.verb === 'sign').map((seat) => seat.id),
   );
-  const ids = new Set(command.places.map((place) => place.id));
-  if (ids.size < command.places.length || command.places.some((place) => !signing.has(place.seat)))
-    return refusal('places-unfit');
-  emit({ type: 'places.put', data: { file: command.file, places: command.places } });
+  const ids = new Set(command.fields.map((field) => field.id));
+  if (ids.size < command.fields.length || command.fields.some((field) => !signing.has(field.seat)))
+    return refusal('fields-unfit');
+  emit({ type: 'fields.put', data: { file: command.file, fields: command.fields } });
   return null;
 }
 
@@ -143,7 +143,7 @@ export function reassign(
       epoch: seat.epoch + 1,
       due,
       closes,
-      words: command.words,
+      note: command.note,
     },
   });
   return null;

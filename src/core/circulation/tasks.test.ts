@@ -86,12 +86,12 @@ describe('tasks', () => {
             epoch: seat.epoch,
             scope: currentScope(state) ?? '',
             outcome,
-            words: 'w',
+            note: 'w',
             filled:
               outcome === 'signed'
-                ? state.places
-                    .filter((place) => place.seat === seat.id)
-                    .map((place) => ({ place: place.id, value: 'v' }))
+                ? state.fields
+                    .filter((field) => field.seat === seat.id)
+                    .map((field) => ({ field: field.id, value: 'v' }))
                 : [],
             evidence: null,
           };
@@ -127,15 +127,15 @@ describe('tasks', () => {
   });
 
   it('say whom they have to do with: who asks, or whose act or absence they answer', () => {
-    const met = { asked: 0, putRight: 0, rework: 0 };
+    const met = { asked: 0, resolveStop: 0, rework: 0 };
     moments((state) => {
       for (const task of tasksOf(state)) {
         const seat = task.seat ? seatAt(state, task.seat) : null;
         if (task.doing in outcomesOf) {
           met.asked += 1;
           expect(task.about).toBe(controller);
-        } else if (task.doing === 'putRight' && seat) {
-          met.putRight += 1;
+        } else if (task.doing === 'resolveStop' && seat) {
+          met.resolveStop += 1;
           expect(task.about).toBe(seat.holder);
         } else if (task.doing === 'rework' && seat) {
           met.rework += 1;

@@ -5,14 +5,23 @@ import {
   mainFile,
   newest,
   seatAt,
-  seatsWithoutPlace,
+  seatsWithoutField,
   stageNodes,
   stageOf,
   stopsOf,
 } from './state';
 
 /** What a task asks for: a verb of a stage, or what the author or the controller does round it. */
-export type Doing = Verb | 'write' | 'rework' | 'plan' | 'send' | 'putPlaces' | 'putRight' | 'confirmRound' | 'release';
+export type Doing =
+  | Verb
+  | 'write'
+  | 'rework'
+  | 'plan'
+  | 'send'
+  | 'putFields'
+  | 'resolveStop'
+  | 'confirmRound'
+  | 'release';
 
 export interface Task {
   readonly person: string;
@@ -50,8 +59,8 @@ export function tasksOf(state: Circulation): Task[] {
             closes: seat.closes,
           });
     for (const stop of stopsOf(state))
-      if (stop.kind === 'stuck') add(state.controller, 'putRight', state.author, stop.since);
-      else add(state.controller, 'putRight', holder(stop.seat), stop.since, { seat: stop.seat });
+      if (stop.kind === 'stuck') add(state.controller, 'resolveStop', state.author, stop.since);
+      else add(state.controller, 'resolveStop', holder(stop.seat), stop.since, { seat: stop.seat });
   }
 
   if (state.phase === 'rework' && state.rework) {
@@ -60,8 +69,8 @@ export function tasksOf(state: Circulation): Task[] {
     else add(state.author, 'rework', returner(state), state.rework.at, { seat: state.rework.seat });
   }
 
-  if (placesWanted(state))
-    add(state.controller, 'putPlaces', holder(seatsWithoutPlace(state)[0]), state.sent ?? state.created);
+  if (fieldsWanted(state))
+    add(state.controller, 'putFields', holder(seatsWithoutField(state)[0]), state.sent ?? state.created);
   if (state.phase === 'sealing' && state.final) add(state.controller, 'release', state.author, state.last);
   return tasks;
 }
@@ -72,12 +81,12 @@ function returner(state: Circulation): string | undefined {
 }
 
 /** Whether somebody must still put places before signing can be asked for. */
-export function placesWanted(state: Circulation): boolean {
+export function fieldsWanted(state: Circulation): boolean {
   const signs = stageNodes(state).some(
     (stage) => stage.plan.verb === 'sign' && stage.status !== 'done' && stage.status !== 'released',
   );
   return (
-    state.phase === 'running' && signs && !state.frozen && newest(state) !== null && seatsWithoutPlace(state).length > 0
+    state.phase === 'running' && signs && !state.frozen && newest(state) !== null && seatsWithoutField(state).length > 0
   );
 }
 

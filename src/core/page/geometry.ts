@@ -1,4 +1,4 @@
-import type { PageSize } from './places';
+import type { PageSize } from './fields';
 
 /** A page's geometry as its file states it: crop box in user space, clockwise rotation in degrees. */
 export interface PageGeometry {

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { type Field, type FieldValue, fieldsMissing, inReadingOrder, lintFields, valueFaults } from './fields';
 import { displayedSize, type PageGeometry, quarterTurn, toDisplayed, toUserSpace, uprightMatrix } from './geometry';
-import { inReadingOrder, lintPlaces, type Place, type PlaceValue, placesMissing, valueFaults } from './places';
 
 const page: fc.Arbitrary<PageGeometry> = fc.record({
   x: fc.integer({ min: -200, max: 200 }),
@@ -50,7 +50,7 @@ describe('page geometry', () => {
   });
 });
 
-const place = (id: string, more: Partial<Place> = {}): Place => ({
+const field = (id: string, more: Partial<Field> = {}): Field => ({
   id,
   seat: 's1',
   kind: 'signature',
@@ -64,62 +64,62 @@ const place = (id: string, more: Partial<Place> = {}): Place => ({
   ...more,
 });
 
-describe('places', () => {
+describe('fields', () => {
   it('finds what is off the page, too small, in the way, or nobody’s', () => {
     const pages = [{ width: 595, height: 842 }];
     const seats = new Set(['s1', 's2']);
-    expect(lintPlaces([place('a'), place('b', { y: 200, seat: 's2' })], pages, seats)).toEqual([]);
-    expect(lintPlaces([place('a'), place('b', { x: 150 })], pages, seats)).toEqual([
-      { code: 'overlap', place: 'a', other: 'b' },
+    expect(lintFields([field('a'), field('b', { y: 200, seat: 's2' })], pages, seats)).toEqual([]);
+    expect(lintFields([field('a'), field('b', { x: 150 })], pages, seats)).toEqual([
+      { code: 'overlap', field: 'a', other: 'b' },
     ]);
-    expect(lintPlaces([place('a', { x: 500 })], pages, seats)).toEqual([{ code: 'off-page', place: 'a' }]);
-    expect(lintPlaces([place('a', { page: 3 })], pages, seats)).toEqual([{ code: 'off-page', place: 'a' }]);
-    expect(lintPlaces([place('a', { height: 4 })], pages, seats)).toEqual([{ code: 'too-small', place: 'a' }]);
-    expect(lintPlaces([place('a', { seat: 'x' })], pages, seats)).toEqual([{ code: 'nobody', place: 'a' }]);
+    expect(lintFields([field('a', { x: 500 })], pages, seats)).toEqual([{ code: 'off-page', field: 'a' }]);
+    expect(lintFields([field('a', { page: 3 })], pages, seats)).toEqual([{ code: 'off-page', field: 'a' }]);
+    expect(lintFields([field('a', { height: 4 })], pages, seats)).toEqual([{ code: 'too-small', field: 'a' }]);
+    expect(lintFields([field('a', { seat: 'x' })], pages, seats)).toEqual([{ code: 'nobody', field: 'a' }]);
   });
 
-  it('tells who has no signature place', () => {
-    const places = [place('a'), place('b', { seat: 's2', kind: 'date' }), place('c', { seat: 's3', needed: false })];
-    expect(placesMissing(['s1', 's2', 's3'], places)).toEqual(['s2', 's3']);
+  it('tells who has no signature field', () => {
+    const fields = [field('a'), field('b', { seat: 's2', kind: 'date' }), field('c', { seat: 's3', needed: false })];
+    expect(fieldsMissing(['s1', 's2', 's3'], fields)).toEqual(['s2', 's3']);
   });
 
   it('reads line by line, page by page', () => {
-    const places = [
-      place('d', { page: 1, y: 10 }),
-      place('c', { y: 300 }),
-      place('b', { x: 300, y: 102 }),
-      place('a', { x: 20, y: 100 }),
+    const fields = [
+      field('d', { page: 1, y: 10 }),
+      field('c', { y: 300 }),
+      field('b', { x: 300, y: 102 }),
+      field('a', { x: 20, y: 100 }),
     ];
-    expect(inReadingOrder(places).map((p) => p.id)).toEqual(['a', 'b', 'c', 'd']);
+    expect(inReadingOrder(fields).map((p) => p.id)).toEqual(['a', 'b', 'c', 'd']);
   });
 
   it('takes exactly the values a seat owes', () => {
-    const places = [
-      place('sig'),
-      place('day', { kind: 'date' }),
-      place('note', { kind: 'words', needed: false }),
-      place('ok', { kind: 'choice' }),
+    const fields = [
+      field('sig'),
+      field('day', { kind: 'date' }),
+      field('note', { kind: 'text', needed: false }),
+      field('ok', { kind: 'tick' }),
     ];
-    const drawn: PlaceValue = { kind: 'drawn', strokes: [[1, 1, 2, 2]], width: 10, height: 10 };
-    const good = new Map<string, PlaceValue>([
+    const drawn: FieldValue = { kind: 'drawn', strokes: [[1, 1, 2, 2]], width: 10, height: 10 };
+    const good = new Map<string, FieldValue>([
       ['sig', drawn],
       ['day', { kind: 'text', text: '3 Dec' }],
       ['ok', { kind: 'ticked', ticked: true }],
     ]);
-    expect(valueFaults(places, good)).toEqual([]);
-    const fault = (id: string, value: PlaceValue | null) => {
+    expect(valueFaults(fields, good)).toEqual([]);
+    const fault = (id: string, value: FieldValue | null) => {
       const values = new Map(good);
       if (value) values.set(id, value);
       else values.delete(id);
-      return valueFaults(places, values);
+      return valueFaults(fields, values);
     };
-    expect(fault('sig', null)).toEqual([{ place: 'sig', code: 'missing' }]);
+    expect(fault('sig', null)).toEqual([{ field: 'sig', code: 'missing' }]);
     expect(fault('sig', { kind: 'drawn', strokes: [[1, 1]], width: 1, height: 1 })).toEqual([
-      { place: 'sig', code: 'missing' },
+      { field: 'sig', code: 'missing' },
     ]);
-    expect(fault('sig', { kind: 'text', text: 'x' })).toEqual([{ place: 'sig', code: 'wrong-kind' }]);
-    expect(fault('ok', { kind: 'ticked', ticked: false })).toEqual([{ place: 'ok', code: 'missing' }]);
-    expect(fault('note', { kind: 'text', text: 'x'.repeat(501) })).toEqual([{ place: 'note', code: 'too-long' }]);
-    expect(fault('other', { kind: 'text', text: 'x' })).toEqual([{ place: 'other', code: 'not-a-place' }]);
+    expect(fault('sig', { kind: 'text', text: 'x' })).toEqual([{ field: 'sig', code: 'wrong-kind' }]);
+    expect(fault('ok', { kind: 'ticked', ticked: false })).toEqual([{ field: 'ok', code: 'missing' }]);
+    expect(fault('note', { kind: 'text', text: 'x'.repeat(501) })).toEqual([{ field: 'note', code: 'too-long' }]);
+    expect(fault('other', { kind: 'text', text: 'x' })).toEqual([{ field: 'other', code: 'not-a-field' }]);
   });
 });

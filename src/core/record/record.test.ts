@@ -47,7 +47,7 @@ const life: RecordEvent[] = [
   {
     type: 'version.made',
     ...at(3),
-    data: { change: 'c1', number: 1, source: 'text', text: 'e'.repeat(64), files: [], words: null },
+    data: { change: 'c1', number: 1, source: 'text', text: 'e'.repeat(64), files: [], note: null },
   },
   { type: 'version.rendered', ...at(4), data: { change: 'c1', number: 1, file: main } },
   {
@@ -90,7 +90,7 @@ describe('a record', () => {
     const make = (number: number, source: 'file' | 'text', files: (typeof main)[]) =>
       recordRefusal(open, {
         type: 'version.made',
-        data: { change: 'c1', number, source, text: null, files, words: null },
+        data: { change: 'c1', number, source, text: null, files, note: null },
       });
     expect(make(2, 'text', [])).toBe('version-order');
     expect(make(1, 'file', [])).toBe('no-main-file');

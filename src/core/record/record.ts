@@ -1,4 +1,4 @@
-import type { Aside, VersionFile } from '../circulation/events';
+import type { PayloadHash, VersionFile } from '../circulation/events';
 import { nextRevision } from './numbering';
 
 /** The life of a document record as a fold over its own events. */
@@ -9,7 +9,7 @@ interface Bodies {
     change: string;
     circulation: string;
     revision: string;
-    reason: Aside;
+    reason: PayloadHash;
     author: string;
     controller: string;
   };
@@ -20,7 +20,7 @@ interface Bodies {
     /** The text's own file when written here; the page file follows when it has been rendered. */
     text: string | null;
     files: readonly VersionFile[];
-    words: Aside | null;
+    note: PayloadHash | null;
   };
   'version.rendered': { change: string; number: number; file: VersionFile };
   'change.ended': { change: string };
@@ -63,14 +63,14 @@ export interface DraftVersion {
   readonly files: readonly VersionFile[];
   readonly at: number;
   readonly by: string;
-  readonly words: Aside | null;
+  readonly note: PayloadHash | null;
 }
 
 export interface Change {
   readonly id: string;
   readonly circulation: string;
   readonly revision: string;
-  readonly reason: Aside;
+  readonly reason: PayloadHash;
   readonly author: string;
   readonly controller: string;
   readonly started: number;

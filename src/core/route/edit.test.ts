@@ -15,7 +15,7 @@ const fresh: Stage = {
   due: null,
   closes: null,
   onDecline: 'stop',
-  handOver: true,
+  delegate: true,
 };
 
 /** For each series of a route, by id, the ids of its parts. */

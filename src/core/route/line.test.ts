@@ -17,7 +17,7 @@ const stageOf = (n: number, order: Stage['order'], verb: Stage['verb']): Stage =
   due: null,
   closes: null,
   onDecline: 'stop',
-  handOver: true,
+  delegate: true,
 });
 const stage = fc
   .tuple(
@@ -119,7 +119,7 @@ describe('the line', () => {
 describe('a route', () => {
   const of = (...parts: Route[]): Series => ({ kind: 'series', id: 'root', parts });
   const check = (given: Series, more: Partial<Parameters<typeof preflight>[0]> = {}) =>
-    preflight({ route: given, author: 'rufus', hasVersion: true, places: [], now: 1000, ...more }).map((f) => [
+    preflight({ route: given, author: 'rufus', hasVersion: true, fields: [], now: 1000, ...more }).map((f) => [
       f.code,
       f.severity,
     ]);
@@ -155,7 +155,7 @@ describe('a route', () => {
     expect(check(of(named('review')))).toEqual([['nobody', 'stops']]);
     expect(check(of(named('approve', 'rufus')))).toEqual([['author-decides', 'stops']]);
     expect(check(of(named('review', 'yuki', 'yuki')))).toEqual([['twice-in-stage', 'stops']]);
-    expect(check(of(named('sign', 'benedikt')))).toEqual([['place-missing', 'warns']]);
+    expect(check(of(named('sign', 'benedikt')))).toEqual([['field-missing', 'warns']]);
     expect(check(of(named('review', 'yuki')), { hasVersion: false })).toEqual([['no-version', 'stops']]);
     expect(check(of({ ...named('review', 'yuki'), due: 900 }))).toEqual([['due-past', 'warns']]);
     expect(check(of({ ...named('review', 'yuki'), closes: 900 }))).toEqual([['closes-past', 'stops']]);

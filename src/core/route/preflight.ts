@@ -1,4 +1,4 @@
-import { type Place, placesMissing } from '../page/places';
+import { type Field, fieldsMissing } from '../page/fields';
 import { type Instant, type RouteFault, routeFaults, type Series, seatsOf, stagesOf } from './route';
 
 export type FindingCode =
@@ -7,7 +7,7 @@ export type FindingCode =
   | 'nobody'
   | 'author-decides'
   | 'twice-in-stage'
-  | 'place-missing'
+  | 'field-missing'
   | 'due-past'
   | 'closes-past'
   | 'no-version';
@@ -24,14 +24,14 @@ export interface PreflightSubject {
   readonly route: Series;
   readonly author: string;
   readonly hasVersion: boolean;
-  /** Places on the newest version. */
-  readonly places: readonly Place[];
+  /** Fields on the newest version. */
+  readonly fields: readonly Field[];
   readonly now: Instant;
 }
 
 /** Everything that would go wrong, or probably is not meant, if the route were sent now; worst first. */
 export function preflight(subject: PreflightSubject): Finding[] {
-  const { route, author, hasVersion, places, now } = subject;
+  const { route, author, hasVersion, fields, now } = subject;
   const findings: Finding[] = [];
   const add = (
     code: FindingCode,
@@ -58,11 +58,11 @@ export function preflight(subject: PreflightSubject): Finding[] {
   }
 
   const signing = seatsOf(route).filter(({ stage }) => stage.verb === 'sign');
-  for (const seat of placesMissing(
+  for (const seat of fieldsMissing(
     signing.map(({ seat: { id } }) => id),
-    places,
+    fields,
   ))
-    add('place-missing', 'warns', signing.find((entry) => entry.seat.id === seat)?.stage.id ?? null, seat);
+    add('field-missing', 'warns', signing.find((entry) => entry.seat.id === seat)?.stage.id ?? null, seat);
 
   return findings.sort((a, b) => Number(a.severity === 'warns') - Number(b.severity === 'warns'));
 }

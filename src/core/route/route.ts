@@ -36,7 +36,7 @@ export interface Stage {
   readonly closes: Instant | null;
   /** Whether one decline stops the stage for the controller, or only counts against its rule. */
   readonly onDecline: 'stop' | 'count';
-  readonly handOver: boolean;
+  readonly delegate: boolean;
 }
 
 export interface Series {

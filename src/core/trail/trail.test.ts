@@ -48,7 +48,7 @@ describe('the trail', () => {
     expect(() => canonical('\ud800')).toThrow(TypeError);
   });
 
-  it('is whole as written, and shows any change, gap or swap at its place', () => {
+  it('is whole as written, and shows any change, gap or swap at its field', () => {
     fc.assert(
       fc.property(
         fc.integer({ min: 2, max: 20 }),

@@ -2,13 +2,13 @@ import Joi from 'joi';
 import { may, type Role } from '@/core/access/may';
 import { isZone } from '@/core/time/zone';
 import { closeSession, closeSessionsOf, doorKey } from '../auth/sessions';
-import { chance, newId } from '../chance';
 import { inGeneral } from '../circulation/claims';
 import type { Tx } from '../db/connect';
 import { hint } from '../events/streams';
 import { enqueue } from '../jobs/queue';
 import { operation, personOf } from '../operations/operation';
 import { email, id } from '../operations/schemas';
+import { newId, randomBytes } from '../random';
 import { refuse } from '../refused';
 import { settings } from '../settings';
 import { everybody, type Person, personNamed, tileOf } from './people';
@@ -50,7 +50,7 @@ export async function addPerson(
 
 /** Makes an invitation and leaves it to the post. Only a nonce is kept; the address is derived when it leaves. */
 async function invite(tx: Tx, person: string): Promise<void> {
-  const token = chance(12).toString('base64url');
+  const token = randomBytes(12).toString('base64url');
   await tx.sql`delete from invitation where organization = ${tx.organization} and person = ${person}`;
   await tx.sql`
     insert into invitation (organization, token, person, expires) values (${tx.organization}, ${token}, ${person}, ${tx.now + week})`;

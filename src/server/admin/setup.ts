@@ -1,7 +1,7 @@
 import { createHmac } from 'node:crypto';
 import type { Role } from '@/core/access/may';
-import { newId } from '../chance';
 import { inOrganization, outsideOrganizations, type Tx } from '../db/connect';
+import { newId } from '../random';
 import { settings } from '../settings';
 import { addPerson } from './operations';
 
@@ -29,7 +29,7 @@ export async function foundOrganization(
     async (tx) => {
       await tx.sql`
         insert into profile (organization, name, zone, letters) values (${id}, ${input.name}, ${input.zone}, ${input.letters})`;
-      const rows = firstKinds.map(([code, name], i) => ({
+      const rows = firstTypes.map(([code, name], i) => ({
         organization: id,
         code,
         name,
@@ -44,7 +44,7 @@ export async function foundOrganization(
   return id;
 }
 
-const firstKinds = [
+const firstTypes = [
   ['PRO', 'Procedure'],
   ['PLN', 'Plan'],
   ['WI', 'Work instruction'],

@@ -1,6 +1,6 @@
 import { createHmac, timingSafeEqual } from 'node:crypto';
-import { chance } from '../chance';
 import type { Tx } from '../db/connect';
+import { randomBytes } from '../random';
 import { settings } from '../settings';
 
 /**
@@ -24,7 +24,7 @@ export function linkCookie(handle: string): string {
 
 /** The link of a seat at its present epoch, made when it is wanted first. */
 export async function linkFor(tx: Tx, circulation: string, seat: string, epoch: number): Promise<LinkRow> {
-  const nonce = chance(12).toString('base64url');
+  const nonce = randomBytes(12).toString('base64url');
   await tx.sql`
     insert into link (organization, nonce, circulation, seat, epoch, created)
     values (${tx.organization}, ${nonce}, ${circulation}, ${seat}, ${epoch}, ${tx.now})

@@ -20,8 +20,8 @@ import {
   stroke,
 } from '@cantoo/pdf-lib';
 import * as fontkit from 'fontkit';
+import type { Field, FieldValue } from '@/core/page/fields';
 import { type PageGeometry, quarterTurn, uprightMatrix } from '@/core/page/geometry';
-import type { Place, PlaceValue } from '@/core/page/places';
 import { fontFiles } from './fonts';
 
 /** One act on the evidence sheet, in words ready to print. */
@@ -31,14 +31,14 @@ export interface EvidenceEntry {
   readonly when: string;
   readonly from: string;
   readonly identified: string;
-  readonly words: string | null;
+  readonly note: string | null;
 }
 
 export interface FinalTask {
   readonly kind: 'final';
   readonly source: string;
   readonly into: string;
-  readonly values: readonly { readonly place: Place; readonly value: PlaceValue }[];
+  readonly values: readonly { readonly field: Field; readonly value: FieldValue }[];
   readonly sheet: {
     readonly title: string;
     readonly facts: readonly (readonly [string, string])[];
@@ -91,10 +91,10 @@ async function fill(pdf: PDFDocument, task: FinalTask): Promise<void> {
     hand: await pdf.embedFont(await readFile(fontFiles.hand), { subset: true }),
   };
   const pages = pdf.getPages();
-  for (const { place, value } of task.values) {
-    const page = pages[place.page];
-    if (!page) throw new Error(`place ${place.id} stands on page ${place.page + 1} of ${pages.length}`);
-    stamp(page, place, value, fonts);
+  for (const { field, value } of task.values) {
+    const page = pages[field.page];
+    if (!page) throw new Error(`field ${field.id} stands on page ${field.page + 1} of ${pages.length}`);
+    stamp(page, field, value, fonts);
     markPage(pdf, page);
   }
   drawSheet(pdf, task.sheet, fonts);
@@ -135,28 +135,28 @@ function geometryOf(page: PDFPage): PageGeometry {
 }
 
 /** Draws a value upright into its place, whatever the page's rotation. */
-function stamp(page: PDFPage, place: Place, value: PlaceValue, fonts: Fonts): void {
-  page.pushOperators(pushGraphicsState(), concatTransformationMatrix(...uprightMatrix(geometryOf(page), place)));
-  if (value.kind === 'drawn') drawStrokes(page, place, value);
+function stamp(page: PDFPage, field: Field, value: FieldValue, fonts: Fonts): void {
+  page.pushOperators(pushGraphicsState(), concatTransformationMatrix(...uprightMatrix(geometryOf(page), field)));
+  if (value.kind === 'drawn') drawStrokes(page, field, value);
   else if (value.kind === 'ticked') {
-    if (value.ticked) drawTick(page, place);
+    if (value.ticked) drawTick(page, field);
   } else {
     const font = value.kind === 'typed' ? fonts.hand : fonts.text;
     const text = printable(value.text, font);
-    const wanted = value.kind === 'typed' ? place.height * 0.72 : Math.min(11, place.height * 0.6);
+    const wanted = value.kind === 'typed' ? field.height * 0.72 : Math.min(11, field.height * 0.6);
     const size = Math.max(
       5,
-      Math.min(wanted, (wanted * (place.width - 6)) / Math.max(1, font.widthOfTextAtSize(text, wanted))),
+      Math.min(wanted, (wanted * (field.width - 6)) / Math.max(1, font.widthOfTextAtSize(text, wanted))),
     );
-    page.drawText(text, { x: 3, y: (place.height - size * 0.62) / 2, size, font, color: ink });
+    page.drawText(text, { x: 3, y: (field.height - size * 0.62) / 2, size, font, color: ink });
   }
   page.pushOperators(popGraphicsState());
 }
 
-function drawStrokes(page: PDFPage, place: Place, value: Extract<PlaceValue, { kind: 'drawn' }>): void {
-  const scale = Math.min(place.width / value.width, place.height / value.height);
-  const left = (place.width - value.width * scale) / 2;
-  const bottom = (place.height - value.height * scale) / 2;
+function drawStrokes(page: PDFPage, field: Field, value: Extract<FieldValue, { kind: 'drawn' }>): void {
+  const scale = Math.min(field.width / value.width, field.height / value.height);
+  const left = (field.width - value.width * scale) / 2;
+  const bottom = (field.height - value.height * scale) / 2;
   const at = (points: readonly number[], i: number) =>
     [left + (points[i] ?? 0) * scale, bottom + (value.height - (points[i + 1] ?? 0)) * scale] as const;
   page.pushOperators(
@@ -177,8 +177,8 @@ function drawStrokes(page: PDFPage, place: Place, value: Extract<PlaceValue, { k
   }
 }
 
-function drawTick(page: PDFPage, place: Place): void {
-  const { width, height } = place;
+function drawTick(page: PDFPage, field: Field): void {
+  const { width, height } = field;
   page.pushOperators(
     setStrokingColor(ink),
     setLineWidth(Math.max(1, width * 0.1)),
@@ -252,7 +252,7 @@ function drawSheet(pdf: PDFDocument, sheet: FinalTask['sheet'], fonts: Fonts): v
       width,
       quiet,
     );
-    if (entry.words) line(`“${entry.words}”`, fonts.text, 9);
+    if (entry.note) line(`“${entry.note}”`, fonts.text, 9);
     rule();
   }
   y -= 6;

@@ -72,18 +72,18 @@ async function follow(
         await mail('asked', holder, { seat, epoch });
         break;
       }
-      case 'seat.handedOver':
-        await mail('asked', event.data.to, { seat: event.data.seat, epoch: event.data.epoch, words: event.data.words });
+      case 'seat.delegated':
+        await mail('asked', event.data.to, { seat: event.data.seat, epoch: event.data.epoch, note: event.data.note });
         break;
       case 'seat.reassigned': {
-        const { seat, from, to, epoch, words } = event.data;
+        const { seat, from, to, epoch, note } = event.data;
         const asked = seatAt(state, seat)?.status === 'asked';
         const had = before && seatAt(before, seat)?.status !== 'idle';
         if (had) await mail('seatMoved', from, { seat });
-        if (asked) await mail('asked', to.person, { seat, epoch, words });
+        if (asked) await mail('asked', to.person, { seat, epoch, note });
         break;
       }
-      case 'coHolder.added':
+      case 'secondHolder.added':
         if (seatAt(state, event.data.seat)?.status === 'asked')
           await mail('asked', event.data.person, {
             seat: event.data.seat,
@@ -100,19 +100,19 @@ async function follow(
       }
       case 'seat.decided':
         if (event.data.outcome === 'declined')
-          await toController('declined', event.actor, { seat: event.data.seat, words: event.data.words });
+          await toController('declined', event.actor, { seat: event.data.seat, note: event.data.note });
         if (event.data.outcome === 'returned') {
           if (event.actor !== state.author)
-            await mail('returned', state.author, { seat: event.data.seat, words: event.data.words });
+            await mail('returned', state.author, { seat: event.data.seat, note: event.data.note });
           if (state.author !== state.controller)
-            await toController('returned', event.actor, { seat: event.data.seat, words: event.data.words });
+            await toController('returned', event.actor, { seat: event.data.seat, note: event.data.note });
         }
         break;
       case 'seat.missed':
         await toController('missed', system, { seat: event.data.seat });
         break;
       case 'stage.held':
-        await toController('placesWanted', system);
+        await toController('fieldsWanted', system);
         break;
       case 'version.attached':
         if (before && before.phase !== 'new') await toController('versionIn', event.actor);
@@ -125,7 +125,7 @@ async function follow(
         break;
       case 'circulation.withdrawn':
         for (const person of askedEver(state))
-          if (person !== event.actor) await mail('withdrawn', person, { words: event.data.words });
+          if (person !== event.actor) await mail('withdrawn', person, { note: event.data.note });
         break;
       case 'circulation.completed':
         // The notice leaves only now, when the final file has been stored and the revision is current.

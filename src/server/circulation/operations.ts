@@ -2,28 +2,28 @@ import Joi from 'joi';
 import { type Action, scopeOf } from '@/core/access/may';
 import type { Command } from '@/core/circulation/commands';
 import { seatAt } from '@/core/circulation/state';
-import { lintPlaces, type Place } from '@/core/page/places';
+import { type Field, lintFields } from '@/core/page/fields';
 import { comingRevision } from '@/core/record/record';
 import { type Series, seatsOf, type Who } from '@/core/route/route';
 import { needPeople } from '../admin/people';
 import { linkAddress, linkFor } from '../auth/links';
-import { newId } from '../chance';
 import type { Tx } from '../db/connect';
-import { asides, setAside, setAsideIfAny } from '../events/streams';
+import { payloads, putPayload, putPayloadIfAny } from '../events/streams';
 import { findFile } from '../files/store';
 import { operation, personOf } from '../operations/operation';
 import {
+  type CommentInput,
+  comment,
+  fields,
   hash,
   id,
   instantOrNone,
-  places,
-  type RemarkInput,
+  note,
   reason,
-  remark,
   route,
   who,
-  words,
 } from '../operations/schemas';
+import { newId } from '../random';
 import { refuse } from '../refused';
 import { actOnRecord } from '../register/act';
 import { act, nextCirculationNumber } from './act';
@@ -55,14 +55,14 @@ function commanding(action: Action) {
 
 const steering = commanding('circulation.steer');
 const acting = commanding('circulation.act');
-const remarking = commanding('circulation.remark');
+const commenting = commanding('circulation.comment');
 
 /** Checks places against the pages they stand on; what the engine cannot know. */
-async function checkPlaces(tx: Tx, file: string, wanted: readonly Place[], seats: ReadonlySet<string>): Promise<void> {
+async function checkFields(tx: Tx, file: string, wanted: readonly Field[], seats: ReadonlySet<string>): Promise<void> {
   const stored = await findFile(tx, file);
   if (!stored?.facts.pages) refuse('file-unknown');
-  const finding = lintPlaces(wanted, stored.facts.pages, seats)[0];
-  if (finding) refuse('places-unfit', { finding: finding.code, place: finding.place });
+  const finding = lintFields(wanted, stored.facts.pages, seats)[0];
+  if (finding) refuse('fields-unfit', { finding: finding.code, field: finding.field });
 }
 
 export const circulationOperations = [
@@ -95,9 +95,9 @@ export const circulationOperations = [
     },
   }),
 
-  steering<{ circulation: string; route: Series; words: string | null }>(
+  steering<{ circulation: string; route: Series; note: string | null }>(
     'circulation.plan',
-    { route: route.required(), words },
+    { route: route.required(), note },
     async (tx, input) => {
       await needPeople(
         tx,
@@ -105,19 +105,19 @@ export const circulationOperations = [
       );
       // The same words again are not put aside a second time.
       const state = await circulationState(tx, input.circulation);
-      const before = state?.words ? (await asides(tx, [state.words])).get(state.words) : undefined;
-      const kept = state?.words && before === input.words?.trim() ? state.words : await setAsideIfAny(tx, input.words);
-      return { type: 'plan', route: input.route, words: kept };
+      const before = state?.note ? (await payloads(tx, [state.note])).get(state.note) : undefined;
+      const kept = state?.note && before === input.note?.trim() ? state.note : await putPayloadIfAny(tx, input.note);
+      return { type: 'plan', route: input.route, note: kept };
     },
   ),
 
-  steering<{ circulation: string; file: string; places: Place[] }>(
-    'circulation.putPlaces',
-    { file: hash.required(), places: places.required() },
+  steering<{ circulation: string; file: string; fields: Field[] }>(
+    'circulation.putFields',
+    { file: hash.required(), fields: fields.required() },
     async (tx, input) => {
       const state = await circulationState(tx, input.circulation);
-      await checkPlaces(tx, input.file, input.places, new Set(state?.seats.map((seat) => seat.id)));
-      return { type: 'putPlaces', file: input.file, places: input.places };
+      await checkFields(tx, input.file, input.fields, new Set(state?.seats.map((seat) => seat.id)));
+      return { type: 'putFields', file: input.file, fields: input.fields };
     },
   ),
 
@@ -129,20 +129,20 @@ export const circulationOperations = [
     (_tx, { seat, epoch, scope }) => ({ type: 'see', seat, epoch, scope }),
   ),
 
-  remarking<RemarkInput & { circulation: string }>(
-    'circulation.remark',
-    remark,
+  commenting<CommentInput & { circulation: string }>(
+    'circulation.comment',
+    comment,
     async (tx, { circulation: _, ...input }) => ({
-      type: 'remark',
+      type: 'comment',
       ...input,
-      words: await setAside(tx, input.words),
+      note: await putPayload(tx, input.note),
     }),
   ),
 
-  remarking<{ circulation: string; remark: string }>(
-    'circulation.settleRemark',
-    { remark: id.required() },
-    (_tx, { remark }) => ({ type: 'settleRemark', remark }),
+  commenting<{ circulation: string; comment: string }>(
+    'circulation.resolveComment',
+    { comment: id.required() },
+    (_tx, { comment }) => ({ type: 'resolveComment', comment }),
   ),
 
   steering<{ circulation: string }>('circulation.proposeRound', {}, () => ({ type: 'proposeRound' })),
@@ -180,12 +180,12 @@ export const circulationOperations = [
     seat,
   })),
 
-  acting<{ circulation: string; seat: string; epoch: number; to: string; words: string | null }>(
-    'circulation.handOver',
-    { seat: id.required(), epoch: Joi.number().integer().min(1).required(), to: id.required(), words },
-    async (tx, { seat, epoch, to, words: text }) => {
+  acting<{ circulation: string; seat: string; epoch: number; to: string; note: string | null }>(
+    'circulation.delegate',
+    { seat: id.required(), epoch: Joi.number().integer().min(1).required(), to: id.required(), note },
+    async (tx, { seat, epoch, to, note: text }) => {
       await needPeople(tx, [{ person: to, kind: 'person' }]);
-      return { type: 'handOver', seat, epoch, to, words: await setAsideIfAny(tx, text) };
+      return { type: 'delegate', seat, epoch, to, note: await putPayloadIfAny(tx, text) };
     },
   ),
 
@@ -195,29 +195,29 @@ export const circulationOperations = [
     to: Who;
     due: number | null;
     closes: number | null;
-    words: string | null;
+    note: string | null;
   }>(
     'circulation.reassign',
-    { seat: id.required(), to: who.required(), due: instantOrNone, closes: instantOrNone, words },
-    async (tx, { seat, to, due, closes, words: text }) => {
+    { seat: id.required(), to: who.required(), due: instantOrNone, closes: instantOrNone, note },
+    async (tx, { seat, to, due, closes, note: text }) => {
       await needPeople(tx, [to]);
-      return { type: 'reassign', seat, to, due, closes, words: await setAsideIfAny(tx, text) };
+      return { type: 'reassign', seat, to, due, closes, note: await putPayloadIfAny(tx, text) };
     },
   ),
 
   steering<{ circulation: string; seat: string; person: string }>(
-    'circulation.addCoHolder',
+    'circulation.addSecondHolder',
     { seat: id.required(), person: id.required() },
     async (tx, { seat, person }) => {
       await needPeople(tx, [{ person, kind: 'person' }]);
-      return { type: 'addCoHolder', seat, person };
+      return { type: 'addSecondHolder', seat, person };
     },
   ),
 
   steering<{ circulation: string; seat: string; person: string }>(
-    'circulation.dropCoHolder',
+    'circulation.dropSecondHolder',
     { seat: id.required(), person: id.required() },
-    (_tx, { seat, person }) => ({ type: 'dropCoHolder', seat, person }),
+    (_tx, { seat, person }) => ({ type: 'dropSecondHolder', seat, person }),
   ),
 
   operation<{ circulation: string; reason: string }, null>({
@@ -231,7 +231,7 @@ export const circulationOperations = [
       const { state } = await act(
         tx,
         input.circulation,
-        { type: 'withdraw', words: await setAside(tx, input.reason) },
+        { type: 'withdraw', note: await putPayload(tx, input.reason) },
         person,
       );
       await actOnRecord(tx, state.record, { type: 'change.ended', data: { change: state.change } }, person);
@@ -301,7 +301,7 @@ export const circulationOperations = [
         author: before.author,
         controller: person,
         route: freshIds(before.route),
-        words: before.words,
+        note: before.note,
       });
       await tx.sql`
         update draft set source = old.source, story = old.story, main = old.main, attachments = old.attachments
@@ -347,7 +347,7 @@ export async function startChange(
     author: string;
     controller: string;
     route?: Series;
-    words?: string | null;
+    note?: string | null;
   },
 ): Promise<{ change: string; circulation: string }> {
   const change = newId();
@@ -363,7 +363,7 @@ export async function startChange(
     controller,
   );
   if (input.route)
-    await act(tx, circulation, { type: 'plan', route: input.route, words: input.words ?? null }, controller);
+    await act(tx, circulation, { type: 'plan', route: input.route, note: input.note ?? null }, controller);
   await actOnRecord(
     tx,
     record,

@@ -7,16 +7,16 @@ import {
   newest,
   type SeatState,
   scopeOf,
-  seatsWithoutPlace,
+  seatsWithoutField,
   stageNodes,
   stageOf,
   stopsOf,
 } from '@/core/circulation/state';
-import { placesWanted, tasksOf } from '@/core/circulation/tasks';
+import { fieldsWanted, tasksOf } from '@/core/circulation/tasks';
 import { changeInWork, comingRevision } from '@/core/record/record';
 import { lineOf } from '@/core/route/line';
 import type { Tx } from '../db/connect';
-import { asides, readStream } from '../events/streams';
+import { payloads, readStream } from '../events/streams';
 import { circulationStream, recordState } from './load';
 
 /** A message that could not be delivered, or a final file that could not be made: so far, or for good. */
@@ -35,14 +35,14 @@ export async function circulationView(tx: Tx, id: string) {
   if (!state) return null;
   const record = await recordState(tx, state.record);
   const change = record?.changes.find((candidate) => candidate.id === state.change);
-  const words = await asides(tx, [
-    state.words,
+  const note = await payloads(tx, [
+    state.note,
     change?.reason,
-    ...state.decisions.map((decision) => decision.words),
-    ...state.remarks.map((remark) => remark.words),
-    ...stream.events.map(wordsIn),
+    ...state.decisions.map((decision) => decision.note),
+    ...state.comments.map((comment) => comment.note),
+    ...stream.events.map(noteIn),
   ]);
-  const said = (hash: string | null | undefined) => (hash ? (words.get(hash) ?? null) : null);
+  const said = (hash: string | null | undefined) => (hash ? (note.get(hash) ?? null) : null);
   const withdrawal = stream.events.findLast((event) => event.type === 'circulation.withdrawn');
   const decisionView = (seat: SeatState) => {
     const decision = decisionOf(state, seat);
@@ -54,7 +54,7 @@ export async function circulationView(tx: Tx, id: string) {
         at: decision.at,
         round: decision.round,
         version: decision.version,
-        words: said(decision.words),
+        note: said(decision.note),
       }
     );
   };
@@ -90,8 +90,8 @@ export async function circulationView(tx: Tx, id: string) {
     sent: state.sent,
     ended: state.ended,
     withdrawn:
-      withdrawal?.type === 'circulation.withdrawn' ? { words: said(withdrawal.data.words), at: withdrawal.at } : null,
-    words: said(state.words),
+      withdrawal?.type === 'circulation.withdrawn' ? { note: said(withdrawal.data.note), at: withdrawal.at } : null,
+    note: said(state.note),
     route: state.route,
     line: lineOf(state.route, state, tx.now),
     stages: stageNodes(state).map((node) => ({
@@ -99,7 +99,7 @@ export async function circulationView(tx: Tx, id: string) {
       verb: node.plan.verb,
       order: node.plan.order,
       rule: node.plan.rule,
-      handOver: node.plan.handOver,
+      delegate: node.plan.delegate,
       status: node.status,
       stuck: node.stuck,
       due: node.due,
@@ -113,7 +113,7 @@ export async function circulationView(tx: Tx, id: string) {
       stage: stageOf(state, seat).plan.id,
       verb: stageOf(state, seat).plan.verb,
       holder: seat.holder,
-      coHolders: seat.coHolders,
+      secondHolders: seat.secondHolders,
       outside: seat.outside,
       epoch: seat.epoch,
       status: seat.status,
@@ -136,19 +136,19 @@ export async function circulationView(tx: Tx, id: string) {
     })),
     scope: currentScope(state),
     newest: newest(state)?.number ?? null,
-    places: state.places,
-    placesOn: state.placesOn,
-    placesWanted: placesWanted(state),
-    seatsWithoutPlace: seatsWithoutPlace(state),
+    fields: state.fields,
+    fieldsOn: state.fieldsOn,
+    fieldsWanted: fieldsWanted(state),
+    seatsWithoutField: seatsWithoutField(state),
     frozen: state.frozen,
     final: state.final,
-    rework: state.rework && { ...state.rework, words: state.rework.seat ? reworkWords(state.rework.seat) : null },
+    rework: state.rework && { ...state.rework, note: state.rework.seat ? reworkNote(state.rework.seat) : null },
     plan: state.plan,
     decisions: state.decisions.length,
     stops: stopsOf(state),
     troubles: [...troubles],
     tasks: tasksOf(state),
-    remarks: state.remarks.map((remark) => ({ ...remark, words: said(remark.words) })),
+    comments: state.comments.map((comment) => ({ ...comment, note: said(comment.note) })),
     trail: stream.events.map((event, i) => ({
       sequence: i + 1,
       type: event.type,
@@ -156,21 +156,21 @@ export async function circulationView(tx: Tx, id: string) {
       actor: event.actor,
       onBehalfOf: event.onBehalfOf,
       data: event.data,
-      words: said(wordsIn(event)),
+      note: said(noteIn(event)),
     })),
   };
 
-  function reworkWords(seat: string): string | null {
+  function reworkNote(seat: string): string | null {
     const decision = state?.decisions.findLast(
       (candidate) => candidate.seat === seat && candidate.outcome === 'returned',
     );
-    return said(decision?.words);
+    return said(decision?.note);
   }
 }
 
 /** The words that an event points to. */
-function wordsIn(event: CirculationEvent): string | null {
-  return 'words' in event.data ? event.data.words : null;
+function noteIn(event: CirculationEvent): string | null {
+  return 'note' in event.data ? event.data.note : null;
 }
 
 export type CirculationView = NonNullable<Awaited<ReturnType<typeof circulationView>>>;

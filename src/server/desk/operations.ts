@@ -2,14 +2,14 @@ import Joi from 'joi';
 import { scopeOf } from '@/core/access/may';
 import type { Verb, Who } from '@/core/route/route';
 import { needPeople } from '../admin/people';
-import { newId } from '../chance';
 import { act } from '../circulation/act';
 import { inGeneral } from '../circulation/claims';
 import { startChange } from '../circulation/operations';
-import { draftFile, draftOf, handInVersion, makeVersion } from '../drafting/draft';
-import { setAside, setAsideIfAny } from '../events/streams';
+import { draftFile, draftOf, makeVersion, submitVersion } from '../drafting/draft';
+import { putPayload, putPayloadIfAny } from '../events/streams';
 import { operation, personOf } from '../operations/operation';
-import { hash, instantOrNone, title, who, words } from '../operations/schemas';
+import { hash, instantOrNone, note, title, who } from '../operations/schemas';
+import { newId } from '../random';
 import { refuse } from '../refused';
 import { createRecord } from '../register/operations';
 
@@ -69,7 +69,7 @@ export const deskOperations = [
   }),
 
   operation<
-    { file: string; name: string; title: string; verb: Verb; people: Who[]; due: number | null; words: string | null },
+    { file: string; name: string; title: string; verb: Verb; people: Who[]; due: number | null; note: string | null },
     { circulation: string; number: string }
   >({
     name: 'desk.sendQuick',
@@ -82,7 +82,7 @@ export const deskOperations = [
       verb: Joi.valid('review', 'approve', 'sign', 'read').default('approve'),
       people: Joi.array().min(1).max(100).items(who).required(),
       due: instantOrNone,
-      words,
+      note,
     }),
     access: inGeneral('record.create'),
     run: async (tx, input, actor) => {
@@ -97,7 +97,7 @@ export const deskOperations = [
       );
       const { change, circulation } = await startChange(tx, {
         record,
-        reason: await setAside(tx, 'Sent from the Desk'),
+        reason: await putPayload(tx, 'Sent from the Desk'),
         author: me,
         controller: me,
       });
@@ -106,13 +106,13 @@ export const deskOperations = [
         where organization = ${tx.organization} and change = ${change}`;
       const row = await draftOf(tx, change);
       if (!row) refuse('not-found');
-      await handInVersion(tx, circulation, await makeVersion(tx, row, null, me, true), me);
+      await submitVersion(tx, circulation, await makeVersion(tx, row, null, me, true), me);
       await act(
         tx,
         circulation,
         {
           type: 'plan',
-          words: await setAsideIfAny(tx, input.words),
+          note: await putPayloadIfAny(tx, input.note),
           route: {
             kind: 'series',
             id: newId(),
@@ -127,7 +127,7 @@ export const deskOperations = [
                 due: input.due,
                 closes: null,
                 onDecline: 'stop',
-                handOver: true,
+                delegate: true,
               },
             ],
           },

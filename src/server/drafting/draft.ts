@@ -5,7 +5,7 @@ import { readStory, type Story, storyText } from '@/core/text/story';
 import { act } from '../circulation/act';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
-import { hint, setAsideIfAny } from '../events/streams';
+import { hint, putPayloadIfAny } from '../events/streams';
 import { findFile, putWithin } from '../files/store';
 import { enqueue } from '../jobs/queue';
 import { refuse } from '../refused';
@@ -75,9 +75,9 @@ function storyIn(row: DraftRow): Story | null {
 export async function makeVersion(
   tx: Tx,
   row: DraftRow,
-  words: string | null,
+  note: string | null,
   actor: string,
-  handIn: boolean,
+  submit: boolean,
 ): Promise<DraftVersion> {
   const record = await recordState(tx, row.record);
   const change = record?.changes.find((candidate) => candidate.id === row.change);
@@ -100,11 +100,11 @@ export async function makeVersion(
     row.record,
     {
       type: 'version.made',
-      data: { change: row.change, number, source: row.source, text, files, words: await setAsideIfAny(tx, words) },
+      data: { change: row.change, number, source: row.source, text, files, note: await putPayloadIfAny(tx, note) },
     },
     actor,
   );
-  if (text) await enqueue(tx, 'render', { record: row.record, change: row.change, number, handIn, actor });
+  if (text) await enqueue(tx, 'render', { record: row.record, change: row.change, number, submit, actor });
   const made = state.changes
     .find((candidate) => candidate.id === row.change)
     ?.versions.find((version) => version.number === number);
@@ -112,7 +112,7 @@ export async function makeVersion(
 }
 
 /** Gives a version with its main file to the circulation. */
-export async function handInVersion(tx: Tx, circulation: string, version: DraftVersion, actor: string): Promise<void> {
+export async function submitVersion(tx: Tx, circulation: string, version: DraftVersion, actor: string): Promise<void> {
   const state = await circulationState(tx, circulation);
   if ((newest(state as never)?.number ?? 0) >= version.number) return;
   await act(tx, circulation, { type: 'attach', version: { number: version.number, files: version.files } }, actor);

@@ -4,12 +4,12 @@ import type { DraftVersion } from '@/core/record/record';
 import { readStory, type Story, storyLimits } from '@/core/text/story';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
-import { asides } from '../events/streams';
+import { payloads } from '../events/streams';
 import { findFile } from '../files/store';
 import { type Claim, operation, personOf } from '../operations/operation';
-import { hash, id, words } from '../operations/schemas';
+import { hash, id, note } from '../operations/schemas';
 import { refuse } from '../refused';
-import { type DraftRow, draftFile, draftOf, handInVersion, makeVersion, saveDraft } from './draft';
+import { type DraftRow, draftFile, draftOf, makeVersion, saveDraft, submitVersion } from './draft';
 
 const change = { change: id.required() };
 const seen = { revision: Joi.number().integer().min(0).required() };
@@ -51,13 +51,13 @@ export const draftingOperations = [
       const state = await circulationState(tx, row.circulation);
       const main = row.main ? (JSON.parse(row.main) as { file: string }) : null;
       const stored = main ? await findFile(tx, main.file) : null;
-      const said = await asides(tx, [own.reason, ...own.versions.map((version) => version.words)]);
-      const renders = await tx.sql<{ number: number; handsIn: boolean; failed: boolean }[]>`
-        select (data ->> 'number')::int as number, (data ->> 'handIn')::boolean as hands_in, state = 'failed' as failed
+      const said = await payloads(tx, [own.reason, ...own.versions.map((version) => version.note)]);
+      const renders = await tx.sql<{ number: number; submits: boolean; failed: boolean }[]>`
+        select (data ->> 'number')::int as number, (data ->> 'submit')::boolean as submits, state = 'failed' as failed
         from job where organization = ${tx.organization} and kind = 'render' and state <> 'done'
           and data ->> 'change' = ${input.change}`;
       const returned = state?.decisions.findLast((decision) => decision.outcome === 'returned');
-      const why = returned?.words ? (await asides(tx, [returned.words])).get(returned.words) : null;
+      const why = returned?.note ? (await payloads(tx, [returned.note])).get(returned.note) : null;
       return {
         change: row.change,
         circulation: row.circulation,
@@ -67,9 +67,9 @@ export const draftingOperations = [
         author: row.author,
         controller: row.controller,
         phase: state?.phase ?? 'new',
-        handedIn: (state && newest(state)?.number) ?? null,
+        submitted: (state && newest(state)?.number) ?? null,
         returned:
-          state?.phase === 'rework' && returned ? { by: returned.by, words: why ?? null, at: returned.at } : null,
+          state?.phase === 'rework' && returned ? { by: returned.by, note: why ?? null, at: returned.at } : null,
         source: row.source,
         story: row.story ? (JSON.parse(row.story) as Story) : null,
         main: main && { ...main, pages: stored?.facts.pages ?? [] },
@@ -81,9 +81,9 @@ export const draftingOperations = [
           source: version.source,
           at: version.at,
           by: version.by,
-          words: version.words ? (said.get(version.words) ?? null) : null,
+          note: version.note ? (said.get(version.note) ?? null) : null,
           pages: pagesOf(version, renders),
-          handsIn: renders.some((render) => render.number === version.number && render.handsIn),
+          submits: renders.some((render) => render.number === version.number && render.submits),
           file: version.files.find((file) => file.role === 'main')?.file ?? null,
         })),
       };
@@ -155,28 +155,28 @@ export const draftingOperations = [
     },
   }),
 
-  operation<{ change: string; words: string | null }, { version: number }>({
+  operation<{ change: string; note: string | null }, { version: number }>({
     name: 'draft.makeVersion',
     kind: 'command',
     where: 'member',
-    input: Joi.object({ ...change, words }),
+    input: Joi.object({ ...change, note }),
     access: write,
     run: async (tx, input, actor) => ({
-      version: (await makeVersion(tx, await needDraft(tx, input.change), input.words, personOf(actor), false)).number,
+      version: (await makeVersion(tx, await needDraft(tx, input.change), input.note, personOf(actor), false)).number,
     }),
   }),
 
-  operation<{ change: string; words: string | null }, { version: number; rendering: boolean }>({
-    name: 'draft.handIn',
+  operation<{ change: string; note: string | null }, { version: number; rendering: boolean }>({
+    name: 'draft.submit',
     kind: 'command',
     where: 'member',
-    input: Joi.object({ ...change, words }),
+    input: Joi.object({ ...change, note }),
     access: write,
     run: async (tx, input, actor) => {
       const row = await needDraft(tx, input.change);
-      const version = await makeVersion(tx, row, input.words, personOf(actor), true);
+      const version = await makeVersion(tx, row, input.note, personOf(actor), true);
       // A text is handed in by the job that renders it; a file at once.
-      if (version.source === 'file') await handInVersion(tx, row.circulation, version, personOf(actor));
+      if (version.source === 'file') await submitVersion(tx, row.circulation, version, personOf(actor));
       return { version: version.number, rendering: version.source === 'text' };
     },
   }),

@@ -10,7 +10,7 @@ import { findFile, putBytes, readWhole } from '../files/store';
 import { inTemporaryFolder } from '../files/temporary';
 import type { JobData } from '../jobs/queue';
 import { actOnRecord } from '../register/act';
-import { handInVersion } from './draft';
+import { submitVersion } from './draft';
 
 /** Renders the text of a version as its pages, and hands the version in when that was asked for. */
 export async function renderVersion(
@@ -79,7 +79,7 @@ export async function renderVersion(
       const ready = state?.changes
         .find((candidate) => candidate.id === job.change)
         ?.versions.find((candidate) => candidate.number === job.number);
-      if (job.handIn && ready) await handInVersion(tx, own.circulation, ready, job.actor);
+      if (job.submit && ready) await submitVersion(tx, own.circulation, ready, job.actor);
     },
     options,
   );

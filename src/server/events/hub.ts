@@ -49,10 +49,10 @@ function tell(organization: string, hint: string): void {
  * Hears the hints of one organization until the function it gives is called: first those of the last half minute,
  * because a page asks its questions before it hears.
  */
-export async function hearHints(organization: string, hear: Hear): Promise<() => void> {
+export async function subscribe(organization: string, hear: Hear): Promise<() => void> {
   const first = !hub.started;
   hub.started ??= listen(
-    'avenda_hint',
+    'avenda_change',
     (payload) => {
       const space = payload.indexOf(' ');
       tell(payload.slice(0, space), payload.slice(space + 1));

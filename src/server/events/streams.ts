@@ -4,8 +4,8 @@ import { type RecordEvent, recordEventVersions } from '@/core/record/record';
 import type { Json } from '@/core/trail/canonical';
 import { chained, type Link, origin } from '@/core/trail/chain';
 import { hashOf } from '@/core/trail/sha256';
-import { chance } from '../chance';
 import { sendWrite, type Tx } from '../db/connect';
+import { randomBytes } from '../random';
 
 export type AnyEvent = CirculationEvent | RecordEvent;
 
@@ -94,35 +94,35 @@ export async function append<E extends AnyEvent>(tx: Tx, stream: Stream<E>, even
 }
 
 /** Puts words aside under a salted hash, and gives the hash. */
-export async function setAside(tx: Tx, content: string): Promise<string> {
-  const salt = chance(16).toString('hex');
+export async function putPayload(tx: Tx, content: string): Promise<string> {
+  const salt = randomBytes(16).toString('hex');
   const hash = hashOf(`${salt}\n${content}`);
   sendWrite(
     tx,
-    tx.sql`insert into aside (organization, hash, salt, content) values (${tx.organization}, ${hash}, ${salt}, ${content})`,
+    tx.sql`insert into payload (organization, hash, salt, content) values (${tx.organization}, ${hash}, ${salt}, ${content})`,
   );
   return hash;
 }
 
 /** Puts words aside when there are any. */
-export async function setAsideIfAny(tx: Tx, content: string | null | undefined): Promise<string | null> {
+export async function putPayloadIfAny(tx: Tx, content: string | null | undefined): Promise<string | null> {
   const text = content?.trim();
-  return text ? setAside(tx, text) : null;
+  return text ? putPayload(tx, text) : null;
 }
 
 /** The contents behind hashes; an erased one is missing. */
-export async function asides(
+export async function payloads(
   tx: Tx,
   hashes: Iterable<string | null | undefined>,
 ): Promise<ReadonlyMap<string, string>> {
   const wanted = [...new Set([...hashes].filter((hash): hash is string => !!hash))];
   if (wanted.length === 0) return new Map();
   const rows = await tx.sql<{ hash: string; content: string | null }[]>`
-    select hash, content from aside where organization = ${tx.organization} and hash = any(${wanted})`;
+    select hash, content from payload where organization = ${tx.organization} and hash = any(${wanted})`;
   return new Map(rows.filter((row) => row.content !== null).map((row) => [row.hash, row.content as string]));
 }
 
 /** Tells every process, once and after the commit, that something of this organization has changed. */
 export function hint(tx: Tx, about: string): void {
-  tx.hints.push({ channel: 'avenda_hint', payload: `${tx.organization} ${about}` });
+  tx.hints.push({ channel: 'avenda_change', payload: `${tx.organization} ${about}` });
 }

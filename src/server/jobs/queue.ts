@@ -1,5 +1,5 @@
-import { newId } from '../chance';
 import { sendWrite, type Tx } from '../db/connect';
+import { newId } from '../random';
 
 /** What can be left to a worker. A job names things by their ids; addresses and links are looked up when it runs. */
 export interface JobData {
@@ -9,13 +9,13 @@ export interface JobData {
     readonly circulation?: string;
     readonly seat?: string;
     readonly epoch?: number;
-    readonly words?: string | null;
+    readonly note?: string | null;
   };
   readonly render: {
     readonly record: string;
     readonly change: string;
     readonly number: number;
-    readonly handIn: boolean;
+    readonly submit: boolean;
     readonly actor: string;
   };
   readonly derive: { readonly circulation: string };
@@ -29,7 +29,7 @@ export type MailTemplate =
   | 'returned'
   | 'declined'
   | 'missed'
-  | 'placesWanted'
+  | 'fieldsWanted'
   | 'versionIn'
   | 'seatMoved'
   | 'withdrawn'

@@ -122,7 +122,7 @@ export async function wakeDue(organization: string): Promise<number> {
 export async function workUntil(stopped: AbortSignal, deliver: Deliver | null): Promise<void> {
   let woken = () => {};
   const quiet = await listen('avenda_job', () => woken());
-  const quietHints = await listen('avenda_hint', (payload) => {
+  const quietChanges = await listen('avenda_change', (payload) => {
     if (payload.endsWith('clock')) woken();
   });
   while (!stopped.aborted) {
@@ -149,5 +149,5 @@ export async function workUntil(stopped: AbortSignal, deliver: Deliver | null): 
     await sleep(2000, undefined, { signal: AbortSignal.any([stopped, pause.signal]) }).catch(() => {});
   }
   await quiet();
-  await quietHints();
+  await quietChanges();
 }

@@ -6,7 +6,7 @@ import { personNamed } from '../admin/people';
 import { linkAddress, linkFor } from '../auth/links';
 import { circulationState, recordState } from '../circulation/load';
 import { inOrganization, type Tx } from '../db/connect';
-import { asides } from '../events/streams';
+import { payloads } from '../events/streams';
 import type { JobData, MailTemplate } from '../jobs/queue';
 import { settings } from '../settings';
 import { composed, type MailFacts, messageFor } from './words';
@@ -74,7 +74,7 @@ async function letterIn(tx: Tx, job: string, data: JobData['mail']): Promise<Let
     title: '',
     verb: null,
     due: null,
-    words: null,
+    note: null,
     by: organization,
     address: base,
     outside: person.kind === 'outside',
@@ -107,8 +107,8 @@ async function letterIn(tx: Tx, job: string, data: JobData['mail']): Promise<Let
           ? decision?.by
           : seat?.holder;
     const by = asking || data.template === 'withdrawn' ? controller : await personNamed(tx, byId ?? state.controller);
-    const wordsHash = asking && !data.words ? state.words : data.words;
-    const words = wordsHash ? ((await asides(tx, [wordsHash])).get(wordsHash) ?? null) : null;
+    const noteHash = asking && !data.note ? state.note : data.note;
+    const note = noteHash ? ((await payloads(tx, [noteHash])).get(noteHash) ?? null) : null;
     const own = state.seats.find((candidate) => candidate.holder === person.id && candidate.outside);
     facts = {
       ...facts,
@@ -119,7 +119,7 @@ async function letterIn(tx: Tx, job: string, data: JobData['mail']): Promise<Let
       title: record.title,
       verb: seat ? stageOf(state, seat).plan.verb : null,
       due: seat?.due ? momentIn(person.zone, seat.due, tx.now) : null,
-      words,
+      note,
       by: by?.name ?? '',
       address:
         person.kind === 'outside'
@@ -156,7 +156,7 @@ function pageFor(
 ): string {
   if (template === 'write' || template === 'returned') return `/draft/${change}`;
   if (template === 'released') return `/register/${record}`;
-  if (template === 'placesWanted') return `/circulations/${circulation}/places`;
+  if (template === 'fieldsWanted') return `/circulations/${circulation}/fields`;
   if (asks.has(template) && seat) return `/circulations/${circulation}/act/${seat}`;
   return `/circulations/${circulation}`;
 }

@@ -10,7 +10,7 @@ const templates: readonly MailTemplate[] = [
   'returned',
   'declined',
   'missed',
-  'placesWanted',
+  'fieldsWanted',
   'versionIn',
   'seatMoved',
   'withdrawn',
@@ -28,7 +28,7 @@ const facts: MailFacts = {
   title: 'Brake test',
   verb: 'review',
   due: 'Fri 4 Dec, 16:00',
-  words: null,
+  note: null,
   by: 'Petra Novak',
   address: 'https://avenda.marrowfell.example/x',
   outside: false,
@@ -42,7 +42,7 @@ const anyFacts: fc.Arbitrary<MailFacts> = fc.record({
   title: fc.string(),
   verb: fc.option(fc.constantFrom('contribute', 'review', 'approve', 'sign', 'read')),
   due: fc.option(fc.string()),
-  words: fc.option(fc.string({ unit: 'binary' })),
+  note: fc.option(fc.string({ unit: 'binary' })),
   by: fc.string(),
   address: fc.webUrl(),
   outside: fc.boolean(),
@@ -52,7 +52,7 @@ describe('a message', () => {
   it('lets nothing that a person wrote become markup, whatever it is', () => {
     fc.assert(
       fc.property(fc.constantFrom(...templates), anyFacts, (template, given) => {
-        const hostile = { ...given, title: `${given.title}</p><script>"`, words: '<img src=x onerror="a">' };
+        const hostile = { ...given, title: `${given.title}</p><script>"`, note: '<img src=x onerror="a">' };
         for (const one of [given, hostile]) {
           const { html } = composed(messageFor(template, one), one);
           const tags = html.match(/<[^>]*>/g) ?? [];
@@ -69,7 +69,7 @@ describe('a message', () => {
   it('says the same as text and as HTML, and never “undefined” or “null”', () => {
     fc.assert(
       fc.property(fc.constantFrom(...templates), fc.boolean(), fc.boolean(), (template, outside, wordy) => {
-        const given = { ...facts, outside, words: wordy ? 'Mind the units.' : null };
+        const given = { ...facts, outside, note: wordy ? 'Mind the units.' : null };
         const message = messageFor(template, given);
         const { text, html } = composed(message, given);
         for (const line of [...message.lines, message.button ?? '', given.words ?? '']) {

@@ -12,7 +12,7 @@ export interface MailFacts {
   readonly verb: Verb | null;
   readonly due: string | null;
   /** The sender's words to all, or the reason given. */
-  readonly words: string | null;
+  readonly note: string | null;
   /** Who did what the message is about. */
   readonly by: string;
   readonly address: string;
@@ -89,11 +89,11 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         ],
         button: 'Put it right',
       };
-    case 'placesWanted':
+    case 'fieldsWanted':
       return {
-        subject: `Places wanted: ${title}`,
-        lines: [`${name} has reached its signatures, but somebody has no place to sign yet.`],
-        button: 'Put places',
+        subject: `Fields wanted: ${title}`,
+        lines: [`${name} has reached its signatures, but somebody has no field to sign yet.`],
+        button: 'Put fields',
       };
     case 'versionIn':
       return {
@@ -152,7 +152,7 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
 
 /** The message as plain text and as HTML of the house's look, with one button. */
 export function composed(message: Message, facts: MailFacts): { text: string; html: string } {
-  const quoted = facts.words ? [facts.words] : [];
+  const quoted = facts.note ? [facts.note] : [];
   const text = [
     `Dear ${facts.to},`,
     ...message.lines,

@@ -10,7 +10,7 @@ import { type Reply, refusedReply } from './reply';
 import { askOperations } from './thread';
 
 /** POST /do/NAME for commands, GET /ask/NAME?input=JSON for queries; below /sign/HANDLE through a link. */
-const place = /^(?:\/sign\/([A-Za-z0-9_-]{1,64}))?\/(do|ask)\/([A-Za-z.]{1,64})(?:\?(.*))?$/;
+const field = /^(?:\/sign\/([A-Za-z0-9_-]{1,64}))?\/(do|ask)\/([A-Za-z.]{1,64})(?:\?(.*))?$/;
 
 const bodyLimit = 8 * 1024 * 1024;
 const packed = promisify(gzip);
@@ -20,7 +20,7 @@ const packed = promisify(gzip);
  * stands before the framework, whose own handler would cost more than the whole command. `address` is the client's.
  */
 export function answerOperation(request: IncomingMessage, response: ServerResponse, address: string): boolean {
-  const [, link = null, verb, name, query] = place.exec(request.url ?? '') ?? [];
+  const [, link = null, verb, name, query] = field.exec(request.url ?? '') ?? [];
   if (!verb || !name) return false;
   const command = verb === 'do';
   const { headers } = request;

@@ -1,13 +1,13 @@
 import Joi from 'joi';
 import type { Spot } from '@/core/circulation/events';
-import { placeKinds, placeLimits } from '@/core/page/places';
+import { fieldKinds, fieldLimits } from '@/core/page/fields';
 import { routeLimits, verbs } from '@/core/route/route';
 
 /** Pieces of input schemas that several operations share. Limits of size, depth and count stand here. */
 export const id = Joi.string().pattern(/^[A-Za-z0-9_-]{1,64}$/);
 export const hash = Joi.string().pattern(/^[0-9a-f]{64}$/);
 export const title = Joi.string().trim().min(1).max(200);
-export const words = Joi.string().trim().max(4000).allow('', null).default(null);
+export const note = Joi.string().trim().max(4000).allow('', null).default(null);
 export const reason = Joi.string().trim().min(1).max(4000).required();
 export const instant = Joi.number().integer().min(0).max(8_640_000_000_000_000);
 export const instantOrNone = instant.allow(null).default(null);
@@ -36,7 +36,7 @@ const stage = Joi.object({
   due: instant.allow(null).required(),
   closes: instant.allow(null).required(),
   onDecline: Joi.valid('stop', 'count').required(),
-  handOver: Joi.boolean().required(),
+  delegate: Joi.boolean().required(),
 });
 
 const series = (depth: number): Joi.ObjectSchema =>
@@ -67,52 +67,52 @@ export const route = series(3);
 // Hundredths of a point: finer says nothing on paper, and the numbers of a PDF have no exponents.
 const points = Joi.number().precision(2);
 
-export const places = Joi.array()
-  .max(placeLimits.count)
+export const fields = Joi.array()
+  .max(fieldLimits.count)
   .items(
     Joi.object({
       id: id.required(),
       seat: id.required(),
-      kind: Joi.valid(...placeKinds).required(),
+      kind: Joi.valid(...fieldKinds).required(),
       page: Joi.number().integer().min(0).max(10_000).required(),
       x: points.min(-1).max(20_000).required(),
       y: points.min(-1).max(20_000).required(),
       width: points.min(1).max(5000).required(),
       height: points.min(1).max(5000).required(),
       needed: Joi.boolean().required(),
-      label: Joi.string().max(placeLimits.label).allow('').required(),
+      label: Joi.string().max(fieldLimits.label).allow('').required(),
     }),
   );
 
 const coordinate = points.min(-10_000).max(100_000);
-export const placeValue = Joi.alternatives(
+export const fieldValue = Joi.alternatives(
   Joi.object({
     kind: Joi.valid('drawn').required(),
     strokes: Joi.array()
-      .max(placeLimits.strokes)
-      .items(Joi.array().max(placeLimits.points).items(coordinate))
+      .max(fieldLimits.strokes)
+      .items(Joi.array().max(fieldLimits.points).items(coordinate))
       .required(),
     width: Joi.number().min(1).max(10_000).required(),
     height: Joi.number().min(1).max(10_000).required(),
   }),
   Joi.object({
     kind: Joi.valid('typed', 'text').required(),
-    text: Joi.string().max(placeLimits.text).allow('').required(),
+    text: Joi.string().max(fieldLimits.text).allow('').required(),
   }),
   Joi.object({ kind: Joi.valid('ticked').required(), ticked: Joi.boolean().required() }),
 );
 
-export interface RemarkInput {
-  readonly remark: string;
+export interface CommentInput {
+  readonly comment: string;
   readonly thread: string | null;
   readonly file: string;
   readonly spot: Spot | null;
-  readonly words: string;
+  readonly note: string;
 }
 
-/** A remark or an answer in a thread, on a spot of a page (in points) or on the whole. */
-export const remark = {
-  remark: id.required(),
+/** A comment or an answer in a thread, on a spot of a page (in points) or on the whole. */
+export const comment = {
+  comment: id.required(),
   thread: id.allow(null).default(null),
   file: hash.required(),
   spot: Joi.object({
@@ -122,5 +122,5 @@ export const remark = {
   })
     .allow(null)
     .default(null),
-  words: Joi.string().trim().min(1).max(4000).required(),
+  note: Joi.string().trim().min(1).max(4000).required(),
 };

@@ -3,15 +3,15 @@ import { scopeOf } from '@/core/access/may';
 import { nextNumber, numberPrefix } from '@/core/record/numbering';
 import { changeInWork } from '@/core/record/record';
 import { needPeople } from '../admin/people';
-import { newId } from '../chance';
 import { inGeneral } from '../circulation/claims';
 import { recordState } from '../circulation/load';
 import { startChange } from '../circulation/operations';
 import type { Tx } from '../db/connect';
-import { asides, setAside } from '../events/streams';
+import { payloads, putPayload } from '../events/streams';
 import { enqueue } from '../jobs/queue';
 import { operation, personOf } from '../operations/operation';
 import { id, reason, title } from '../operations/schemas';
+import { newId } from '../random';
 import { refuse } from '../refused';
 import { actOnRecord } from './act';
 
@@ -26,7 +26,7 @@ export async function createRecord(
     select code, scheme from kind
     where organization = ${tx.organization} and ${input.kind === null ? tx.sql`usual` : tx.sql`code = ${input.kind}`}
     for update`;
-  if (!kind) refuse('unknown-kind');
+  if (!kind) refuse('unknown-type');
   // By the number itself: a record keeps its number when it is given another kind.
   const taken = await tx.sql<{ number: string }[]>`
     select number from register
@@ -61,7 +61,7 @@ export const registerOperations = [
   }),
 
   operation<Record<string, never>, unknown>({
-    name: 'register.kinds',
+    name: 'register.types',
     kind: 'query',
     where: 'member',
     input: Joi.object({}),
@@ -79,7 +79,7 @@ export const registerOperations = [
     run: async (tx, input, actor) => {
       const state = await recordState(tx, input.record);
       if (!state) refuse('not-found');
-      const words = await asides(
+      const note = await payloads(
         tx,
         state.changes.map((change) => change.reason),
       );
@@ -101,7 +101,7 @@ export const registerOperations = [
         revisions: state.revisions,
         changes: state.changes.map(({ versions, reason: why, ...rest }) => ({
           ...rest,
-          reason: words.get(why) ?? null,
+          reason: note.get(why) ?? null,
           versions: versions.length,
         })),
         inWork: change && {
@@ -149,7 +149,7 @@ export const registerOperations = [
         tx.sql`select 1 from kind where organization = ${tx.organization} and code = ${data.kind}`,
         needPeople(tx, [{ person: data.owner, kind: 'person' }]),
       ]);
-      if (!kind) refuse('unknown-kind');
+      if (!kind) refuse('unknown-type');
       await actOnRecord(tx, record, { type: 'record.described', data }, personOf(actor));
       return null;
     },
@@ -166,7 +166,7 @@ export const registerOperations = [
       await needPeople(tx, [{ person: input.author, kind: 'person' }]);
       const started = await startChange(tx, {
         record: input.record,
-        reason: await setAside(tx, input.reason),
+        reason: await putPayload(tx, input.reason),
         author: input.author,
         controller: person,
       });

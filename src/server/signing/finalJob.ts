@@ -3,7 +3,7 @@ import path from 'node:path';
 import { isPositive, type Outcome, system } from '@/core/circulation/events';
 import { type Circulation, type DecisionRecord, mainFile, newest, seatAt, standing } from '@/core/circulation/state';
 import { derivationWanted } from '@/core/circulation/tasks';
-import type { PlaceValue } from '@/core/page/places';
+import type { FieldValue } from '@/core/page/fields';
 import { dayIn, momentIn } from '@/core/time/zone';
 import { hashOf } from '@/core/trail/sha256';
 import { everybody, type Person } from '../admin/people';
@@ -13,7 +13,7 @@ import { inChild } from '../children/run';
 import { act } from '../circulation/act';
 import { circulationState, recordState } from '../circulation/load';
 import { inOrganization, type Tx } from '../db/connect';
-import { asides } from '../events/streams';
+import { payloads } from '../events/streams';
 import { findFile, putBytes } from '../files/store';
 import { copyOut, inTemporaryFolder } from '../files/temporary';
 import type { JobData } from '../jobs/queue';
@@ -22,7 +22,7 @@ import type { SigningEvidence } from './sign';
 const acts: { readonly [O in Outcome]: string } = {
   done: 'finished the review',
   approved: 'approved',
-  approvedWithRemarks: 'approved with remarks',
+  approvedWithComments: 'approved with comments',
   returned: 'returned',
   declined: 'declined',
   signed: 'signed',
@@ -70,13 +70,9 @@ async function gather(tx: Tx, circulation: string) {
   >`select name, zone from profile where organization = ${tx.organization}`;
   const zone = profile?.zone ?? 'UTC';
   const decisions = standing(state);
-  const words = await asides(
+  const note = await payloads(
     tx,
-    decisions.flatMap((decision) => [
-      decision.words,
-      decision.evidence,
-      ...decision.filled.map((entry) => entry.value),
-    ]),
+    decisions.flatMap((decision) => [decision.note, decision.evidence, ...decision.filled.map((entry) => entry.value)]),
   );
   const identifier = `AV-${hashOf(`${circulation} ${frozen.hash}`).slice(0, 16).toUpperCase()}`;
   const change = record.changes.find((candidate) => candidate.id === state.change);
@@ -84,9 +80,9 @@ async function gather(tx: Tx, circulation: string) {
     kind: 'final',
     values: decisions.flatMap((decision) =>
       decision.filled.flatMap((entry) => {
-        const place = state.places.find((candidate) => candidate.id === entry.place);
-        const value = words.get(entry.value);
-        return place && value ? [{ place, value: JSON.parse(value) as PlaceValue }] : [];
+        const field = state.fields.find((candidate) => candidate.id === entry.field);
+        const value = note.get(entry.value);
+        return field && value ? [{ field, value: JSON.parse(value) as FieldValue }] : [];
       }),
     ),
     sheet: {
@@ -101,7 +97,7 @@ async function gather(tx: Tx, circulation: string) {
           .filter((file) => file.role === 'attachment')
           .map((file) => ['Attachment', `${file.name}, SHA-256 ${file.file}`] as const),
       ],
-      entries: decisions.map((decision) => entryFor(state, decision, people, words, zone)),
+      entries: decisions.map((decision) => entryFor(state, decision, people, note, zone)),
       closing: `This file begins with the frozen file, byte for byte; what was filled in and this sheet were added behind it. Times in ${zone}. This sheet carries no digital signature.`,
     },
   };
@@ -112,11 +108,11 @@ function entryFor(
   state: Circulation,
   decision: DecisionRecord,
   people: ReadonlyMap<string, Person>,
-  words: ReadonlyMap<string, string>,
+  note: ReadonlyMap<string, string>,
   zone: string,
 ): EvidenceEntry {
   const person = people.get(decision.by);
-  const evidence = decision.evidence ? words.get(decision.evidence) : undefined;
+  const evidence = decision.evidence ? note.get(decision.evidence) : undefined;
   const known = evidence ? (JSON.parse(evidence) as SigningEvidence) : null;
   const behalf = decision.onBehalfOf ? `, for ${people.get(decision.onBehalfOf)?.name ?? decision.onBehalfOf}` : '';
   const work = [person?.work, person?.company].filter(Boolean).join(', ');
@@ -127,6 +123,6 @@ function entryFor(
     when: `${dayIn(zone, decision.at, 0)}, ${momentIn(zone, decision.at, decision.at).split(', ')[1]}`,
     from: known?.address ?? '',
     identified: known?.identified ?? (outside ? 'a link of their own' : 'signed in with their own account'),
-    words: decision.words ? (words.get(decision.words) ?? null) : null,
+    note: decision.note ? (note.get(decision.note) ?? null) : null,
   };
 }

@@ -8,9 +8,9 @@ import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
 import { operation, personOf } from '../operations/operation';
-import { hash, id, placeValue, type RemarkInput, remark, words } from '../operations/schemas';
+import { type CommentInput, comment, fieldValue, hash, id, note } from '../operations/schemas';
 import { refuse } from '../refused';
-import { decideFromPage, remarkFromPage, type SigningInput, seatView } from './sign';
+import { commentFromPage, decideFromPage, type SigningInput, seatView } from './sign';
 
 const signing = {
   seat: id.required(),
@@ -22,11 +22,11 @@ const signing = {
     'done',
     'returned',
     'approved',
-    'approvedWithRemarks',
+    'approvedWithComments',
     'confirmed',
   ).required(),
-  words,
-  values: Joi.object().pattern(id, placeValue).max(400).default({}),
+  note,
+  values: Joi.object().pattern(id, fieldValue).max(400).default({}),
 };
 
 function linkOf(actor: Actor): Extract<Actor, { kind: 'link' }> {
@@ -47,7 +47,7 @@ export const signingOperations = [
       const state = await circulationState(tx, input.circulation);
       const seat = state && seatAt(state, input.seat);
       const me = personOf(actor);
-      if (!seat || (seat.holder !== me && !seat.coHolders.includes(me))) refuse('not-found');
+      if (!seat || (seat.holder !== me && !seat.secondHolders.includes(me))) refuse('not-found');
       return seatView(tx, input.circulation, input.seat, me);
     },
   }),
@@ -115,14 +115,14 @@ export const signingOperations = [
     },
   }),
 
-  operation<RemarkInput, null>({
-    name: 'seat.remark',
+  operation<CommentInput, null>({
+    name: 'seat.comment',
     kind: 'command',
     where: 'link',
-    input: Joi.object(remark),
+    input: Joi.object(comment),
     access: own,
     run: async (tx, input, actor) => {
-      await remarkFromPage(tx, linkOf(actor), input);
+      await commentFromPage(tx, linkOf(actor), input);
       return null;
     },
   }),

@@ -10,15 +10,15 @@ import {
   seatAt,
   stageOf,
 } from '@/core/circulation/state';
-import { inReadingOrder, type PlaceValue, valueFaults } from '@/core/page/places';
+import { type FieldValue, inReadingOrder, valueFaults } from '@/core/page/fields';
 import { personNamed } from '../admin/people';
 import { act } from '../circulation/act';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
-import { asides, setAside, setAsideIfAny } from '../events/streams';
+import { payloads, putPayload, putPayloadIfAny } from '../events/streams';
 import { findFile } from '../files/store';
 import type { Caller } from '../operations/operation';
-import type { RemarkInput } from '../operations/schemas';
+import type { CommentInput } from '../operations/schemas';
 import { refuse } from '../refused';
 
 /** How long after release the copy can still be fetched through the receipt. */
@@ -30,8 +30,8 @@ export interface SigningInput {
   readonly epoch: number;
   readonly scope: string;
   readonly outcome: Outcome;
-  readonly words: string | null;
-  readonly values: Readonly<Record<string, PlaceValue>>;
+  readonly note: string | null;
+  readonly values: Readonly<Record<string, FieldValue>>;
 }
 
 /** Who, from where and how known: kept beside the trail and printed on the evidence sheet. */
@@ -41,23 +41,23 @@ export interface SigningEvidence {
   readonly identified: string;
 }
 
-/** A remark through a link: while its seat is asked, on what is open to it, and answers only in threads of its own. */
-export async function remarkFromPage(
+/** A comment through a link: while its seat is asked, on what is open to it, and answers only in threads of its own. */
+export async function commentFromPage(
   tx: Tx,
   link: Extract<Actor, { kind: 'link' }>,
-  input: RemarkInput,
+  input: CommentInput,
 ): Promise<void> {
   const state = await circulationState(tx, link.circulation);
   const seat = state && seatAt(state, link.seat);
   if (!state || !seat) refuse('not-found');
-  if (seat.status !== 'asked' || state.phase !== 'running') refuse('remark-closed');
+  if (seat.status !== 'asked' || state.phase !== 'running') refuse('comment-closed');
   if (input.thread && !ownThreads(state, link.person).some((thread) => thread.id === input.thread)) refuse('not-found');
-  const words = await setAside(tx, input.words);
-  await act(tx, link.circulation, { type: 'remark', ...input, words }, link.person);
+  const note = await putPayload(tx, input.note);
+  await act(tx, link.circulation, { type: 'comment', ...input, note }, link.person);
 }
 
-function ownThreads(state: Circulation, person: string): Circulation['remarks'] {
-  return state.remarks.filter((remark) => !remark.thread && remark.by === person);
+function ownThreads(state: Circulation, person: string): Circulation['comments'] {
+  return state.comments.filter((comment) => !comment.thread && comment.by === person);
 }
 
 /** Decides a seat from the Signing page: checks what was filled in, sets values and evidence aside, then acts. */
@@ -70,13 +70,13 @@ export async function decideFromPage(
 ): Promise<void> {
   const state = await circulationState(tx, circulation);
   if (!state) refuse('not-found');
-  const filled: { place: string; value: string }[] = [];
+  const filled: { field: string; value: string }[] = [];
   if (input.outcome === 'signed') {
-    const places = state.places.filter((place) => place.seat === input.seat);
+    const fields = state.fields.filter((field) => field.seat === input.seat);
     const values = new Map(Object.entries(input.values));
-    const fault = valueFaults(places, values)[0];
-    if (fault) refuse('values-unfit', { place: fault.place, why: fault.code });
-    for (const [place, value] of values) filled.push({ place, value: await setAside(tx, JSON.stringify(value)) });
+    const fault = valueFaults(fields, values)[0];
+    if (fault) refuse('values-unfit', { field: fault.field, why: fault.code });
+    for (const [field, value] of values) filled.push({ field, value: await putPayload(tx, JSON.stringify(value)) });
   }
   const person = await personNamed(tx, actor.person);
   const evidence: SigningEvidence = {
@@ -95,9 +95,9 @@ export async function decideFromPage(
       epoch: input.epoch,
       scope: input.scope,
       outcome: input.outcome,
-      words: await setAsideIfAny(tx, input.words),
+      note: await putPayloadIfAny(tx, input.note),
       filled,
-      evidence: isPositive(input.outcome) ? await setAside(tx, JSON.stringify(evidence)) : null,
+      evidence: isPositive(input.outcome) ? await putPayload(tx, JSON.stringify(evidence)) : null,
     },
     actor.person,
   );
@@ -121,12 +121,12 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
   const open = seat.status === 'asked' && state.phase === 'running';
   // Somebody outside sees what they said themselves and what was answered, not what others say among each other.
   const threads = open ? ownThreads(state, person) : [];
-  const said = state.remarks.filter(
-    (remark) => threads.includes(remark) || threads.some((thread) => thread.id === remark.thread),
+  const said = state.comments.filter(
+    (comment) => threads.includes(comment) || threads.some((thread) => thread.id === comment.thread),
   );
-  const words = await asides(tx, [state.words, decision?.words, ...said.map((remark) => remark.words)]);
+  const note = await payloads(tx, [state.note, decision?.note, ...said.map((comment) => comment.note)]);
   const people = new Map<string, string>();
-  for (const by of new Set(said.map((remark) => remark.by))) people.set(by, (await personNamed(tx, by))?.name ?? '');
+  for (const by of new Set(said.map((comment) => comment.by))) people.set(by, (await personNamed(tx, by))?.name ?? '');
   const stored = version && open ? await findFile(tx, mainFile(version)) : null;
   return {
     circulation,
@@ -149,7 +149,7 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
     },
     title: record?.title ?? '',
     number: record?.number ?? '',
-    words: state.words ? (words.get(state.words) ?? null) : null,
+    note: state.note ? (note.get(state.note) ?? null) : null,
     asked: seat.since,
     due: seat.due,
     closes: seat.closes,
@@ -157,7 +157,7 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
     decision: decision && {
       outcome: decision.outcome,
       at: decision.at,
-      words: decision.words ? (words.get(decision.words) ?? null) : null,
+      note: decision.note ? (note.get(decision.note) ?? null) : null,
     },
     // Nothing of the document leaves through a seat that is not asked: a receipt says how things stand.
     document:
@@ -170,13 +170,13 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
             attachments: version.files.filter((file) => file.role === 'attachment'),
           }
         : null,
-    remarks: said.map((remark) => ({
-      ...remark,
-      by: people.get(remark.by) ?? '',
-      words: words.get(remark.words) ?? null,
+    comments: said.map((comment) => ({
+      ...comment,
+      by: people.get(comment.by) ?? '',
+      note: note.get(comment.note) ?? null,
     })),
-    places:
-      open && stage.plan.verb === 'sign' ? inReadingOrder(state.places.filter((place) => place.seat === seat.id)) : [],
+    fields:
+      open && stage.plan.verb === 'sign' ? inReadingOrder(state.fields.filter((field) => field.seat === seat.id)) : [],
     copy:
       state.phase === 'completed' && state.final && decision && isPositive(decision.outcome) && state.ended !== null
         ? {

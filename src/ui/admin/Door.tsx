@@ -6,7 +6,7 @@ import { useSearchParams } from 'next/navigation';
 import { type ReactNode, useEffect, useState } from 'react';
 import { ask, type Refusal, tell } from '../data/client';
 import { DueButton, SideButton } from '../parts/buttons';
-import { Fault, Field, TextInput } from '../parts/fields';
+import { Fault, FormField, TextInput } from '../parts/form';
 import { Mark } from '../parts/Shell';
 import { Tile } from '../parts/Tile';
 import { adminWords } from './words';
@@ -115,7 +115,7 @@ function SignIn({ look }: { readonly look: Look }) {
         </chakra.h2>
         <Flex gap="12px" direction={look.people.length > 0 ? { base: 'column', md: 'row' } : 'column'} align="stretch">
           <Box flex="1">
-            <Field label={words.email}>
+            <FormField label={words.email}>
               {(props) => (
                 <TextInput
                   {...props}
@@ -127,10 +127,10 @@ function SignIn({ look }: { readonly look: Look }) {
                   onChange={(event) => setEmail(event.target.value)}
                 />
               )}
-            </Field>
+            </FormField>
           </Box>
           <Box flex="1">
-            <Field label={words.password}>
+            <FormField label={words.password}>
               {(props) => (
                 <TextInput
                   {...props}
@@ -142,7 +142,7 @@ function SignIn({ look }: { readonly look: Look }) {
                   onChange={(event) => setPassword(event.target.value)}
                 />
               )}
-            </Field>
+            </FormField>
           </Box>
         </Flex>
         <Fault error={signIn.error} />
@@ -179,7 +179,7 @@ function SetUp() {
     [],
   );
   const field = (key: keyof typeof input, more: object = {}) => (
-    <Field label={words[key]}>
+    <FormField label={words[key]}>
       {(props) => (
         <TextInput
           {...props}
@@ -190,7 +190,7 @@ function SetUp() {
           {...more}
         />
       )}
-    </Field>
+    </FormField>
   );
   return (
     <chakra.form
@@ -260,7 +260,7 @@ function Invitation({ code }: { readonly code: string }) {
       <Box color="quiet" mb="16px">
         {words.more(invited.organization)}
       </Box>
-      <Field label={words.password}>
+      <FormField label={words.password}>
         {(props) => (
           <TextInput
             {...props}
@@ -274,7 +274,7 @@ function Invitation({ code }: { readonly code: string }) {
             onChange={(event) => setPassword(event.target.value)}
           />
         )}
-      </Field>
+      </FormField>
       <Fault error={accept.error} />
       <Flex justify="flex-end">
         <DueButton type="submit" busy={accept.isPending}>

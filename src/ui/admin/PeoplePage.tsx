@@ -5,9 +5,9 @@ import { useState } from 'react';
 import type { Person } from '@/server/admin/people';
 import { useMe, usePeople, useTell } from '../data/use';
 import { DueButton, GraveButton, SideButton, WordButton } from '../parts/buttons';
-import { Fault, Field, TextInput } from '../parts/fields';
+import { Fault, FormField, TextInput } from '../parts/form';
 import { ListPage } from '../parts/ListPage';
-import { Empty, PersonName, Slip } from '../parts/parts';
+import { Empty, Leaf, PersonName } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { adminWords } from './words';
 
@@ -83,18 +83,18 @@ export function PeoplePage() {
         ]}
         keyOf={(person) => person.id}
         nameOf={(person) => `${person.name}, ${words.states[person.state]}`}
-        slip={(person) => <PersonSlip person={person} administers={administers && person.id !== me?.me.id} />}
+        leaf={(person) => <PersonLeaf person={person} administers={administers && person.id !== me?.me.id} />}
         empty={<Empty title={words.none} />}
       />
     </ListPage>
   );
 }
 
-function PersonSlip({ person, administers }: { readonly person: Person; readonly administers: boolean }) {
+function PersonLeaf({ person, administers }: { readonly person: Person; readonly administers: boolean }) {
   const again = useTell<object>('people.inviteAgain');
   const leave = useTell<object>('people.leave');
   return (
-    <Slip label={person.name}>
+    <Leaf label={person.name}>
       <Flex gap="16px" align="center" flexWrap="wrap">
         <Box flex="1" minW="220px">
           <Box>{[person.work, person.company].filter(Boolean).join(', ')}</Box>
@@ -126,7 +126,7 @@ function PersonSlip({ person, administers }: { readonly person: Person; readonly
         )}
       </Flex>
       <Fault error={again.error ?? leave.error} />
-    </Slip>
+    </Leaf>
   );
 }
 
@@ -137,7 +137,7 @@ function AddPerson({ onDone }: { readonly onDone: () => void }) {
   const add = useTell<object>('people.add', { after: onDone });
   const zone = me?.organization.zone ?? 'UTC';
   return (
-    <Slip label={words.add}>
+    <Leaf label={words.add}>
       <chakra.form
         onSubmit={(event) => {
           event.preventDefault();
@@ -147,7 +147,7 @@ function AddPerson({ onDone }: { readonly onDone: () => void }) {
         <Flex gap="16px" flexWrap="wrap">
           {(['name', 'email', 'work'] as const).map((key) => (
             <Box key={key} flex="1" minW="200px">
-              <Field label={words[key]}>
+              <FormField label={words[key]}>
                 {(props) => (
                   <TextInput
                     {...props}
@@ -159,7 +159,7 @@ function AddPerson({ onDone }: { readonly onDone: () => void }) {
                     onChange={(event) => setInput({ ...input, [key]: event.target.value })}
                   />
                 )}
-              </Field>
+              </FormField>
             </Box>
           ))}
         </Flex>
@@ -184,6 +184,6 @@ function AddPerson({ onDone }: { readonly onDone: () => void }) {
         </Flex>
         <Fault error={add.error} />
       </chakra.form>
-    </Slip>
+    </Leaf>
   );
 }

@@ -7,7 +7,7 @@ import type { Doing } from '@/core/circulation/tasks';
 import type { CirculationView } from '@/server/circulation/view';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
 import { DueButton, GraveButton, SideButton } from '../parts/buttons';
-import { Fault } from '../parts/fields';
+import { Fault } from '../parts/form';
 import type { SeatRow } from './seatColumns';
 import { circulationWords as words } from './words';
 
@@ -25,7 +25,7 @@ export function Now({ view, steers }: { readonly view: CirculationView; readonly
     return (
       <>
         {said.withdrawn(times.day(view.ended ?? now))}{' '}
-        {view.withdrawn?.words && <chakra.span color="quiet">“{view.withdrawn.words}”</chakra.span>}
+        {view.withdrawn?.note && <chakra.span color="quiet">“{view.withdrawn.note}”</chakra.span>}
       </>
     );
   if (view.phase === 'completed') return <>{said.completed(view.revision, times.day(view.ended ?? now))}</>;
@@ -35,7 +35,7 @@ export function Now({ view, steers }: { readonly view: CirculationView; readonly
     return (
       <>
         {waiting ? said.reworkIn : said.rework(name(view.author))}{' '}
-        {view.rework?.words && <chakra.span color="quiet">“{view.rework.words}”</chakra.span>}
+        {view.rework?.note && <chakra.span color="quiet">“{view.rework.note}”</chakra.span>}
       </>
     );
   }
@@ -46,7 +46,7 @@ export function Now({ view, steers }: { readonly view: CirculationView; readonly
       </chakra.span>
     );
   const asked = view.seats.filter((seat) => seat.status === 'asked');
-  if (asked.length === 0 && view.placesWanted) return <>{said.held}</>;
+  if (asked.length === 0 && view.fieldsWanted) return <>{said.held}</>;
   return <>{said.runningAll(asked.length, asked.filter((seat) => seat.due !== null && seat.due < now).length)}</>;
 }
 
@@ -54,7 +54,7 @@ export function Now({ view, steers }: { readonly view: CirculationView; readonly
 export function isDeserted(seat: SeatRow, person: ReturnType<typeof usePeople>['person']): boolean {
   return (
     ['asked', 'idle', 'suspended'].includes(seat.status) &&
-    [seat.holder, ...seat.coHolders].every((holder) => person(holder)?.state === 'left')
+    [seat.holder, ...seat.secondHolders].every((holder) => person(holder)?.state === 'left')
   );
 }
 
@@ -97,7 +97,7 @@ export function Actions({
 }: {
   readonly view: CirculationView;
   readonly steers: boolean;
-  /** What is being asked about just now: the act that is due stands in its slip then. */
+  /** What is being asked about just now: the act that is due stands in its leaf then. */
   readonly asking: Asking;
   readonly onOpen: (seat: string) => void;
   readonly onAsk: (what: Asking) => void;
@@ -164,12 +164,12 @@ export function DueAction({
     if (task('confirmRound')) return <DueButton onClick={() => onAsk('round')}>{words.due.round}</DueButton>;
     if (task('release'))
       return <DueButton onClick={() => onAsk('release')}>{words.due.release(view.revision)}</DueButton>;
-    if (task('putPlaces')) return page(words.due.places, `/circulations/${circulation}/places`);
+    if (task('putFields')) return page(words.due.fields, `/circulations/${circulation}/fields`);
     if (view.phase === 'new')
       return page(task('send') ? words.due.send : words.due.plan, `/circulations/${circulation}/plan`);
   }
   const mine = view.seats.find(
-    (seat) => seat.status === 'asked' && (seat.holder === me || seat.coHolders.includes(me)),
+    (seat) => seat.status === 'asked' && (seat.holder === me || seat.secondHolders.includes(me)),
   );
   if (mine)
     return page(

@@ -14,9 +14,9 @@ import { Fact, PageHead, Tray } from '../parts/parts';
 import { Rows } from '../parts/Rows';
 import { useWidth } from '../parts/useWidth';
 import { Actions, type Asking, Now, Troubles } from './Actions';
-import { Release, Withdraw } from './EndSlips';
-import { RoundSlip } from './RoundSlip';
-import { SeatSlip } from './SeatSlip';
+import { Release, Withdraw } from './EndLeaves';
+import { RoundLeaf } from './RoundLeaf';
+import { SeatLeaf } from './SeatLeaf';
 import { type StageRow, seatColumns, stageFact } from './seatColumns';
 import { TrayContent } from './TrayContent';
 import { statusWords, circulationWords as words } from './words';
@@ -76,7 +76,7 @@ function Page({ view }: { readonly view: CirculationView }) {
       rows: view.seats.filter((seat) => seat.stage === stage.id),
     }))
     .sort((a, b) => rank(a.stage) - rank(b.stage));
-  const openRemarks = view.remarks.filter((remark) => !remark.thread && !remark.settled).length;
+  const openComments = view.comments.filter((comment) => !comment.thread && !comment.resolved).length;
   const last = view.trail[view.trail.length - 1];
 
   return (
@@ -98,7 +98,7 @@ function Page({ view }: { readonly view: CirculationView }) {
       {steers && <Troubles view={view} px={{ base: '16px', md: '24px' }} />}
       {asking && (
         <Box px={{ base: '12px', md: '24px' }} pb="10px" flex="none" maxH="60vh" overflowY="auto">
-          {asking === 'round' && <RoundSlip view={view} onDone={() => setAsking(null)} />}
+          {asking === 'round' && <RoundLeaf view={view} onDone={() => setAsking(null)} />}
           {asking === 'withdraw' && <Withdraw view={view} onDone={() => setAsking(null)} />}
           {asking === 'release' && <Release view={view} onDone={() => setAsking(null)} />}
         </Box>
@@ -128,7 +128,7 @@ function Page({ view }: { readonly view: CirculationView }) {
         nameOf={(seat) => `${name(seat.holder)} ${verbThird[seat.verb]}, ${statusWords[seat.status]}`}
         opened={open}
         onOpened={setOpen}
-        slip={(seat) => <SeatSlip key={seat.id} view={view} seat={seat} steers={steers} />}
+        leaf={(seat) => <SeatLeaf key={seat.id} view={view} seat={seat} steers={steers} />}
         empty={
           <Box p="24px" color="quiet">
             {words.plan.emptyMore}
@@ -143,8 +143,8 @@ function Page({ view }: { readonly view: CirculationView }) {
           <>
             <Fact name={words.tray.trail}>{last ? `${times.moment(last.at)} · ${view.trail.length}` : ''}</Fact>
             <Fact name={words.tray.files}>{view.versions[view.versions.length - 1]?.files.length ?? 0}</Fact>
-            <Fact name={words.tray.remarks}>
-              {words.tray.openOf(view.remarks.filter((remark) => !remark.thread).length, openRemarks)}
+            <Fact name={words.tray.comments}>
+              {words.tray.openOf(view.comments.filter((comment) => !comment.thread).length, openComments)}
             </Fact>
           </>
         }

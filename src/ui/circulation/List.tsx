@@ -12,7 +12,7 @@ import { toneOf } from '../line/tone';
 import { Answered } from '../parts/Answered';
 import { WordButton } from '../parts/buttons';
 import { ListPage } from '../parts/ListPage';
-import { Empty, PersonName, Slip } from '../parts/parts';
+import { Empty, Leaf, PersonName } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { DueAction, Now, Troubles } from './Actions';
 import { SeatState } from './seatColumns';
@@ -136,12 +136,12 @@ export function CirculationList() {
           groups={groups}
           keyOf={(row) => row.id}
           nameOf={(row) => `${row.number}: ${row.document} ${row.title}, ${phaseWords[row.phase]}`}
-          slip={(row) => (
-            <Slip label={row.title} tone={row.stops > 0 ? 'oxblood' : 'pine'}>
+          leaf={(row) => (
+            <Leaf label={row.title} tone={row.stops > 0 ? 'oxblood' : 'pine'}>
               <Answered<CirculationView> name="circulation.view" input={{ circulation: row.id }}>
-                {(view) => <RowSlip view={view} />}
+                {(view) => <RowLeaf view={view} />}
               </Answered>
-            </Slip>
+            </Leaf>
           )}
           empty={<Empty title={words.empty}>{words.emptyMore}</Empty>}
         />
@@ -151,7 +151,7 @@ export function CirculationList() {
 }
 
 /** A row opened: how it stands, whom it waits for, and the act that helps most now. */
-function RowSlip({ view }: { readonly view: CirculationView }) {
+function RowLeaf({ view }: { readonly view: CirculationView }) {
   const router = useRouter();
   const { data: me } = useMe();
   const { name } = usePeople();

@@ -15,10 +15,10 @@ import { LineDrawing } from '../line/LineDrawing';
 import { ruleWords, verbThird, verbWords } from '../line/words';
 import { Answered } from '../parts/Answered';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Fault, Field, TextArea } from '../parts/fields';
-import { Empty, Fact, PageHead, PersonName, Slip, Tray } from '../parts/parts';
+import { Fault, FormField, TextArea } from '../parts/form';
+import { Empty, Fact, Leaf, PageHead, PersonName, Tray } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
-import { StageSlip } from './StageSlip';
+import { StageLeaf } from './StageLeaf';
 import { useSavedPlan } from './useSavedPlan';
 import { circulationWords, findingWords } from './words';
 
@@ -43,11 +43,11 @@ function freshStage(verb: Verb): Stage {
     due: null,
     closes: null,
     onDecline: 'stop',
-    handOver: true,
+    delegate: true,
   };
 }
 
-/** Planning on the line: the route is drawn as it is made; a span opens as a slip beneath it. */
+/** Planning on the line: the route is drawn as it is made; a span opens as a leaf beneath it. */
 function Plan({ view }: { readonly view: CirculationView }) {
   const router = useRouter();
   const { name } = usePeople();
@@ -69,7 +69,7 @@ function Plan({ view }: { readonly view: CirculationView }) {
     route,
     author: view.author,
     hasVersion: view.newest !== null,
-    places: view.placesOn === main ? view.places : [],
+    fields: view.fieldsOn === main ? view.fields : [],
     now: times.now(),
   });
   const stops = findings.filter((finding) => finding.severity === 'stops');
@@ -120,7 +120,7 @@ function Plan({ view }: { readonly view: CirculationView }) {
       <Box flex="1" minH={0} overflowY="auto">
         {sending && (
           <Box px={{ base: '12px', md: '24px' }} pb="12px">
-            <SendSlip circulation={view.id} first={first} text={text} onDone={() => setSending(false)} />
+            <SendLeaf circulation={view.id} first={first} text={text} onDone={() => setSending(false)} />
           </Box>
         )}
         <Box ref={ref} mx={{ base: '8px', md: '24px' }}>
@@ -154,7 +154,7 @@ function Plan({ view }: { readonly view: CirculationView }) {
             </Empty>
           )}
           {selected && editable && (
-            <StageSlip
+            <StageLeaf
               key={selected.id}
               stage={selected}
               n={stages.indexOf(selected) + 1}
@@ -171,7 +171,7 @@ function Plan({ view }: { readonly view: CirculationView }) {
           )}
           {stages.length > 0 && (
             <Box mt="16px" maxW="720px">
-              <Field label={words.words}>
+              <FormField label={words.words}>
                 {(props) => (
                   <TextArea
                     {...props}
@@ -182,7 +182,7 @@ function Plan({ view }: { readonly view: CirculationView }) {
                     onChange={(event) => setPlan({ route, text: event.target.value })}
                   />
                 )}
-              </Field>
+              </FormField>
             </Box>
           )}
         </Box>
@@ -218,17 +218,17 @@ function Plan({ view }: { readonly view: CirculationView }) {
                 </Box>
                 <Box>
                   {stage ? `${verbWords[stage.verb]}: ` : ''}
-                  {seat && finding.code === 'place-missing' ? `${name(seat.who.person)} ` : ''}
+                  {seat && finding.code === 'field-missing' ? `${name(seat.who.person)} ` : ''}
                   {findingWords[finding.code]}
                 </Box>
-                {stage && finding.code !== 'place-missing' && (
+                {stage && finding.code !== 'field-missing' && (
                   <WordButton onClick={() => setOpen(stage.id)}>
                     {words.stageOf(verbWords[stage.verb], stages.indexOf(stage) + 1)}
                   </WordButton>
                 )}
-                {finding.code === 'place-missing' && view.newest !== null && (
-                  <WordButton onClick={() => router.push(`/circulations/${view.id}/places`)}>
-                    {words.putPlaces}
+                {finding.code === 'field-missing' && view.newest !== null && (
+                  <WordButton onClick={() => router.push(`/circulations/${view.id}/fields`)}>
+                    {words.putFields}
                   </WordButton>
                 )}
               </Flex>
@@ -240,7 +240,7 @@ function Plan({ view }: { readonly view: CirculationView }) {
 }
 
 /** What is sent, to whom, with which words: asked once, because it cannot be undone. */
-function SendSlip({
+function SendLeaf({
   circulation,
   first,
   text,
@@ -256,7 +256,7 @@ function SendSlip({
     after: () => router.push(`/circulations/${circulation}`),
   });
   return (
-    <Slip label={words.sendTitle}>
+    <Leaf label={words.sendTitle}>
       <Flex gap="20px" align="flex-end" flexWrap="wrap">
         <Box flex="1" minW="280px">
           <Box fontWeight={600}>{words.sendTitle}</Box>
@@ -286,7 +286,7 @@ function SendSlip({
           {words.sendDo(first.length)}
         </DueButton>
       </Flex>
-    </Slip>
+    </Leaf>
   );
 }
 

@@ -4,10 +4,10 @@ import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople, useTimes } from '../data/use';
 import { verbWords } from '../line/words';
-import { Remarks } from './Remarks';
+import { Comments } from './Comments';
 import { eventWords, outcomeWords, circulationWords as words } from './words';
 
-/** Trail, files and remarks of a circulation, side by side. */
+/** Trail, files and comments of a circulation, side by side. */
 export function TrayContent({ view }: { readonly view: CirculationView }) {
   return (
     <Grid templateColumns={{ base: '1fr', md: '1.3fr 1fr 1fr' }} gap="32px">
@@ -15,9 +15,9 @@ export function TrayContent({ view }: { readonly view: CirculationView }) {
       <Files view={view} />
       <Box>
         <chakra.h2 fontSize="13.5px" mb="6px">
-          {words.tray.remarks}
+          {words.tray.comments}
         </chakra.h2>
-        <Remarks view={view} />
+        <Comments view={view} />
       </Box>
     </Grid>
   );
@@ -66,7 +66,7 @@ function Trail({ view }: { readonly view: CirculationView }) {
                   due: typeof data.due === 'number' ? times.moment(data.due) : '',
                   onBehalfOf: event.onBehalfOf ? name(event.onBehalfOf) : null,
                 })}
-                {event.words && <chakra.span color="quiet"> “{event.words}”</chakra.span>}
+                {event.note && <chakra.span color="quiet"> “{event.note}”</chakra.span>}
               </Box>
             </Flex>
           );

@@ -36,7 +36,7 @@ export function seatColumns({
           id={seat.holder}
           quiet={[
             verbThird[seat.verb],
-            ...(seat.coHolders.length > 0 ? [words.withCo(seat.coHolders.map(name).join(', '))] : []),
+            ...(seat.secondHolders.length > 0 ? [words.withCo(seat.secondHolders.map(name).join(', '))] : []),
           ].join(', ')}
         />
       ),
@@ -97,7 +97,7 @@ export function stageFact(stage: StageRow | undefined, view: CirculationView, ti
   const rule = stage.rule.kind === 'all' ? '' : ruleWords(stage.rule, stage.seats.length);
   if (stage.status === 'done') return { text: `done ${stage.ended ? times.day(stage.ended) : ''}` };
   if (stage.status === 'released') return { text: statusWords.released };
-  if (stage.status === 'held') return { text: 'waits for places', tone: 'copperText' as const };
+  if (stage.status === 'held') return { text: 'waits for fields', tone: 'copperText' as const };
   if (view.stops.some((stop) => stop.stage === stage.id)) return { text: 'stopped', tone: 'oxblood' as const };
   const dues = view.seats
     .filter((seat) => seat.stage === stage.id && seat.status === 'asked')

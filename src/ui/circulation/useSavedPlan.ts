@@ -25,7 +25,7 @@ const signOf = ({ route, text }: Plan) => canonical([route as unknown as Json, t
  */
 export function useSavedPlan(view: CirculationView, editable: boolean) {
   const client = useQueryClient();
-  const theirs: Plan = { route: view.route, text: view.words ?? '' };
+  const theirs: Plan = { route: view.route, text: view.note ?? '' };
   const [plan, setPlan] = useState(theirs);
   const [error, setError] = useState<Refusal | null>(null);
   const [saved, setSaved] = useState(() => signOf(theirs));
@@ -42,7 +42,7 @@ export function useSavedPlan(view: CirculationView, editable: boolean) {
       if (running || mark === kept) return;
       now.current.running = true;
       try {
-        await tell('circulation.plan', { circulation, route: wanted.route, words: wanted.text }, { keepalive });
+        await tell('circulation.plan', { circulation, route: wanted.route, note: wanted.text }, { keepalive });
         setSaved(mark);
         setError(null);
         void client.invalidateQueries();

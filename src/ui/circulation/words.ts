@@ -15,7 +15,7 @@ export const phaseWords: { readonly [P in Phase]: string } = {
 export const outcomeWords: { readonly [O in Outcome]: string } = {
   done: 'done',
   approved: 'approved',
-  approvedWithRemarks: 'approved with remarks',
+  approvedWithComments: 'approved with comments',
   returned: 'returned',
   declined: 'declined',
   signed: 'signed',
@@ -44,7 +44,7 @@ export const findingWords: { readonly [F in FindingCode]: string } = {
   nobody: 'Nobody is in this stage.',
   'author-decides': 'The author would approve their own text.',
   'twice-in-stage': 'Somebody stands in this stage twice.',
-  'place-missing': 'has no place to sign yet. Signing waits until you put one.',
+  'field-missing': 'has no field to sign yet. Signing waits until you put one.',
   'due-past': 'This stage is due in the past.',
   'closes-past': 'This stage closes in the past.',
   'no-version': 'No draft has been handed in yet.',
@@ -81,8 +81,8 @@ export function eventWords(
       return `${facts.who} began this circulation`;
     case 'route.planned':
       return `${facts.who} planned the route`;
-    case 'places.put':
-      return `${facts.who} put the places on the pages`;
+    case 'fields.put':
+      return `${facts.who} put the fields on the pages`;
     case 'version.attached':
       return `${facts.who} handed in version ${facts.version}`;
     case 'circulation.sent':
@@ -90,7 +90,7 @@ export function eventWords(
     case 'stage.opened':
       return `${facts.verb} was reached`;
     case 'stage.held':
-      return `${facts.verb} was reached, and waits for places`;
+      return `${facts.verb} was reached, and waits for fields`;
     case 'pages.frozen':
       return 'The pages were frozen for signing';
     case 'seat.asked':
@@ -119,18 +119,18 @@ export function eventWords(
       return `${facts.who} extended the time of ${facts.seat}${facts.due ? `, now due ${facts.due}` : ''}`;
     case 'seat.reminded':
       return `${facts.who} reminded ${facts.seat}`;
-    case 'seat.handedOver':
+    case 'seat.delegated':
       return `${facts.who} handed over to ${facts.to}`;
     case 'seat.reassigned':
       return `${facts.who} gave the seat of ${facts.seat} to ${facts.to}`;
-    case 'coHolder.added':
+    case 'secondHolder.added':
       return `${facts.who} added ${facts.to} beside ${facts.seat}`;
-    case 'coHolder.dropped':
+    case 'secondHolder.dropped':
       return `${facts.who} took ${facts.to} from beside ${facts.seat}`;
-    case 'remark.made':
-      return `${facts.who} made a remark`;
-    case 'remark.settled':
-      return `${facts.who} settled a remark`;
+    case 'comment.made':
+      return `${facts.who} made a comment`;
+    case 'comment.resolved':
+      return `${facts.who} settled a comment`;
     case 'sealing.began':
       return 'Everybody has acted; the final file is made';
     case 'final.kept':
@@ -190,7 +190,7 @@ export const circulationWords = {
       `${open} ${open === 1 ? 'person is' : 'people are'} asked${late > 0 ? `, ${late} late` : ''}.`,
     stopped: 'It has stopped and waits for you. Nobody who has acted has to act again.',
     stoppedOther: (name: string) => `It has stopped and waits for ${name}.`,
-    held: 'It has reached its signatures. Somebody who signs has no place yet.',
+    held: 'It has reached its signatures. Somebody who signs has no field yet.',
     rework: (name: string) => `Returned for rework. It waits for ${name}’s next version.`,
     reworkIn: 'A new version is in. Nobody is asked before the next round is confirmed.',
     sealing: 'Everybody has acted. The final file is being made.',
@@ -201,7 +201,7 @@ export const circulationWords = {
   due: {
     plan: 'Plan the route',
     send: 'Look and send',
-    places: 'Put places',
+    fields: 'Put fields',
     give: (name: string) => `Give ${name}’s seat to …`,
     extendSeat: (name: string) => `Extend ${name}’s time`,
     round: 'Look at the next round',
@@ -241,7 +241,7 @@ export const circulationWords = {
     `It becomes the current revision in the Register${before ? ` and revision ${before} is superseded` : ''}. ${copies} ${copies === 1 ? 'person gets' : 'people get'} a message; those outside get their copy behind their link. This cannot be undone.`,
   releaseDo: 'Release it',
   lookFinal: 'Look at the final file',
-  openRemarks: (n: number) => `${n} ${n === 1 ? 'remark is' : 'remarks are'} still open.`,
+  openComments: (n: number) => `${n} ${n === 1 ? 'comment is' : 'comments are'} still open.`,
   overrule: 'Go on without a new version',
   seat: {
     remind: 'Remind',
@@ -280,8 +280,8 @@ export const circulationWords = {
   tray: {
     trail: 'Trail',
     files: 'Files',
-    remarks: 'Remarks',
-    label: 'Trail, files and remarks',
+    comments: 'Comments',
+    label: 'Trail, files and comments',
     openOf: (all: number, open: number) => (all === 0 ? 'none' : `${all}, ${open} open`),
   },
   onPage: (n: number) => `page ${n}`,
@@ -326,7 +326,7 @@ export const circulationWords = {
     onDecline: 'If somebody declines',
     stop: 'you decide',
     count: 'it only counts',
-    handOver: 'May hand over to somebody else',
+    delegate: 'May hand over to somebody else',
     checks: 'Before sending',
     fine: 'Nothing stands in the way.',
     stops: 'must be mended',
@@ -338,7 +338,7 @@ export const circulationWords = {
     undo: 'Undo',
     saving: 'saving …',
     notSaved: 'not saved',
-    putPlaces: 'Put places',
+    putFields: 'Put fields',
     stageOf: (verb: string, n: number) => `${verb}, stage ${n}`,
     empty: 'Who should do what with it?',
     emptyMore: 'Begin with a first stage: people who review, approve, sign or read.',

@@ -6,7 +6,7 @@ import type { QueryClient } from '@tanstack/react-query';
  * Hints that something has changed. One tab of the browser holds the stream and passes hints on to the others; when it
  * closes, the next one takes over. A hint carries no data: what it concerns is asked for anew.
  */
-export function followHints(client: QueryClient): () => void {
+export function followChanges(client: QueryClient): () => void {
   const channel = new BroadcastChannel('avenda hints');
   const stop = new AbortController();
   let pending = new Set<string>();

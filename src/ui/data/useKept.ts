@@ -4,7 +4,7 @@ import { useCallback, useEffect, useState } from 'react';
 import { keepOnDevice, readDevice } from './device';
 
 /**
- * A value that outlives a reload, a lost connection and a closed slip: kept on this device as it changes, the same in
+ * A value that outlives a reload, a lost connection and a closed leaf: kept on this device as it changes, the same in
  * every window, forgotten when it is set to null or to an empty text. `key` names what it belongs to.
  */
 export function useKept<T>(key: string): readonly [T | null, (value: T | null) => void] {

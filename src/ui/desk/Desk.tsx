@@ -13,8 +13,8 @@ import { TinyLine } from '../line/LineDrawing';
 import { toneOf } from '../line/tone';
 import { verbWords } from '../line/words';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
-import { Fault } from '../parts/fields';
-import { Empty, NewDot, PersonName, Slip, Tray } from '../parts/parts';
+import { Fault } from '../parts/form';
+import { Empty, Leaf, NewDot, PersonName, Tray } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { partWords } from '../parts/words';
 import { Quick } from './Quick';
@@ -64,7 +64,7 @@ interface Row {
 }
 
 /** Where a task is done: one step from the Desk. */
-export function placeOf(task: Pick<DeskTask, 'doing' | 'circulation' | 'seat' | 'change'>): string {
+export function fieldOf(task: Pick<DeskTask, 'doing' | 'circulation' | 'seat' | 'change'>): string {
   switch (task.doing) {
     case 'write':
     case 'rework':
@@ -72,9 +72,9 @@ export function placeOf(task: Pick<DeskTask, 'doing' | 'circulation' | 'seat' | 
     case 'plan':
     case 'send':
       return `/circulations/${task.circulation}/plan`;
-    case 'putPlaces':
-      return `/circulations/${task.circulation}/places`;
-    case 'putRight':
+    case 'putFields':
+      return `/circulations/${task.circulation}/fields`;
+    case 'resolveStop':
       return `/circulations/${task.circulation}${task.seat ? `?seat=${task.seat}` : ''}`;
     case 'confirmRound':
       return `/circulations/${task.circulation}?ask=round`;
@@ -86,14 +86,14 @@ export function placeOf(task: Pick<DeskTask, 'doing' | 'circulation' | 'seat' | 
 }
 
 const urgency: readonly Doing[] = [
-  'putRight',
+  'resolveStop',
   'sign',
   'approve',
   'review',
   'contribute',
   'confirmRound',
   'release',
-  'putPlaces',
+  'putFields',
   'rework',
   'read',
   'send',
@@ -126,19 +126,19 @@ export function Desk() {
             (a.due ?? Number.MAX_SAFE_INTEGER) - (b.due ?? Number.MAX_SAFE_INTEGER) ||
             urgency.indexOf(a.doing) - urgency.indexOf(b.doing),
         ) as [DeskTask, ...DeskTask[]];
-      const stop = tasks.find((candidate) => candidate.doing === 'putRight');
+      const stop = tasks.find((candidate) => candidate.doing === 'resolveStop');
       return stop
         ? {
             key: stop.circulation,
             task: stop,
-            others: tasks.filter((candidate) => candidate !== stop && candidate.doing !== 'putRight'),
+            others: tasks.filter((candidate) => candidate !== stop && candidate.doing !== 'resolveStop'),
           }
         : { key: task.circulation, task, others };
     });
   }, [data]);
 
   const bucket = (row: Row): 'stopped' | 'late' | 'today' | 'week' | 'later' => {
-    if (row.task.doing === 'putRight') return 'stopped';
+    if (row.task.doing === 'resolveStop') return 'stopped';
     if (row.task.due === null) return 'later';
     if (row.task.due < now) return 'late';
     const days = daysBetween(times.zone, now, row.task.due);
@@ -261,7 +261,7 @@ export function Desk() {
           nameOf={({ task }) =>
             `${doWords[task.doing]}: ${task.number} ${task.title}${task.due !== null ? `, ${words.due(times.moment(task.due))}` : ''}`
           }
-          slip={(row) => <TaskSlip row={row} />}
+          leaf={(row) => <TaskLeaf row={row} />}
           empty={<Empty title={words.empty}>{words.emptyMore}</Empty>}
         />
       )}
@@ -310,7 +310,7 @@ export function Desk() {
   );
 }
 
-function TaskSlip({ row: { task, others } }: { readonly row: Row }) {
+function TaskLeaf({ row: { task, others } }: { readonly row: Row }) {
   const router = useRouter();
   const { name } = usePeople();
   const { data: me } = useMe();
@@ -318,20 +318,20 @@ function TaskSlip({ row: { task, others } }: { readonly row: Row }) {
   const { data } = useAsk<CirculationView>('circulation.view', { circulation: task.circulation });
   const newest = data?.versions[data.versions.length - 1];
   const attachments = newest?.files.filter((file) => file.role === 'attachment').length ?? 0;
-  const open = data?.remarks.filter((remark) => !remark.thread && !remark.settled).length ?? 0;
-  const returned = data?.rework?.words;
+  const open = data?.comments.filter((comment) => !comment.thread && !comment.resolved).length ?? 0;
+  const returned = data?.rework?.note;
   const declined = data?.seats.find((seat) => seat.id === task.seat)?.decision;
-  const said = task.doing === 'rework' ? returned : task.doing === 'putRight' ? declined?.words : data?.words;
+  const said = task.doing === 'rework' ? returned : task.doing === 'resolveStop' ? declined?.note : data?.note;
   const theirs =
-    task.about !== me?.me.id && (task.doing in verbWords || task.doing === 'rework' || task.doing === 'putRight');
+    task.about !== me?.me.id && (task.doing in verbWords || task.doing === 'rework' || task.doing === 'resolveStop');
   const facts = [
     task.version > 0 ? words.version(task.version, task.round) : words.noVersion,
     ...(attachments > 0 ? [words.attachments(attachments)] : []),
-    ...(open > 0 ? [words.openRemarks(open)] : []),
+    ...(open > 0 ? [words.openComments(open)] : []),
     words.since(times.moment(task.since)),
   ];
   return (
-    <Slip label={task.title} tone={task.doing === 'putRight' ? 'oxblood' : task.doing === 'sign' ? 'iris' : 'pine'}>
+    <Leaf label={task.title} tone={task.doing === 'resolveStop' ? 'oxblood' : task.doing === 'sign' ? 'iris' : 'pine'}>
       <Flex gap="20px" align="flex-start" flexWrap={{ base: 'wrap', md: 'nowrap' }}>
         <Box flex="1" minW="240px">
           <Box>
@@ -360,11 +360,11 @@ function TaskSlip({ row: { task, others } }: { readonly row: Row }) {
           </Box>
         </Box>
         <Flex direction="column" gap="8px" align="flex-end">
-          <DueButton tone={task.doing === 'sign' ? 'iris' : 'pine'} onClick={() => router.push(placeOf(task))}>
+          <DueButton tone={task.doing === 'sign' ? 'iris' : 'pine'} onClick={() => router.push(fieldOf(task))}>
             {words.actions[task.doing]}
           </DueButton>
           {others.map((other) => (
-            <SideButton key={`${other.doing} ${other.seat}`} onClick={() => router.push(placeOf(other))}>
+            <SideButton key={`${other.doing} ${other.seat}`} onClick={() => router.push(fieldOf(other))}>
               {words.actions[other.doing]}
             </SideButton>
           ))}
@@ -373,6 +373,6 @@ function TaskSlip({ row: { task, others } }: { readonly row: Row }) {
           </WordButton>
         </Flex>
       </Flex>
-    </Slip>
+    </Leaf>
   );
 }

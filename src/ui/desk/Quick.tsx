@@ -8,10 +8,10 @@ import { useMe, usePeople, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Choose, Fault, Field, TextArea, TextInput } from '../parts/fields';
+import { Choose, Fault, FormField, TextArea, TextInput } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { PeoplePicker } from '../parts/PeoplePicker';
-import { PersonName, Slip } from '../parts/parts';
+import { Leaf, PersonName } from '../parts/parts';
 import { deskWords } from './words';
 
 const words = deskWords.quick;
@@ -67,11 +67,11 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
   }, []);
 
   return (
-    <Slip label={words.title}>
+    <Leaf label={words.title}>
       <chakra.form
         onSubmit={(event) => {
           event.preventDefault();
-          if (file) send.mutate({ file: file.file, name: file.name, title, verb, people, due, words: text });
+          if (file) send.mutate({ file: file.file, name: file.name, title, verb, people, due, note: text });
         }}
       >
         <Flex gap="28px" flexWrap={{ base: 'wrap', md: 'nowrap' }}>
@@ -117,7 +117,7 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
               onChange={(event) => void take(event.target.files?.[0])}
             />
             <Fault error={fault} />
-            <Field label={words.documentTitle}>
+            <FormField label={words.documentTitle}>
               {(props) => (
                 <TextInput
                   {...props}
@@ -127,12 +127,12 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
                   onChange={(event) => setTitle(event.target.value)}
                 />
               )}
-            </Field>
-            <Field label={words.words}>
+            </FormField>
+            <FormField label={words.note}>
               {(props) => (
                 <TextArea {...props} maxLength={4000} value={text} onChange={(event) => setText(event.target.value)} />
               )}
-            </Field>
+            </FormField>
           </Box>
           <Box flex="1" minW="260px">
             <Box fontSize="13px" color="quiet" mb="4px">
@@ -155,7 +155,7 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
               onPick={(who) => setPeople([...people, who])}
             />
             <Flex gap="14px" mt="14px">
-              <Field label={words.verb}>
+              <FormField label={words.verb}>
                 {(props) => (
                   <Choose {...props} value={verb} onChange={(event) => setVerb(event.target.value as Verb)}>
                     {(['approve', 'review', 'sign', 'read'] as const).map((option) => (
@@ -165,8 +165,10 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
                     ))}
                   </Choose>
                 )}
-              </Field>
-              <Field label={words.due}>{(props) => <MomentInput {...props} value={due} onChange={setDue} />}</Field>
+              </FormField>
+              <FormField label={words.due}>
+                {(props) => <MomentInput {...props} value={due} onChange={setDue} />}
+              </FormField>
             </Flex>
           </Box>
         </Flex>
@@ -181,6 +183,6 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
           </DueButton>
         </Flex>
       </chakra.form>
-    </Slip>
+    </Leaf>
   );
 }

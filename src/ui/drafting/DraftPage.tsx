@@ -9,15 +9,15 @@ import { type Refusal, tell, type Uploaded, upload } from '../data/client';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
 import { Answered } from '../parts/Answered';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
-import { Fault } from '../parts/fields';
+import { Fault } from '../parts/form';
 import { PageHead } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
 import { Viewer } from '../signing/Viewer';
 import { DraftTray } from './DraftTray';
 import type { DraftView } from './draftView';
 import { Editor } from './Editor';
-import { HandInSlip } from './HandInSlip';
 import { OtherText } from './OtherText';
+import { SubmitLeaf } from './SubmitLeaf';
 import { TextRuler } from './TextRuler';
 import { useSavedText } from './useSavedText';
 import { draftWords as words } from './words';
@@ -42,7 +42,7 @@ function Draft({ data, mine }: { readonly data: DraftView; readonly mine: boolea
   const scroller = useRef<HTMLDivElement>(null);
   const [progress, setProgress] = useState<number | null>(null);
   const [fault, setFault] = useState<Refusal | null>(null);
-  const [handing, setHanding] = useState(false);
+  const [submitting, setSubmitting] = useState(false);
   const open = data.phase === 'new' || data.phase === 'running' || data.phase === 'rework';
   const writes = mine && open;
   const text = useSavedText(data, mine, times.now);
@@ -113,7 +113,7 @@ function Draft({ data, mine }: { readonly data: DraftView; readonly mine: boolea
               <chakra.span color="copperText" fontWeight={600}>
                 {words.returned(name(data.returned.by), times.moment(data.returned.at))}
               </chakra.span>{' '}
-              “{data.returned.words}”
+              “{data.returned.note}”
             </>
           ) : (
             <chakra.span color="quiet">
@@ -140,14 +140,17 @@ function Draft({ data, mine }: { readonly data: DraftView; readonly mine: boolea
         {writes && data.source === 'text' && ready && (
           <SideButton
             busy={keep.isPending}
-            onClick={() => void settle().then((fine) => fine && keep.mutate({ change: data.change, words: null }))}
+            onClick={() => void settle().then((fine) => fine && keep.mutate({ change: data.change, note: null }))}
           >
             {words.keep}
           </SideButton>
         )}
         {writes && (
-          <DueButton disabled={!ready || rendering?.handsIn || text.conflict !== null} onClick={() => setHanding(true)}>
-            {words.handIn(next)}
+          <DueButton
+            disabled={!ready || rendering?.submits || text.conflict !== null}
+            onClick={() => setSubmitting(true)}
+          >
+            {words.submit(next)}
           </DueButton>
         )}
       </PageHead>
@@ -158,7 +161,7 @@ function Draft({ data, mine }: { readonly data: DraftView; readonly mine: boolea
         {text.conflict && <OtherText text={text} />}
         {rendering && (
           <Box role="status" bg="pineSoft" px="14px" py="8px" borderRadius="4px" mb="8px">
-            {rendering.handsIn ? words.renderingToHandIn(rendering.number) : words.rendering(rendering.number)}
+            {rendering.submits ? words.renderingToSubmit(rendering.number) : words.rendering(rendering.number)}
           </Box>
         )}
         {!rendering && keep.data && (
@@ -166,14 +169,14 @@ function Draft({ data, mine }: { readonly data: DraftView; readonly mine: boolea
             {words.kept(keep.data.version)}
           </Box>
         )}
-        {!rendering && data.handedIn !== null && !data.returned && (
+        {!rendering && data.submitted !== null && !data.returned && (
           <Box role="status" color="quiet" pb="6px">
-            {words.handedIn(data.handedIn)}
+            {words.submitted(data.submitted)}
           </Box>
         )}
-        {handing && (
+        {submitting && (
           <Box pb="10px">
-            <HandInSlip change={data.change} next={next} settle={settle} onDone={() => setHanding(false)} />
+            <SubmitLeaf change={data.change} next={next} settle={settle} onDone={() => setSubmitting(false)} />
           </Box>
         )}
         {writes && (

@@ -89,7 +89,7 @@ export function DraftTray({
                 </Box>
                 <Box color="quiet">{times.moment(version.at)}</Box>
                 <Box flex="1" truncate>
-                  {version.words}
+                  {version.note}
                 </Box>
                 {version.file && (
                   <chakra.span color="pine" textDecoration="underline" textUnderlineOffset="2px" asChild>

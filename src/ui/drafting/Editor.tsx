@@ -12,7 +12,7 @@ import { useEffect, useRef, useState } from 'react';
 import { type EditorDocument, fromEditor, toEditor } from '@/core/text/codec';
 import { type BlockKind, itemNumbers, linkFits, outline, type Story } from '@/core/text/story';
 import { SideButton, WordButton } from '../parts/buttons';
-import { TextInput } from '../parts/fields';
+import { TextInput } from '../parts/form';
 import { schema } from './schema';
 import { draftWords as words } from './words';
 

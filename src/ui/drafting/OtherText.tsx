@@ -5,8 +5,8 @@ import { useState } from 'react';
 import { storyText } from '@/core/text/story';
 import type { Refusal } from '../data/client';
 import { DueButton, SideButton } from '../parts/buttons';
-import { Fault } from '../parts/fields';
-import { Slip } from '../parts/parts';
+import { Fault } from '../parts/form';
+import { Leaf } from '../parts/parts';
 import type { SavedText } from './useSavedText';
 import { draftWords as words } from './words';
 
@@ -23,7 +23,7 @@ export function OtherText({ text }: { readonly text: SavedText }) {
   };
   return (
     <Box role="alert" mb="10px">
-      <Slip label={words.otherTitle} tone="copper">
+      <Leaf label={words.otherTitle} tone="copper">
         <Box fontWeight={600}>{words.otherTitle}</Box>
         <Box color="quiet">{words.otherWhat}</Box>
         <Box
@@ -48,7 +48,7 @@ export function OtherText({ text }: { readonly text: SavedText }) {
             {words.otherKeep}
           </DueButton>
         </Flex>
-      </Slip>
+      </Leaf>
     </Box>
   );
 }

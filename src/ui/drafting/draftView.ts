@@ -1,5 +1,5 @@
 import type { Phase } from '@/core/circulation/state';
-import type { PageSize } from '@/core/page/places';
+import type { PageSize } from '@/core/page/fields';
 import type { Story } from '@/core/text/story';
 
 /** What the draft page shows of a change. */
@@ -12,8 +12,8 @@ export interface DraftView {
   readonly author: string;
   readonly controller: string;
   readonly phase: Phase;
-  readonly handedIn: number | null;
-  readonly returned: { by: string; words: string | null; at: number } | null;
+  readonly submitted: number | null;
+  readonly returned: { by: string; note: string | null; at: number } | null;
   readonly source: 'text' | 'file';
   readonly story: Story | null;
   readonly main: { file: string; name: string; bytes: number; pages: readonly PageSize[] } | null;
@@ -25,10 +25,10 @@ export interface DraftView {
     source: string;
     at: number;
     by: string;
-    words: string | null;
+    note: string | null;
     pages: 'made' | 'waited for' | 'failed' | 'none';
     /** It goes to the controller as soon as its pages are there. */
-    handsIn: boolean;
+    submits: boolean;
     file: string | null;
   }[];
 }

@@ -3,7 +3,7 @@
 import { Box } from '@chakra-ui/react';
 import type { ReactNode } from 'react';
 import { useAsk } from '../data/use';
-import { Fault } from './fields';
+import { Fault } from './form';
 import { partWords } from './words';
 
 /**

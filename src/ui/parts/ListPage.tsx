@@ -3,7 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import type { ReactNode } from 'react';
 import type { Refusal } from '../data/client';
-import { Fault, TextInput } from './fields';
+import { Fault, TextInput } from './form';
 import { partWords } from './words';
 
 /** The page of a list: its name, what else stands in its head, the filter, and the rows once they are there. */

@@ -4,7 +4,7 @@ import { Box, type chakra } from '@chakra-ui/react';
 import type { ComponentProps } from 'react';
 import { instantOf, wallClock } from '@/core/time/zone';
 import { useTimes } from '../data/use';
-import { TextInput } from './fields';
+import { TextInput } from './form';
 
 /** A date and time field in the reader's zone, for an instant in milliseconds; empty is null. */
 export function MomentInput({

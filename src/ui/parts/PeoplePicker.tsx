@@ -5,7 +5,7 @@ import { useId, useState } from 'react';
 import type { Who } from '@/core/route/route';
 import { useMe, usePeople, useTell } from '../data/use';
 import { SideButton, WordButton } from './buttons';
-import { Fault, Field, TextInput } from './fields';
+import { Fault, FormField, TextInput } from './form';
 import { Tile } from './Tile';
 
 const words = {
@@ -84,7 +84,7 @@ export function PeoplePicker({
         }}
       >
         <Box mb="8px">{words.newOutside(fresh.email)}</Box>
-        <Field label={words.name}>
+        <FormField label={words.name}>
           {(props) => (
             <TextInput
               {...props}
@@ -96,8 +96,8 @@ export function PeoplePicker({
               onChange={(event) => setFresh({ ...fresh, name: event.target.value })}
             />
           )}
-        </Field>
-        <Field label={words.company}>
+        </FormField>
+        <FormField label={words.company}>
           {(props) => (
             <TextInput
               {...props}
@@ -106,7 +106,7 @@ export function PeoplePicker({
               onChange={(event) => setFresh({ ...fresh, company: event.target.value })}
             />
           )}
-        </Field>
+        </FormField>
         <Fault error={add.error} />
         <Flex gap="8px">
           <SideButton type="submit" busy={add.isPending}>

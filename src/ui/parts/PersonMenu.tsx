@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { useEffect, useRef, useState } from 'react';
 import { useMe, useTell, useTimes } from '../data/use';
 import { currentMode, setMode } from '../theme/mode';
-import { Fault } from './fields';
+import { Fault } from './form';
 import { Tile } from './Tile';
 import { partWords as words } from './words';
 

@@ -24,7 +24,7 @@ type Item<R> =
   | { readonly kind: 'row'; readonly key: string; readonly row: R };
 
 /**
- * A list of one-line rows with the same columns in every group. A row opens as a slip beneath itself and the list does
+ * A list of one-line rows with the same columns in every group. A row opens as a leaf beneath itself and the list does
  * not move away; Escape closes it. Long lists are drawn only where they are seen.
  */
 export function Rows<R>({
@@ -33,7 +33,7 @@ export function Rows<R>({
   groups,
   keyOf,
   nameOf,
-  slip,
+  leaf,
   empty,
   opened,
   onOpened,
@@ -44,7 +44,7 @@ export function Rows<R>({
   readonly keyOf: (row: R) => string;
   /** What a row is called when it is opened by somebody who does not see it. */
   readonly nameOf: (row: R) => string;
-  readonly slip: (row: R) => ReactNode;
+  readonly leaf: (row: R) => ReactNode;
   readonly empty: ReactNode;
   /** Which row is open, where the page itself opens one. */
   readonly opened?: string | null;
@@ -116,7 +116,7 @@ export function Rows<R>({
     window.addEventListener('keydown', close);
     return () => window.removeEventListener('keydown', close);
   }, [open, setOpen]);
-  // A row that has been opened is shown with its slip; one opened from elsewhere on the page is brought into view first.
+  // A row that has been opened is shown with its leaf; one opened from elsewhere on the page is brought into view first.
   useEffect(() => {
     const at = open ? items.findIndex((item) => item.key === open) : -1;
     if (at < 0 || open === null) return;
@@ -240,7 +240,7 @@ export function Rows<R>({
                         </Box>
                       ))}
                     </chakra.button>
-                    {open === item.key && <Box pb="8px">{slip(item.row)}</Box>}
+                    {open === item.key && <Box pb="8px">{leaf(item.row)}</Box>}
                   </Box>
                 )}
               </Box>

@@ -5,7 +5,7 @@ import { QueryClient, QueryClientProvider, useQueryClient } from '@tanstack/reac
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { type ReactNode, useEffect, useState } from 'react';
-import { followHints } from '../data/hints';
+import { followChanges } from '../data/hints';
 import { ink } from '../theme/system';
 import { FindBox, pages } from './FindBox';
 import { PersonMenu } from './PersonMenu';
@@ -41,7 +41,7 @@ export function Shell({ children }: { readonly children: ReactNode }) {
 
 function Hints() {
   const client = useQueryClient();
-  useEffect(() => followHints(client), [client]);
+  useEffect(() => followChanges(client), [client]);
   return null;
 }
 

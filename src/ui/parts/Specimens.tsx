@@ -7,8 +7,8 @@ import type { LineModel, LineSeat, LineStage } from '@/core/route/line';
 import { LineDrawing, TinyLine } from '../line/LineDrawing';
 import { type Colour, ink } from '../theme/system';
 import { DueButton, GraveButton, SideButton, WordButton } from './buttons';
-import { Fault, Field, TextArea, TextInput } from './fields';
-import { Empty, Fact, Key, Slip, Tray } from './parts';
+import { Fault, FormField, TextArea, TextInput } from './form';
+import { Empty, Fact, Key, Leaf, Tray } from './parts';
 import { Rows } from './Rows';
 import { Tile } from './Tile';
 
@@ -205,12 +205,12 @@ export function Specimens() {
             <WordButton>Show</WordButton>
             <Key>Ctrl K</Key>
           </Flex>
-          <Field label="Why is it changed?" help="Everybody who is asked reads this.">
+          <FormField label="Why is it changed?" help="Everybody who is asked reads this.">
             {(props) => <TextInput {...props} defaultValue="Findings of last winter" />}
-          </Field>
-          <Field label="Your words" fault="Please give a reason.">
+          </FormField>
+          <FormField label="Your words" fault="Please give a reason.">
             {(props) => <TextArea {...props} />}
-          </Field>
+          </FormField>
           <Fault error={{ message: 'You had version 2 open. Version 3 is the newest; please read that one.' }} />
           <Flex gap="8px" flexWrap="wrap">
             {people.map((person) => (
@@ -219,19 +219,19 @@ export function Specimens() {
           </Flex>
         </Box>
         <Box>
-          <Slip label="pine">A slip: what is due stands in it.</Slip>
+          <Leaf label="pine">A leaf: what is due stands in it.</Leaf>
           <Box h="8px" />
-          <Slip label="copper" tone="copper">
+          <Leaf label="copper" tone="copper">
             Late, or a conflict.
-          </Slip>
+          </Leaf>
           <Box h="8px" />
-          <Slip label="oxblood" tone="oxblood">
+          <Leaf label="oxblood" tone="oxblood">
             Declined, missed, destructive.
-          </Slip>
+          </Leaf>
           <Box h="8px" />
-          <Slip label="iris" tone="iris">
+          <Leaf label="iris" tone="iris">
             Signing only.
-          </Slip>
+          </Leaf>
           <Flex gap="6px" mt="14px" flexWrap="wrap">
             {colours.map((colour) => (
               <Box key={colour} fontSize="12px" w="82px">
@@ -262,7 +262,7 @@ export function Specimens() {
           ]}
           keyOf={(row) => row.key}
           nameOf={(row) => row.title}
-          slip={(row) => <Slip label={row.title}>{row.title}</Slip>}
+          leaf={(row) => <Leaf label={row.title}>{row.title}</Leaf>}
           empty={null}
         />
         <Tray

@@ -16,7 +16,7 @@ const plainButton = {
   _disabled: { opacity: 0.55, cursor: 'not-allowed' },
 } as const;
 
-/** The one action that is due: the largest thing on its page or slip. Says what follows. */
+/** The one action that is due: the largest thing on its page or leaf. Says what follows. */
 export function DueButton({
   busy,
   children,

@@ -195,7 +195,7 @@ export function PageHead({
 }
 
 /** Asks once before what cannot be undone, where the button stood: says exactly what will happen. */
-export function Slip({
+export function Leaf({
   tone = 'pine',
   children,
   label,

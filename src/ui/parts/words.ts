@@ -33,7 +33,7 @@ export const partWords = {
     circulations: 'Circulations',
     register: 'Register',
     help: 'these keys',
-    undo: 'take back a change of a plan or of places',
+    undo: 'take back a change of a plan or of fields',
     move: 'move in a list',
     open: 'open a row',
     close: 'close what is open',

@@ -5,7 +5,7 @@ import { useMemo, useState } from 'react';
 import { useAsk, useTimes } from '../data/use';
 import { DueButton } from '../parts/buttons';
 import { ListPage } from '../parts/ListPage';
-import { Empty, Slip } from '../parts/parts';
+import { Empty, Leaf } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 
 const words = {
@@ -73,8 +73,8 @@ export function PostRoom() {
           groups={[{ title: null, rows: shown }]}
           keyOf={(letter) => letter.id}
           nameOf={(letter) => `${letter.to}: ${letter.subject}`}
-          slip={(letter) => (
-            <Slip label={letter.subject}>
+          leaf={(letter) => (
+            <Leaf label={letter.subject}>
               <Box color="quiet" fontSize="13px" mb="8px">
                 {letter.to} &lt;{letter.toAddress}&gt;
               </Box>
@@ -90,7 +90,7 @@ export function PostRoom() {
                   </DueButton>
                 </Flex>
               )}
-            </Slip>
+            </Leaf>
           )}
           empty={<Empty title={words.empty}>{words.emptyMore}</Empty>}
         />

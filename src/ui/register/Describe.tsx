@@ -4,9 +4,9 @@ import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { useAsk, useTell } from '../data/use';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Choose, Fault, Field, TextInput } from '../parts/fields';
+import { Choose, Fault, FormField, TextInput } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
-import { Slip } from '../parts/parts';
+import { Leaf } from '../parts/parts';
 import type { Kind } from './RegisterList';
 import { registerWords as words } from './words';
 
@@ -23,16 +23,16 @@ export function Describe({
   };
   readonly onDone: () => void;
 }) {
-  const { data: kinds } = useAsk<Kind[]>('register.kinds');
+  const { data: kinds } = useAsk<Kind[]>('register.types');
   const [title, setTitle] = useState(data.title);
   const [kind, setKind] = useState(data.kind);
   const [owner, setOwner] = useState<string | null>(data.owner);
   const describe = useTell<object>('record.describe', { after: onDone });
   return (
-    <Slip label={words.describe}>
+    <Leaf label={words.describe}>
       <Flex gap="20px" flexWrap="wrap" align="flex-start">
         <Box flex="1.5" minW="240px">
-          <Field label={words.name}>
+          <FormField label={words.name}>
             {(props) => (
               <TextInput
                 {...props}
@@ -42,10 +42,10 @@ export function Describe({
                 onChange={(event) => setTitle(event.target.value)}
               />
             )}
-          </Field>
+          </FormField>
         </Box>
         <Box flex="1" minW="180px">
-          <Field label={words.kind}>
+          <FormField label={words.kind}>
             {(props) => (
               <Choose {...props} value={kind} onChange={(event) => setKind(event.target.value)}>
                 {(kinds ?? []).map((option) => (
@@ -55,7 +55,7 @@ export function Describe({
                 ))}
               </Choose>
             )}
-          </Field>
+          </FormField>
         </Box>
         <Box flex="1" minW="220px">
           <OnePerson label={words.owner} insideOnly person={owner} onPerson={(who) => setOwner(who?.person ?? null)} />
@@ -72,6 +72,6 @@ export function Describe({
           {words.describeDo}
         </DueButton>
       </Flex>
-    </Slip>
+    </Leaf>
   );
 }

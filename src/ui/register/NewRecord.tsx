@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { useAsk, useMe, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { DueButton } from '../parts/buttons';
-import { Choose, Fault, Field, TextInput } from '../parts/fields';
+import { Choose, Fault, FormField, TextInput } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { PageHead } from '../parts/parts';
 import type { Kind } from './RegisterList';
@@ -15,7 +15,7 @@ import { registerWords as words } from './words';
 /** A new document record: title, kind and owner; the number comes by itself. */
 export function NewRecord() {
   const router = useRouter();
-  const { data: kinds } = useAsk<Kind[]>('register.kinds');
+  const { data: kinds } = useAsk<Kind[]>('register.types');
   const { data: me } = useMe();
   const [title, setTitle] = useKeptText(`record.${me?.me.id}`);
   const [chosen, setKind] = useState<string | null>(null);
@@ -40,7 +40,7 @@ export function NewRecord() {
           create.mutate({ title, kind, owner: holder });
         }}
       >
-        <Field label={words.name}>
+        <FormField label={words.name}>
           {(props) => (
             <TextInput
               {...props}
@@ -51,8 +51,8 @@ export function NewRecord() {
               onChange={(event) => setTitle(event.target.value)}
             />
           )}
-        </Field>
-        <Field label={words.kind}>
+        </FormField>
+        <FormField label={words.kind}>
           {(props) => (
             <Choose {...props} value={kind} onChange={(event) => setKind(event.target.value)}>
               {(kinds ?? []).map((option) => (
@@ -62,7 +62,7 @@ export function NewRecord() {
               ))}
             </Choose>
           )}
-        </Field>
+        </FormField>
         <OnePerson label={words.owner} insideOnly person={holder} onPerson={(who) => setOwner(who?.person ?? null)} />
         <Fault error={create.error} />
         <Flex mt="18px" justify="flex-end">

@@ -13,7 +13,7 @@ import { TinyLine } from '../line/LineDrawing';
 import { toneOf } from '../line/tone';
 import { Answered } from '../parts/Answered';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
-import { PageHead, PersonName, Slip } from '../parts/parts';
+import { Leaf, PageHead, PersonName } from '../parts/parts';
 import { Describe } from './Describe';
 import { StartChange } from './StartChange';
 import { registerWords as words } from './words';
@@ -112,7 +112,7 @@ function Whole({ data }: { readonly data: RecordView }) {
         )}
         {data.inWork && change && (
           <Box my="10px">
-            <Slip label={words.inWork(data.inWork.revision)}>
+            <Leaf label={words.inWork(data.inWork.revision)}>
               <Flex gap="20px" align="center" flexWrap="wrap">
                 <Box flex="1" minW="240px">
                   {words.change(data.inWork.revision, name(data.inWork.author), times.day(data.inWork.since))}{' '}
@@ -127,7 +127,7 @@ function Whole({ data }: { readonly data: RecordView }) {
                   <Box color="quiet">{words.notYours}</Box>
                 )}
               </Flex>
-            </Slip>
+            </Leaf>
           </Box>
         )}
         <Grid templateColumns={{ base: '1fr', md: '1.2fr 1fr' }} gap="40px" mt="12px">

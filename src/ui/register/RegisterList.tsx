@@ -6,7 +6,7 @@ import { useMemo, useState } from 'react';
 import { useAsk, usePeople, useTimes } from '../data/use';
 import { DueButton, SideButton } from '../parts/buttons';
 import { ListPage } from '../parts/ListPage';
-import { Empty, PersonName, Slip } from '../parts/parts';
+import { Empty, Leaf, PersonName } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { registerWords as words } from './words';
 
@@ -33,12 +33,12 @@ export interface Kind {
 /** Every document by number: what is current, and that something is in work. */
 export function RegisterList() {
   const { data, error } = useAsk<Row[]>('register.list');
-  const { data: kinds } = useAsk<Kind[]>('register.kinds');
+  const { data: kinds } = useAsk<Kind[]>('register.types');
   const { name } = usePeople();
   const times = useTimes();
   const router = useRouter();
   const [filter, setFilter] = useState('');
-  const kindName = (code: string) => kinds?.find((kind) => kind.code === code)?.name ?? code;
+  const typeName = (code: string) => kinds?.find((kind) => kind.code === code)?.name ?? code;
   const rows = useMemo(() => {
     const wanted = filter.trim().toLowerCase();
     return (data ?? []).filter(
@@ -60,7 +60,7 @@ export function RegisterList() {
       name: words.columns.kind,
       width: '140px',
       wide: true,
-      cell: (row) => <chakra.span color="quiet">{kindName(row.kind)}</chakra.span>,
+      cell: (row) => <chakra.span color="quiet">{typeName(row.kind)}</chakra.span>,
     },
     { name: words.columns.owner, width: '180px', wide: true, cell: (row) => <PersonName id={row.owner} /> },
     {
@@ -102,8 +102,8 @@ export function RegisterList() {
           groups={[{ title: null, rows }]}
           keyOf={(row) => row.record}
           nameOf={(row) => `${row.number} ${row.title}, ${row.revision ?? words.notReleased}`}
-          slip={(row) => (
-            <Slip label={row.title}>
+          leaf={(row) => (
+            <Leaf label={row.title}>
               <Flex gap="16px" align="center" flexWrap="wrap">
                 <Box flex="1" color="quiet">
                   {[
@@ -122,7 +122,7 @@ export function RegisterList() {
                   </DueButton>
                 )}
               </Flex>
-            </Slip>
+            </Leaf>
           )}
           empty={<Empty title={words.empty}>{words.emptyMore}</Empty>}
         />

@@ -6,9 +6,9 @@ import { useState } from 'react';
 import { useMe, usePeople, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Fault, Field, TextArea } from '../parts/fields';
+import { Fault, FormField, TextArea } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
-import { Slip } from '../parts/parts';
+import { Leaf } from '../parts/parts';
 import { registerWords as words } from './words';
 
 /** Starts a change of a document: why, and who writes it. */
@@ -35,13 +35,13 @@ export function StartChange({
     },
   });
   return (
-    <Slip label={words.startTitle(coming)}>
+    <Leaf label={words.startTitle(coming)}>
       <Box fontWeight={600} mb="8px">
         {words.startTitle(coming)}
       </Box>
       <Flex gap="24px" flexWrap="wrap" align="flex-start">
         <Box flex="1.3" minW="280px">
-          <Field label={words.reason}>
+          <FormField label={words.reason}>
             {(props) => (
               <TextArea
                 {...props}
@@ -52,7 +52,7 @@ export function StartChange({
                 onChange={(event) => setReason(event.target.value)}
               />
             )}
-          </Field>
+          </FormField>
         </Box>
         <Box flex="1" minW="260px">
           <OnePerson
@@ -77,6 +77,6 @@ export function StartChange({
           {author ? (author === me?.me.id ? words.startOwn : words.startDo(name(author))) : words.authorPick}
         </DueButton>
       </Flex>
-    </Slip>
+    </Leaf>
   );
 }

@@ -20,7 +20,7 @@ export function ActPage({ circulation, seat }: { readonly circulation: string; r
 function Acting({ view, seat }: { readonly view: CirculationView; readonly seat: string | null }) {
   const { data: me } = useMe();
   const own = view.seats.find((candidate) => candidate.id === seat);
-  const mine = own && me && [own.holder, ...own.coHolders].includes(me.me.id);
+  const mine = own && me && [own.holder, ...own.secondHolders].includes(me.me.id);
   if (!mine || own.verb !== 'sign') return <Reading view={view} seat={seat} />;
   // Asked or done: the same page signs and is the receipt afterwards.
   return (

@@ -2,7 +2,7 @@
 
 import { Box, chakra } from '@chakra-ui/react';
 import type { Verb } from '@/core/route/route';
-import { WordsField } from '../parts/fields';
+import { WordsField } from '../parts/form';
 import { signingWords as words } from './words';
 
 /** What is asked once before deciding: what signing means and the consent to it, or a word with an approval. */
@@ -24,7 +24,7 @@ export function Confirm({
   if (verb === 'approve')
     return (
       <Box mb="10px">
-        <WordsField label={words.remark} text={text} onText={onText} />
+        <WordsField label={words.comment} text={text} onText={onText} />
       </Box>
     );
   if (verb !== 'sign') return null;

@@ -3,9 +3,9 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useEffect, useRef, useState } from 'react';
 import SignaturePad from 'signature_pad';
-import type { PlaceValue } from '@/core/page/places';
+import type { FieldValue } from '@/core/page/fields';
 import { WordButton } from '../parts/buttons';
-import { TextInput } from '../parts/fields';
+import { TextInput } from '../parts/form';
 import { signingWords as words } from './words';
 
 /** A hand mark being given: drawn with finger, pen or mouse, or typed. Tells its value as it changes. */
@@ -15,8 +15,8 @@ export function HandMark({
   onChange,
 }: {
   readonly owner: string;
-  readonly value: PlaceValue | undefined;
-  readonly onChange: (value: PlaceValue | undefined) => void;
+  readonly value: FieldValue | undefined;
+  readonly onChange: (value: FieldValue | undefined) => void;
 }) {
   const [typing, setTyping] = useState(value?.kind === 'typed');
   const typed = value?.kind === 'typed' ? value.text : '';
@@ -72,8 +72,8 @@ function Pad({
   value,
   onChange,
 }: {
-  readonly value: PlaceValue | undefined;
-  readonly onChange: (value: PlaceValue | undefined) => void;
+  readonly value: FieldValue | undefined;
+  readonly onChange: (value: FieldValue | undefined) => void;
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const pad = useRef<SignaturePad | null>(null);
@@ -142,7 +142,7 @@ function round(value: number): number {
 }
 
 /** A hand mark as it stands in its place. */
-export function MarkShown({ value }: { readonly value: PlaceValue }) {
+export function MarkShown({ value }: { readonly value: FieldValue }) {
   if (value.kind === 'drawn')
     return (
       <svg

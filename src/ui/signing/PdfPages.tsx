@@ -4,7 +4,7 @@ import { Box } from '@chakra-ui/react';
 import { type MouseEvent, type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
 import { Document, Page, pdfjs } from 'react-pdf';
 import 'react-pdf/dist/Page/TextLayer.css';
-import type { PageSize } from '@/core/page/places';
+import type { PageSize } from '@/core/page/fields';
 
 pdfjs.GlobalWorkerOptions.workerSrc = new URL('pdfjs-dist/build/pdf.worker.min.mjs', import.meta.url).toString();
 
@@ -127,7 +127,7 @@ function LazyPage({
     onSpot({ page: index, x: round((event.clientX - box.left) / scale), y: round((event.clientY - box.top) / scale) });
   };
   return (
-    // With the keyboard a remark is made on the whole, and places are put from their list.
+    // With the keyboard a comment is made on the whole, and places are put from their list.
     <Box
       ref={ref}
       data-page={index}

@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { useEffect, useRef, useState } from 'react';
 import type { Outcome } from '@/core/circulation/events';
 import type { CirculationView } from '@/server/circulation/view';
-import { NewRemark, Remarks } from '../circulation/Remarks';
+import { Comments, NewComment } from '../circulation/Comments';
 import { circulationWords } from '../circulation/words';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
 import { useEscape } from '../data/useEscape';
@@ -13,18 +13,18 @@ import { useEscape } from '../data/useEscape';
 import { TinyLine } from '../line/LineDrawing';
 import { toneOf } from '../line/tone';
 import { DueButton, GraveButton, SideButton } from '../parts/buttons';
-import { Choose } from '../parts/fields';
-import { Fact, PageHead, Slip, Tray } from '../parts/parts';
+import { Choose } from '../parts/form';
+import { Fact, Leaf, PageHead, Tray } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
-import { DecisionSlip } from './DecisionSlip';
-import { HandOver } from './HandOver';
-import { AtSpot, RemarkMark } from './RemarkMark';
+import { AtSpot, CommentMark } from './CommentMark';
+import { DecisionLeaf } from './DecisionLeaf';
+import { Delegate } from './Delegate';
 import { Ruler, Viewer } from './Viewer';
 import { signingWords as words } from './words';
 
-type Panel = Outcome | 'handOver' | null;
+type Panel = Outcome | 'delegate' | null;
 
-/** The pages of a version with the remarks on them, and the acts of whoever is asked. */
+/** The pages of a version with the comments on them, and the acts of whoever is asked. */
 export function Reading({ view, seat: seatId }: { readonly view: CirculationView; readonly seat: string | null }) {
   const { data: me } = useMe();
   const { name } = usePeople();
@@ -41,7 +41,7 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
   const [tray, setTray] = useState(false);
   const see = useTell<object>('circulation.see');
   const seat = view.seats.find((candidate) => candidate.id === seatId) ?? null;
-  const mine = !!seat && !!me && [seat.holder, ...seat.coHolders].includes(me.me.id);
+  const mine = !!seat && !!me && [seat.holder, ...seat.secondHolders].includes(me.me.id);
   const asked = mine && seat.status === 'asked' && view.phase === 'running';
   const stale = shown !== null && view.newest !== null && view.newest > shown;
 
@@ -61,9 +61,9 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
   if (!version) return <Box p="24px">{circulationWords.plan.noVersion}</Box>;
   const main = version.files.find((file) => file.role === 'main');
   const attachments = version.files.filter((file) => file.role === 'attachment');
-  const threads = view.remarks.filter((remark) => !remark.thread && remark.file === main?.file);
-  const others = view.remarks.filter((remark) => !remark.thread && remark.file !== main?.file).length;
-  const open = view.remarks.filter((remark) => !remark.thread && !remark.settled).length;
+  const threads = view.comments.filter((comment) => !comment.thread && comment.file === main?.file);
+  const others = view.comments.filter((comment) => !comment.thread && comment.file !== main?.file).length;
+  const open = view.comments.filter((comment) => !comment.thread && !comment.resolved).length;
   const positive: Outcome = seat?.verb === 'approve' ? 'approved' : seat?.verb === 'read' ? 'confirmed' : 'done';
   const stage = view.stages.find((candidate) => candidate.id === seat?.stage);
   const closed = view.phase === 'completed' || view.phase === 'withdrawn';
@@ -101,9 +101,9 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
       >
         {asked && !stale && (
           <>
-            {stage?.handOver && seat.holder === me?.me.id && (
-              <SideButton onClick={() => setPanel(panel === 'handOver' ? null : 'handOver')}>
-                {words.handOver}
+            {stage?.delegate && seat.holder === me?.me.id && (
+              <SideButton onClick={() => setPanel(panel === 'delegate' ? null : 'delegate')}>
+                {words.delegate}
               </SideButton>
             )}
             {seat.verb === 'approve' && <GraveButton onClick={() => setPanel('declined')}>{words.decline}</GraveButton>}
@@ -143,10 +143,10 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
       )}
       {panel && asked && !stale && (
         <Box px={{ base: '12px', md: '24px' }} pb="10px" flex="none">
-          {panel === 'handOver' ? (
-            <HandOver view={view} seat={seat} onDone={() => setPanel(null)} />
+          {panel === 'delegate' ? (
+            <Delegate view={view} seat={seat} onDone={() => setPanel(null)} />
           ) : (
-            <DecisionSlip
+            <DecisionLeaf
               circulation={view.id}
               seat={seat}
               scope={version.scope}
@@ -161,14 +161,14 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
           <Ruler
             pages={version.pages}
             scroller={scroller}
-            ticks={threads.flatMap((remark) =>
-              remark.spot
+            ticks={threads.flatMap((comment) =>
+              comment.spot
                 ? [
                     {
-                      key: remark.id,
-                      page: remark.spot.page,
-                      y: remark.spot.y,
-                      tone: remark.settled ? ('ahead' as const) : ('pine' as const),
+                      key: comment.id,
+                      page: comment.spot.page,
+                      y: comment.spot.y,
+                      tone: comment.resolved ? ('ahead' as const) : ('pine' as const),
                     },
                   ]
                 : [],
@@ -203,30 +203,30 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
                 }
                 overlay={(page, scale) => (
                   <>
-                    {threads.map((remark, i) =>
-                      remark.spot?.page === page ? (
-                        <RemarkMark
-                          key={remark.id}
+                    {threads.map((comment, i) =>
+                      comment.spot?.page === page ? (
+                        <CommentMark
+                          key={comment.id}
                           n={i + 1}
-                          spot={remark.spot}
+                          spot={comment.spot}
                           scale={scale}
-                          settled={remark.settled}
-                          label={`${name(remark.by)}: ${remark.words ?? ''}`}
-                          open={opened === remark.id}
+                          settled={comment.resolved}
+                          label={`${name(comment.by)}: ${comment.note ?? ''}`}
+                          open={opened === comment.id}
                           onToggle={() => {
                             setSpot(null);
-                            setOpened(opened === remark.id ? null : remark.id);
+                            setOpened(opened === comment.id ? null : comment.id);
                           }}
                         >
-                          <Remarks view={view} focus={remark.id} />
-                        </RemarkMark>
+                          <Comments view={view} focus={comment.id} />
+                        </CommentMark>
                       ) : null,
                     )}
                     {spot !== null && spot !== 'whole' && spot.page === page && (
                       <AtSpot spot={spot} scale={scale}>
-                        <Slip label={words.remarkHere}>
-                          <NewRemark view={view} file={main.file} spot={spot} onDone={() => setSpot(null)} />
-                        </Slip>
+                        <Leaf label={words.commentHere}>
+                          <NewComment view={view} file={main.file} spot={spot} onDone={() => setSpot(null)} />
+                        </Leaf>
                       </AtSpot>
                     )}
                   </>
@@ -242,11 +242,11 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
         onToggle={() => setTray(!tray)}
         facts={
           <>
-            <Fact name={circulationWords.tray.remarks}>
+            <Fact name={circulationWords.tray.comments}>
               {circulationWords.tray.openOf(threads.length + others, open)}
             </Fact>
             <Fact name={circulationWords.tray.files}>{attachments.length}</Fact>
-            {!closed && <chakra.span color="quiet">{words.remarkHelp}</chakra.span>}
+            {!closed && <chakra.span color="quiet">{words.commentHelp}</chakra.span>}
           </>
         }
       >
@@ -256,13 +256,13 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
               !stale &&
               main &&
               (spot === 'whole' ? (
-                <NewRemark view={view} file={main.file} spot={null} onDone={() => setSpot(null)} />
+                <NewComment view={view} file={main.file} spot={null} onDone={() => setSpot(null)} />
               ) : (
                 <SideButton mb="6px" onClick={() => setSpot('whole')}>
-                  {words.remarkHere}
+                  {words.commentHere}
                 </SideButton>
               ))}
-            <Remarks
+            <Comments
               view={view}
               onSpot={(page) => scroller.current?.querySelector(`[data-page="${page}"]`)?.scrollIntoView()}
             />

@@ -6,7 +6,7 @@ import { momentIn } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/sign';
 import { useTell } from '../data/use';
 import { SideButton } from '../parts/buttons';
-import { Fault } from '../parts/fields';
+import { Fault } from '../parts/form';
 import { signingWords } from './words';
 
 const words = signingWords.receipt;

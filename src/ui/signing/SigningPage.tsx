@@ -3,23 +3,23 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useEffect, useRef, useState } from 'react';
 import type { Outcome } from '@/core/circulation/events';
-import { type Place, type PlaceValue, valueFaults } from '@/core/page/places';
+import { type Field, type FieldValue, valueFaults } from '@/core/page/fields';
 import { momentIn } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/sign';
 import type { Refusal } from '../data/client';
 import { useTell } from '../data/use';
 import { useKept, useKeptText } from '../data/useKept';
 import { DueButton, GraveButton, SideButton, WordButton } from '../parts/buttons';
-import { Fault, WordsField } from '../parts/fields';
+import { Fault, WordsField } from '../parts/form';
 import { useWidth } from '../parts/useWidth';
 import { Confirm } from './Confirm';
-import { useOwnRemarks } from './OwnRemarks';
-import { PlaceToFill } from './PlaceToFill';
+import { FieldToFill } from './FieldToFill';
+import { useOwnComments } from './OwnComments';
 import { Receipt } from './Receipt';
 import { Viewer } from './Viewer';
 import { signingWords as words } from './words';
 
-type Values = Readonly<Record<string, PlaceValue>>;
+type Values = Readonly<Record<string, FieldValue>>;
 type Panel = 'confirm' | 'decline' | 'return' | 'later' | 'who' | null;
 
 /**
@@ -48,7 +48,7 @@ export function SigningPage({
   const [panel, setPanel] = useState<Panel>(null);
   // A reason that was begun and left does not become a word with a decision.
   const [reason, setReason] = useKeptText(`refuse.${view.seat}.${view.epoch}`);
-  const [remark, setRemark] = useKeptText(`decide.${view.seat}.${view.epoch}`);
+  const [comment, setComment] = useKeptText(`decide.${view.seat}.${view.epoch}`);
   const [agreed, setAgreed] = useState(false);
   const inside = base === '';
   const see = useTell<object>(inside ? 'circulation.see' : 'seat.see', { base });
@@ -61,20 +61,20 @@ export function SigningPage({
     if (scope) tellSeen(inside ? { circulation, seat, epoch, scope } : { scope });
   }, [scope, tellSeen, inside, circulation, seat, epoch]);
 
-  const remarks = useOwnRemarks(view, base);
-  const places = view.places;
-  const faults = valueFaults(places, new Map(Object.entries(pick(values, places))));
-  const left = places.filter((place) => faults.some((fault) => fault.place === place.id));
+  const comments = useOwnComments(view, base);
+  const fields = view.fields;
+  const faults = valueFaults(fields, new Map(Object.entries(pick(values, fields))));
+  const left = fields.filter((field) => faults.some((fault) => fault.field === field.id));
   const stale = !!document && !!view.document && document.scope !== view.document.scope;
 
   if (!document || !view.document || (decide.isSuccess && !view.document))
     return <Receipt view={view} base={base} fileUrl={fileUrl} />;
 
-  const go = (place: Place) => {
+  const go = (field: Field) => {
     setPanel(null);
-    setActive(place.id);
+    setActive(field.id);
     requestAnimationFrame(() => {
-      const element = scroller.current?.querySelector<HTMLElement>(`[data-place="${place.id}"]`);
+      const element = scroller.current?.querySelector<HTMLElement>(`[data-place="${field.id}"]`);
       if (!element || !scroller.current) return;
       const top =
         element.getBoundingClientRect().top - scroller.current.getBoundingClientRect().top + scroller.current.scrollTop;
@@ -92,26 +92,26 @@ export function SigningPage({
         epoch,
         scope: document.scope,
         outcome,
-        words: outcome === 'returned' || outcome === 'declined' ? reason : remark,
-        values: outcome === 'signed' ? pick(values, places) : {},
+        note: outcome === 'returned' || outcome === 'declined' ? reason : comment,
+        values: outcome === 'signed' ? pick(values, fields) : {},
       },
       {
         onSuccess: () => {
           keep(null);
           setReason('');
-          setRemark('');
+          setComment('');
         },
       },
     );
-  const current = places.find((place) => place.id === active) ?? null;
+  const current = fields.find((field) => field.id === active) ?? null;
   const currentDone = current ? !left.includes(current) && values[current.id] !== undefined : false;
   const signs = view.verb === 'sign';
   const tone = signs ? 'iris' : 'pine';
   const positive: Outcome = signs
     ? 'signed'
     : view.verb === 'approve'
-      ? remark.trim()
-        ? 'approvedWithRemarks'
+      ? comment.trim()
+        ? 'approvedWithComments'
         : 'approved'
       : view.verb === 'read'
         ? 'confirmed'
@@ -177,7 +177,7 @@ export function SigningPage({
         <DueButton
           tone={tone}
           flex="1"
-          onClick={() => left[0] && go(left.find((place) => place.id !== active) ?? left[0])}
+          onClick={() => left[0] && go(left.find((field) => field.id !== active) ?? left[0])}
         >
           {active ? words.next : words.start(left.length)}
         </DueButton>
@@ -236,9 +236,9 @@ export function SigningPage({
         role="region"
         aria-label={view.title}
       >
-        {(view.words || document.attachments.length > 0) && (
+        {(view.note || document.attachments.length > 0) && (
           <Box px="16px" py="12px" maxW="820px" mx="auto">
-            {view.words && (
+            {view.note && (
               <chakra.blockquote
                 fontFamily="serif"
                 fontSize="15px"
@@ -247,7 +247,7 @@ export function SigningPage({
                 borderColor="hairline"
                 pl="12px"
               >
-                {view.words}
+                {view.note}
               </chakra.blockquote>
             )}
             {document.attachments.map((file) => (
@@ -260,30 +260,30 @@ export function SigningPage({
             ))}
           </Box>
         )}
-        {!stale && remarks.onWhole}
+        {!stale && comments.onWhole}
         <Box ref={ref} px={{ base: 0, md: '24px' }} pb="200px" maxW="900px" mx="auto">
           <Viewer
             key={document.file}
             url={fileUrl(document.file)}
             pages={document.pages}
             width={Math.min(width, 820) - 2}
-            onSpot={stale ? undefined : remarks.onSpot}
+            onSpot={stale ? undefined : comments.onSpot}
             overlay={(page, scale) => (
               <>
-                {remarks.onPage(page, scale)}
-                {places
-                  .filter((place) => place.page === page)
-                  .map((place) => (
-                    <PlaceToFill
-                      key={place.id}
-                      place={place}
+                {comments.onPage(page, scale)}
+                {fields
+                  .filter((field) => field.page === page)
+                  .map((field) => (
+                    <FieldToFill
+                      key={field.id}
+                      field={field}
                       scale={scale}
-                      value={values[place.id]}
-                      active={active === place.id}
+                      value={values[field.id]}
+                      active={active === field.id}
                       me={view.me}
-                      onOpen={() => go(place)}
+                      onOpen={() => go(field)}
                       onClose={() => setActive(null)}
-                      onValue={(value) => keep(value ? { ...values, [place.id]: value } : without(values, place.id))}
+                      onValue={(value) => keep(value ? { ...values, [field.id]: value } : without(values, field.id))}
                     />
                   ))}
               </>
@@ -309,8 +309,8 @@ export function SigningPage({
               verb={view.verb}
               agreed={agreed}
               onAgreed={setAgreed}
-              text={remark}
-              onText={setRemark}
+              text={comment}
+              onText={setComment}
             />
           )}
           {(panel === 'decline' || panel === 'return') && (
@@ -363,8 +363,8 @@ export function SigningPage({
   );
 }
 
-function pick(values: Values, places: readonly Place[]): Values {
-  return Object.fromEntries(Object.entries(values).filter(([id]) => places.some((place) => place.id === id)));
+function pick(values: Values, fields: readonly Field[]): Values {
+  return Object.fromEntries(Object.entries(values).filter(([id]) => fields.some((field) => field.id === id)));
 }
 
 function without(values: Values, id: string): Values {

@@ -3,7 +3,7 @@
 import { Box, chakra } from '@chakra-ui/react';
 import dynamic from 'next/dynamic';
 import { type ComponentProps, type ReactNode, type RefObject, useEffect, useState } from 'react';
-import type { PageSize } from '@/core/page/places';
+import type { PageSize } from '@/core/page/fields';
 import { type Colour, ink } from '../theme/system';
 
 const PdfPages = dynamic(() => import('./PdfPages'), { ssr: false, loading: () => <Opening /> });

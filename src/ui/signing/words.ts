@@ -1,15 +1,15 @@
 import type { Outcome } from '@/core/circulation/events';
-import type { PlaceKind } from '@/core/page/places';
+import type { FieldKind } from '@/core/page/fields';
 import type { Verb } from '@/core/route/route';
 
 /** Words of reading, deciding, places and the Signing page. People outside meet only everyday verbs. */
-export const placeWords: { readonly [K in PlaceKind]: string } = {
+export const fieldWords: { readonly [K in FieldKind]: string } = {
   signature: 'Signature',
   initials: 'Initials',
   name: 'Name',
   date: 'Date',
-  words: 'Words',
-  choice: 'Tick box',
+  text: 'Text',
+  tick: 'Tick box',
 };
 
 export const signingWords = {
@@ -31,10 +31,10 @@ export const signingWords = {
   wasDue: (when: string) => `Was due ${when}`,
   progress: (done: number, of: number, verb: Verb) =>
     of < 2 ? '' : `${done} of ${of} ${verb === 'sign' ? 'have signed' : 'have answered'}`,
-  remaining: (n: number) => (n === 0 ? 'Everything is filled in' : n === 1 ? '1 place remains' : `${n} places remain`),
-  start: (n: number) => (n === 1 ? 'Go to your place' : `Go to your ${n} places`),
-  next: 'Next place',
-  yourPlace: (kind: PlaceKind) => `Your ${placeWords[kind].toLowerCase()}`,
+  remaining: (n: number) => (n === 0 ? 'Everything is filled in' : n === 1 ? '1 field remains' : `${n} fields remain`),
+  start: (n: number) => (n === 1 ? 'Go to your field' : `Go to your ${n} fields`),
+  next: 'Next field',
+  yourField: (kind: FieldKind) => `Your ${fieldWords[kind].toLowerCase()}`,
   draw: 'Draw',
   type: 'Type',
   drawAgain: 'Draw again',
@@ -60,30 +60,30 @@ export const signingWords = {
   return: 'Return it …',
   returnWhat: 'It goes back for rework at once, with your reason; everybody else is asked again as far as needed.',
   reason: 'Why?',
-  remark: 'A word with your decision (may stay empty)',
+  comment: 'A word with your decision (may stay empty)',
   doDecline: 'Decline',
   doReturn: 'Return for rework',
   leave: 'Leave it',
   outcomes: {
     done: 'Finish the review',
     approved: 'Approve',
-    approvedWithRemarks: 'Approve with remarks',
+    approvedWithComments: 'Approve with comments',
     confirmed: 'Confirm that I have read it',
     signed: 'Sign',
     returned: 'Return',
     declined: 'Decline',
   } satisfies { readonly [O in Outcome]: string },
   contributeDone: 'I am done with my part',
-  remarkHere: 'Make a remark',
-  remarkHelp: 'Press on a spot of a page to remark on it.',
+  commentHere: 'Make a comment',
+  commentHelp: 'Press on a spot of a page to comment on it.',
   stale: (n: number) =>
     `Version ${n} has been handed in meanwhile. What you have open is no longer current, and nothing can be decided on it.`,
   staleGo: 'Open the newest version',
-  handOver: 'Hand over …',
-  handOverWho: 'Who takes it over?',
-  handOverWhat: 'They are asked in your place. You are told no more about it.',
-  handOverDo: (name: string) => `Hand over to ${name}`,
-  handOverWords: 'A word to them (may stay empty)',
+  delegate: 'Hand over …',
+  delegateWho: 'Who takes it over?',
+  delegateWhat: 'They are asked in your field. You are told no more about it.',
+  delegateDo: (name: string) => `Hand over to ${name}`,
+  delegateWords: 'A word to them (may stay empty)',
   notYours: 'This is not yours to act on now.',
   toCirculation: 'The circulation',
   version: (n: number) => `version ${n}`,
@@ -116,33 +116,33 @@ export const signingWords = {
   offlineKept: 'What you filled in is kept on this device until you sign.',
 } as const;
 
-export const placesWords = {
-  title: (title: string) => `Places: ${title}`,
-  below: 'Where each person signs and what they fill in. Press on the page to put a place for the chosen person.',
+export const fieldsWords = {
+  title: (title: string) => `Fields: ${title}`,
+  below: 'Where each person signs and what they fill in. Press on the page to put a field for the chosen person.',
   for: 'For',
   kind: 'Kind',
   add: 'Put on this page',
-  list: 'Places so far',
-  none: 'No place yet.',
+  list: 'Fields so far',
+  none: 'No field yet.',
   needed: 'must be filled in',
   label: 'Label (may stay empty)',
   remove: 'Take away',
   repeat: (name: string) => `Repeat for ${name}`,
   onPage: (n: number) => `page ${n}`,
-  done: 'Done, keep these places',
+  done: 'Done, keep these fields',
   doneMore: (n: number) =>
     n === 0
-      ? 'Everybody who signs has a place.'
+      ? 'Everybody who signs has a field.'
       : n === 1
-        ? '1 person who signs has no place yet.'
-        : `${n} people who sign have no place yet.`,
+        ? '1 person who signs has no field yet.'
+        : `${n} people who sign have no field yet.`,
   opens: 'Keeping them opens signing; the pages are frozen then.',
-  frozen: 'The pages are frozen because signing has begun. Places stay as they are.',
+  frozen: 'The pages are frozen because signing has begun. Fields stay as they are.',
   saved: 'kept',
-  notKept: 'These places are held on this device and not kept yet.',
+  notKept: 'These fields are held on this device and not kept yet.',
   undo: 'Undo',
   asKept: 'Back to what is kept',
-  before: 'These places were put on an earlier version; look at each before you keep them.',
+  before: 'These fields were put on an earlier version; look at each before you keep them.',
   nobody: 'Nobody signs on this route.',
   noVersion: 'There are no pages yet; the draft has not been handed in.',
   faults: {
@@ -152,5 +152,5 @@ export const placesWords = {
     overlap: 'overlaps another',
   },
   move: 'Arrow keys move it, with Shift they size it',
-  missingTile: 'no place yet',
+  missingTile: 'no field yet',
 } as const;

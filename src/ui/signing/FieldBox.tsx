@@ -2,13 +2,13 @@
 
 import { Box, chakra } from '@chakra-ui/react';
 import { type KeyboardEvent, type PointerEvent, useRef } from 'react';
-import type { Place } from '@/core/page/places';
+import type { Field } from '@/core/page/fields';
 import { Tile } from '../parts/Tile';
-import { placeWords, placesWords as words } from './words';
+import { fieldWords, fieldsWords as words } from './words';
 
 /** A place on its page: moved and sized by mouse or arrow keys. */
-export function PlaceBox({
-  place,
+export function FieldBox({
+  field,
   scale,
   chosen,
   fixed,
@@ -20,7 +20,7 @@ export function PlaceBox({
   onChange,
   onRemove,
 }: {
-  readonly place: Place;
+  readonly field: Field;
   readonly scale: number;
   readonly chosen: boolean;
   readonly fixed: boolean;
@@ -29,15 +29,15 @@ export function PlaceBox({
   readonly letters: string;
   readonly name: string;
   readonly onChoose: () => void;
-  readonly onChange: (part: Partial<Place>) => void;
+  readonly onChange: (part: Partial<Field>) => void;
   readonly onRemove: () => void;
 }) {
-  const drag = useRef<{ x: number; y: number; place: Place; size: boolean } | null>(null);
+  const drag = useRef<{ x: number; y: number; field: Field; size: boolean } | null>(null);
   const begin = (event: PointerEvent<HTMLElement>, size: boolean) => {
     event.stopPropagation();
     onChoose();
     if (fixed) return;
-    drag.current = { x: event.clientX, y: event.clientY, place, size };
+    drag.current = { x: event.clientX, y: event.clientY, field, size };
     event.currentTarget.setPointerCapture(event.pointerId);
   };
   const move = (event: PointerEvent<HTMLElement>) => {
@@ -47,8 +47,8 @@ export function PlaceBox({
     const dy = (event.clientY - from.y) / scale;
     onChange(
       from.size
-        ? { width: from.place.width + dx, height: from.place.height + dy }
-        : { x: from.place.x + dx, y: from.place.y + dy },
+        ? { width: from.field.width + dx, height: from.field.height + dy }
+        : { x: from.field.x + dx, y: from.field.y + dy },
     );
   };
   const key = (event: KeyboardEvent<HTMLElement>) => {
@@ -59,7 +59,7 @@ export function PlaceBox({
       event.preventDefault();
       const [dx = 0, dy = 0] = by;
       onChange(
-        event.shiftKey ? { width: place.width + dx, height: place.height + dy } : { x: place.x + dx, y: place.y + dy },
+        event.shiftKey ? { width: field.width + dx, height: field.height + dy } : { x: field.x + dx, y: field.y + dy },
       );
     } else if (event.key === 'Delete' || event.key === 'Backspace') {
       event.preventDefault();
@@ -69,15 +69,15 @@ export function PlaceBox({
   return (
     <Box
       data-over
-      data-place={place.id}
+      data-place={field.id}
       role="button"
       tabIndex={0}
-      aria-label={`${name}: ${placeWords[place.kind]}. ${words.move}`}
+      aria-label={`${name}: ${fieldWords[field.kind]}. ${words.move}`}
       position="absolute"
       cursor={fixed ? 'default' : 'move'}
       border="1.5px solid"
       borderColor={fault ? 'oxblood' : chosen ? 'iris' : 'edge'}
-      borderStyle={place.needed ? 'solid' : 'dashed'}
+      borderStyle={field.needed ? 'solid' : 'dashed'}
       borderRadius="4px"
       bg="irisSoft"
       opacity={0.9}
@@ -87,7 +87,7 @@ export function PlaceBox({
       px="3px"
       overflow="hidden"
       touchAction="none"
-      style={{ left: place.x * scale, top: place.y * scale, width: place.width * scale, height: place.height * scale }}
+      style={{ left: field.x * scale, top: field.y * scale, width: field.width * scale, height: field.height * scale }}
       onPointerDown={(event) => begin(event, false)}
       onPointerMove={move}
       onPointerUp={() => {
@@ -96,9 +96,9 @@ export function PlaceBox({
       onFocus={onChoose}
       onKeyDown={key}
     >
-      <Tile person={holder} letters={letters} size={Math.max(12, Math.min(24, place.height * scale - 8))} />
+      <Tile person={holder} letters={letters} size={Math.max(12, Math.min(24, field.height * scale - 8))} />
       <chakra.span fontSize="12px" color="ink" truncate>
-        {place.label || placeWords[place.kind]}
+        {field.label || fieldWords[field.kind]}
       </chakra.span>
       {chosen && !fixed && (
         <Box

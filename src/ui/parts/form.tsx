@@ -18,7 +18,7 @@ const inputLook = {
 } as const;
 
 /** A labelled field, with the help or the fault under it. */
-export function Field({
+export function FormField({
   label,
   help,
   fault,

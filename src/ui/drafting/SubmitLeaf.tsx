@@ -4,12 +4,12 @@ import { Box, Flex } from '@chakra-ui/react';
 import { useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Fault, WordsField } from '../parts/fields';
-import { Slip } from '../parts/parts';
+import { Fault, WordsField } from '../parts/form';
+import { Leaf } from '../parts/parts';
 import { draftWords as words } from './words';
 
 /** Hands in the next version, with a word on what is new. What is typed into the draft is saved first. */
-export function HandInSlip({
+export function SubmitLeaf({
   change,
   next,
   settle,
@@ -20,32 +20,32 @@ export function HandInSlip({
   readonly settle: () => Promise<boolean>;
   readonly onDone: () => void;
 }) {
-  const [note, setNote] = useKeptText(`handIn.${change}`);
-  const handIn = useTell<object, { version: number; rendering: boolean }>('draft.handIn', {
+  const [note, setNote] = useKeptText(`submit.${change}`);
+  const submit = useTell<object, { version: number; rendering: boolean }>('draft.submit', {
     after: () => {
       setNote('');
       onDone();
     },
   });
   return (
-    <Slip label={words.handInTitle(next)}>
+    <Leaf label={words.submitTitle(next)}>
       <Flex gap="16px" align="flex-end" flexWrap="wrap">
         <Box flex="1" minW="280px">
-          <Box fontWeight={600}>{words.handInTitle(next)}</Box>
+          <Box fontWeight={600}>{words.submitTitle(next)}</Box>
           <Box color="quiet" mb="8px">
-            {words.handInWhat}
+            {words.submitWhat}
           </Box>
-          <WordsField label={words.handInWords} text={note} onText={setNote} autoFocus />
+          <WordsField label={words.submitWords} text={note} onText={setNote} autoFocus />
         </Box>
         <WordButton onClick={onDone}>{words.leave}</WordButton>
         <DueButton
-          busy={handIn.isPending}
-          onClick={() => void settle().then((fine) => fine && handIn.mutate({ change, words: note }))}
+          busy={submit.isPending}
+          onClick={() => void settle().then((fine) => fine && submit.mutate({ change, note }))}
         >
-          {words.handInDo}
+          {words.submitDo}
         </DueButton>
       </Flex>
-      <Fault error={handIn.error} />
-    </Slip>
+      <Fault error={submit.error} />
+    </Leaf>
   );
 }

@@ -9,11 +9,11 @@ import { ask, type Refusal } from '../data/client';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
-import { Fault, Field, WordsField } from '../parts/fields';
+import { Fault, FormField, WordsField } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { OnePerson } from '../parts/OnePerson';
 import { PeoplePicker } from '../parts/PeoplePicker';
-import { PersonName, Slip } from '../parts/parts';
+import { Leaf, PersonName } from '../parts/parts';
 import { isDeserted } from './Actions';
 import type { SeatRow } from './seatColumns';
 import { circulationWords, outcomeWords, statusWords } from './words';
@@ -21,7 +21,7 @@ import { circulationWords, outcomeWords, statusWords } from './words';
 const words = circulationWords.seat;
 
 /** A seat opened: what its holder did and wrote, and what the controller can do about it. */
-export function SeatSlip({
+export function SeatLeaf({
   view,
   seat,
   steers,
@@ -41,9 +41,9 @@ export function SeatSlip({
   const [copied, setCopied] = useState(false);
   const [fault, setFault] = useState<Refusal | null>(null);
   const remind = useTell<object>('circulation.remind');
-  const drop = useTell<object>('circulation.dropCoHolder');
+  const drop = useTell<object>('circulation.dropSecondHolder');
   const base = { circulation: view.id, seat: seat.id };
-  const mine = seat.status === 'asked' && me && (seat.holder === me.me.id || seat.coHolders.includes(me.me.id));
+  const mine = seat.status === 'asked' && me && (seat.holder === me.me.id || seat.secondHolders.includes(me.me.id));
   const movable = view.phase === 'running' || view.phase === 'rework';
   const canGive =
     movable &&
@@ -60,7 +60,7 @@ export function SeatSlip({
     }
   };
   return (
-    <Slip label={name(seat.holder)} tone={stopped ? 'oxblood' : 'pine'}>
+    <Leaf label={name(seat.holder)} tone={stopped ? 'oxblood' : 'pine'}>
       <Flex gap="20px" align="flex-start" flexWrap="wrap">
         <Box flex="1" minW="260px">
           <Box>
@@ -69,7 +69,7 @@ export function SeatSlip({
               : statusWords[seat.status]}
             {seat.outside && <chakra.span color="quiet"> · {words.outside}</chakra.span>}
           </Box>
-          {seat.decision?.words && (
+          {seat.decision?.note && (
             <chakra.blockquote
               borderLeft="2px solid"
               borderColor="hairline"
@@ -79,12 +79,12 @@ export function SeatSlip({
               fontSize="15px"
               whiteSpace="pre-wrap"
             >
-              {seat.decision.words}
+              {seat.decision.note}
             </chakra.blockquote>
           )}
           {seat.decision?.onBehalfOf && <Box color="quiet">{words.held(name(seat.decision.onBehalfOf))}</Box>}
           {steers &&
-            seat.coHolders.map((person) => (
+            seat.secondHolders.map((person) => (
               <Flex key={person} gap="10px" align="center" mt="4px">
                 <PersonName id={person} />
                 {movable && (
@@ -125,7 +125,7 @@ export function SeatSlip({
       {doing === 'extend' && <Extend base={base} seat={seat} onDone={() => setDoing(null)} />}
       {doing === 'give' && <Give base={base} seat={seat} view={view} onDone={() => setDoing(null)} />}
       {doing === 'second' && <Second base={base} seat={seat} onDone={() => setDoing(null)} />}
-    </Slip>
+    </Leaf>
   );
 }
 
@@ -145,10 +145,12 @@ function Extend({ base, seat, onDone }: { readonly base: Base; readonly seat: Se
   return (
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
       <Flex gap="16px" align="flex-end" flexWrap="wrap">
-        <Field label={words.newDue}>{(props) => <MomentInput {...props} value={due} onChange={setDue} />}</Field>
-        <Field label={words.newCloses}>
+        <FormField label={words.newDue}>
+          {(props) => <MomentInput {...props} value={due} onChange={setDue} />}
+        </FormField>
+        <FormField label={words.newCloses}>
           {(props) => <MomentInput {...props} value={closes} onChange={setCloses} />}
-        </Field>
+        </FormField>
         <DueButton mb="14px" busy={extend.isPending} onClick={() => extend.mutate({ ...base, due, closes })}>
           {words.extendDo}
         </DueButton>
@@ -199,7 +201,9 @@ function Give({
           </Box>
         </Box>
         <Box flex="1" minW="240px">
-          <Field label={words.newDue}>{(props) => <MomentInput {...props} value={due} onChange={setDue} />}</Field>
+          <FormField label={words.newDue}>
+            {(props) => <MomentInput {...props} value={due} onChange={setDue} />}
+          </FormField>
           <WordsField label={words.giveWords} text={text} onText={setText} />
         </Box>
       </Flex>
@@ -208,7 +212,7 @@ function Give({
         <DueButton
           busy={give.isPending}
           disabled={!to}
-          onClick={() => to && give.mutate({ ...base, to, due, words: text })}
+          onClick={() => to && give.mutate({ ...base, to, due, note: text })}
         >
           {to ? words.giveDo(name(to.person)) : words.choose}
         </DueButton>
@@ -218,13 +222,13 @@ function Give({
 }
 
 function Second({ base, seat, onDone }: { readonly base: Base; readonly seat: SeatRow; readonly onDone: () => void }) {
-  const add = useTell<object>('circulation.addCoHolder', { after: onDone });
+  const add = useTell<object>('circulation.addSecondHolder', { after: onDone });
   return (
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline" maxW="420px">
       <PeoplePicker
         label={words.secondWho}
         insideOnly
-        exclude={[seat.holder, ...seat.coHolders]}
+        exclude={[seat.holder, ...seat.secondHolders]}
         onPick={({ person }) => add.mutate({ ...base, person })}
       />
       <Fault error={add.error} />

@@ -5,8 +5,8 @@ import type { CirculationView } from '@/server/circulation/view';
 import { useAsk, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { DueButton, GraveButton, WordButton } from '../parts/buttons';
-import { Fault, WordsField } from '../parts/fields';
-import { Slip } from '../parts/parts';
+import { Fault, WordsField } from '../parts/form';
+import { Leaf } from '../parts/parts';
 import { circulationWords as words } from './words';
 
 /** Takes the circulation back, with a reason that everybody asked is told. */
@@ -21,7 +21,7 @@ export function Withdraw({ view, onDone }: { readonly view: CirculationView; rea
   const asked = new Set(view.seats.filter((seat) => seat.since !== null || seat.decision).map((seat) => seat.holder))
     .size;
   return (
-    <Slip label={words.withdrawTitle} tone="oxblood">
+    <Leaf label={words.withdrawTitle} tone="oxblood">
       <Box fontWeight={600}>{words.withdrawTitle}</Box>
       <Box my="6px">{words.withdrawWhat(asked)}</Box>
       <WordsField label={words.withdrawReason} text={reason} onText={setReason} autoFocus />
@@ -37,7 +37,7 @@ export function Withdraw({ view, onDone }: { readonly view: CirculationView; rea
           {words.withdrawDo}
         </GraveButton>
       </Flex>
-    </Slip>
+    </Leaf>
   );
 }
 
@@ -51,16 +51,16 @@ export function Release({ view, onDone }: { readonly view: CirculationView; read
     view.author,
     ...view.seats.filter((seat) => seat.status === 'decided').map((seat) => seat.decision?.by ?? seat.holder),
   ]).size;
-  const open = view.remarks.filter((remark) => !remark.thread && !remark.settled).length;
+  const open = view.comments.filter((comment) => !comment.thread && !comment.resolved).length;
   return (
-    <Slip label={words.releaseTitle(view.revision, view.record.number)}>
+    <Leaf label={words.releaseTitle(view.revision, view.record.number)}>
       <Flex gap="20px" align="flex-end" flexWrap="wrap">
         <Box flex="1" minW="300px">
           <Box fontWeight={600}>{words.releaseTitle(view.revision, view.record.number)}</Box>
           <Box mt="6px">{words.releaseWhat(copies, before)}</Box>
           {open > 0 && (
             <Box color="copperText" mt="4px">
-              {words.openRemarks(open)}
+              {words.openComments(open)}
             </Box>
           )}
           <Fault error={release.error} />
@@ -75,6 +75,6 @@ export function Release({ view, onDone }: { readonly view: CirculationView; read
           {words.releaseDo}
         </DueButton>
       </Flex>
-    </Slip>
+    </Leaf>
   );
 }

@@ -6,13 +6,13 @@ import type { CirculationView } from '@/server/circulation/view';
 import { usePeople, useTell, useTimes } from '../data/use';
 import { verbThird, verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Fault } from '../parts/fields';
+import { Fault } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
-import { PersonName, Slip } from '../parts/parts';
+import { Leaf, PersonName } from '../parts/parts';
 import { outcomeWords, roundWords, circulationWords as words } from './words';
 
 /** Who is kept and who is asked again, with the reasons; the controller changes it and confirms. */
-export function RoundSlip({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
+export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
   const { name } = usePeople();
   const times = useTimes();
   const propose = useTell<{ circulation: string }>('circulation.proposeRound');
@@ -51,7 +51,7 @@ export function RoundSlip({ view, onDone }: { readonly view: CirculationView; re
   const sameFile = view.rework?.version === view.newest && view.rework?.cause === 'returned';
 
   return (
-    <Slip label={title}>
+    <Leaf label={title}>
       <Box fontWeight={600}>{title}</Box>
       <Box color="quiet" mb="8px">
         {sameFile ? words.roundSame : words.roundNew(view.newest ?? 0)}
@@ -149,6 +149,6 @@ export function RoundSlip({ view, onDone }: { readonly view: CirculationView; re
           {words.roundDo(again.length)}
         </DueButton>
       </Flex>
-    </Slip>
+    </Leaf>
   );
 }

@@ -2,10 +2,10 @@
 
 import { Box, chakra } from '@chakra-ui/react';
 import type { ReactNode } from 'react';
-import { Slip } from '../parts/parts';
+import { Leaf } from '../parts/parts';
 
-/** A remark's mark at its spot; it opens as a slip under it. */
-export function RemarkMark({
+/** A comment's mark at its spot; it opens as a leaf under it. */
+export function CommentMark({
   n,
   spot,
   scale,
@@ -51,7 +51,7 @@ export function RemarkMark({
       </chakra.button>
       {open && (
         <AtSpot spot={spot} scale={scale}>
-          <Slip label={label}>{children}</Slip>
+          <Leaf label={label}>{children}</Leaf>
         </AtSpot>
       )}
     </>

@@ -6,24 +6,24 @@ import type { CirculationView } from '@/server/circulation/view';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { SideButton, WordButton } from '../parts/buttons';
-import { Fault, WordsField } from '../parts/fields';
+import { Fault, WordsField } from '../parts/form';
 import { PersonName } from '../parts/parts';
 import { circulationWords as words } from './words';
 
-export const remarkWords = {
-  none: 'No remark yet.',
+export const commentWords = {
+  none: 'No comment yet.',
   whole: 'on the whole',
   answerTo: 'Your answer',
   sayAnswer: 'Answer',
-  make: 'Make the remark',
-  onSpot: (page: number) => `Remark on this spot of page ${page}`,
-  onWhole: 'A remark on the whole',
+  make: 'Make the comment',
+  onSpot: (page: number) => `Comment on this spot of page ${page}`,
+  onWhole: 'A comment on the whole',
   what: 'What do you want to say?',
   leave: 'Leave it',
 } as const;
 
-/** The remarks of a circulation in threads. `focus` shows one thread only, opened where it stands. */
-export function Remarks({
+/** The comments of a circulation in threads. `focus` shows one thread only, opened where it stands. */
+export function Comments({
   view,
   focus = null,
   onSpot,
@@ -32,8 +32,8 @@ export function Remarks({
   readonly focus?: string | null;
   readonly onSpot?: (page: number) => void;
 }) {
-  const threads = view.remarks.filter((remark) => !remark.thread && (focus === null || remark.id === focus));
-  if (threads.length === 0) return <Box color="quiet">{remarkWords.none}</Box>;
+  const threads = view.comments.filter((comment) => !comment.thread && (focus === null || comment.id === focus));
+  if (threads.length === 0) return <Box color="quiet">{commentWords.none}</Box>;
   return (
     <>
       {threads.map((thread) => (
@@ -43,7 +43,7 @@ export function Remarks({
   );
 }
 
-type Remark = CirculationView['remarks'][number];
+type Comment = CirculationView['comments'][number];
 
 function Thread({
   view,
@@ -51,32 +51,32 @@ function Thread({
   onSpot,
 }: {
   readonly view: CirculationView;
-  readonly thread: Remark;
+  readonly thread: Comment;
   readonly onSpot: ((page: number) => void) | undefined;
 }) {
   const { name } = usePeople();
   const { data: me } = useMe();
   const times = useTimes();
   const [answering, setAnswering] = useState(false);
-  const settle = useTell<object>('circulation.settleRemark');
-  const answers = view.remarks.filter((remark) => remark.thread === thread.id);
+  const settle = useTell<object>('circulation.resolveComment');
+  const answers = view.comments.filter((comment) => comment.thread === thread.id);
   const live = view.phase !== 'completed' && view.phase !== 'withdrawn';
   const maySettle = live && me && [view.author, view.controller, thread.by].includes(me.me.id);
   return (
-    <Box borderBottom="1px solid" borderColor="hairline" py="8px" opacity={thread.settled ? 0.75 : 1}>
+    <Box borderBottom="1px solid" borderColor="hairline" py="8px" opacity={thread.resolved ? 0.75 : 1}>
       <Flex gap="8px" align="center" flexWrap="wrap">
         <PersonName id={thread.by} size={20} />
         <chakra.span color="quiet" fontSize="13px">
-          {times.moment(thread.at)} · {thread.spot ? words.onPage(thread.spot.page + 1) : remarkWords.whole} ·{' '}
+          {times.moment(thread.at)} · {thread.spot ? words.onPage(thread.spot.page + 1) : commentWords.whole} ·{' '}
           {words.version(thread.version)}
-          {thread.settled ? ` · ${words.settled}` : ''}
+          {thread.resolved ? ` · ${words.settled}` : ''}
         </chakra.span>
         {thread.spot && onSpot && (
           <WordButton onClick={() => onSpot(thread.spot?.page ?? 0)}>{words.onPage(thread.spot.page + 1)}</WordButton>
         )}
       </Flex>
       <Box mt="3px" whiteSpace="pre-wrap" css={{ overflowWrap: 'anywhere' }}>
-        {thread.words}
+        {thread.note}
       </Box>
       {answers.map((entry) => (
         <Box key={entry.id} pl="14px" borderLeft="2px solid" borderColor="hairline" mt="6px">
@@ -84,25 +84,25 @@ function Thread({
           <chakra.span color="quiet" fontSize="13px">
             {times.moment(entry.at)}
           </chakra.span>
-          <Box whiteSpace="pre-wrap">{entry.words}</Box>
+          <Box whiteSpace="pre-wrap">{entry.note}</Box>
         </Box>
       ))}
       {live && (
         <Flex gap="12px" mt="4px">
           {!answering && <WordButton onClick={() => setAnswering(true)}>{words.answer}</WordButton>}
-          {maySettle && !thread.settled && (
-            <WordButton onClick={() => settle.mutate({ circulation: view.id, remark: thread.id })}>
+          {maySettle && !thread.resolved && (
+            <WordButton onClick={() => settle.mutate({ circulation: view.id, comment: thread.id })}>
               {words.settle}
             </WordButton>
           )}
         </Flex>
       )}
       {answering && (
-        <RemarkForm
+        <CommentForm
           kept={`answer.${thread.id}.${me?.me.id}`}
-          label={remarkWords.answerTo}
-          action={remarkWords.sayAnswer}
-          operation="circulation.remark"
+          label={commentWords.answerTo}
+          action={commentWords.sayAnswer}
+          operation="circulation.comment"
           input={{ circulation: view.id, thread: thread.id, file: thread.file, spot: null }}
           onDone={() => setAnswering(false)}
         />
@@ -114,8 +114,8 @@ function Thread({
 
 type Spot = { readonly page: number; readonly x: number; readonly y: number };
 
-/** Writes a new remark, on a spot of a page or on the whole. */
-export function NewRemark({
+/** Writes a new comment, on a spot of a page or on the whole. */
+export function NewComment({
   view,
   file,
   spot,
@@ -128,20 +128,20 @@ export function NewRemark({
 }) {
   const { data: me } = useMe();
   return (
-    <RemarkForm
-      kept={`remark.${file}.${me?.me.id}`}
-      title={spot ? remarkWords.onSpot(spot.page + 1) : remarkWords.onWhole}
-      label={remarkWords.what}
-      action={remarkWords.make}
-      operation="circulation.remark"
+    <CommentForm
+      kept={`comment.${file}.${me?.me.id}`}
+      title={spot ? commentWords.onSpot(spot.page + 1) : commentWords.onWhole}
+      label={commentWords.what}
+      action={commentWords.make}
+      operation="circulation.comment"
       input={{ circulation: view.id, thread: null, file, spot }}
       onDone={onDone}
     />
   );
 }
 
-/** Where a remark or an answer is typed: kept on this device until it is made, once however often one presses. */
-export function RemarkForm({
+/** Where a comment or an answer is typed: kept on this device until it is made, once however often one presses. */
+export function CommentForm({
   kept,
   title,
   label,
@@ -158,12 +158,12 @@ export function RemarkForm({
   readonly operation: string;
   /** The path of a link, for people without an account. */
   readonly base?: string;
-  /** What the remark belongs to. */
+  /** What the comment belongs to. */
   readonly input: object;
   readonly onDone: () => void;
 }) {
   const [text, setText] = useKeptText(kept);
-  const [remark] = useState(() => crypto.randomUUID());
+  const [comment] = useState(() => crypto.randomUUID());
   const make = useTell<object>(operation, {
     base,
     after: () => {
@@ -184,11 +184,11 @@ export function RemarkForm({
         <SideButton
           busy={make.isPending}
           disabled={text.trim() === ''}
-          onClick={() => make.mutate({ ...input, remark, words: text })}
+          onClick={() => make.mutate({ ...input, comment, note: text })}
         >
           {action}
         </SideButton>
-        <WordButton onClick={onDone}>{remarkWords.leave}</WordButton>
+        <WordButton onClick={onDone}>{commentWords.leave}</WordButton>
       </Flex>
     </Box>
   );

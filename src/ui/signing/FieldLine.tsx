@@ -1,17 +1,17 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import type { Place } from '@/core/page/places';
+import type { Field } from '@/core/page/fields';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople } from '../data/use';
 import { WordButton } from '../parts/buttons';
-import { TextInput } from '../parts/fields';
+import { TextInput } from '../parts/form';
 import { PersonName } from '../parts/parts';
-import { placeWords, placesWords as words } from './words';
+import { fieldWords, fieldsWords as words } from './words';
 
 /** A place in the list beside the pages; the chosen one opens with its label and what can be done with it. */
-export function PlaceLine({
-  place,
+export function FieldLine({
+  field,
   holder,
   finding,
   others,
@@ -22,7 +22,7 @@ export function PlaceLine({
   onRepeat,
   onRemove,
 }: {
-  readonly place: Place;
+  readonly field: Field;
   readonly holder: string;
   readonly finding: keyof typeof words.faults | null;
   /** Signing seats that have no place of this kind yet. */
@@ -30,7 +30,7 @@ export function PlaceLine({
   readonly chosen: boolean;
   readonly fixed: boolean;
   readonly onChoose: () => void;
-  readonly onChange: (part: Partial<Place>) => void;
+  readonly onChange: (part: Partial<Field>) => void;
   readonly onRepeat: (seat: string) => void;
   readonly onRemove: () => void;
 }) {
@@ -48,7 +48,7 @@ export function PlaceLine({
       >
         <PersonName
           id={holder}
-          quiet={`${placeWords[place.kind].toLowerCase()}, ${words.onPage(place.page + 1)}`}
+          quiet={`${fieldWords[field.kind].toLowerCase()}, ${words.onPage(field.page + 1)}`}
           size={20}
         />
       </chakra.button>
@@ -63,13 +63,13 @@ export function PlaceLine({
             aria-label={words.label}
             placeholder={words.label}
             maxLength={80}
-            value={place.label}
+            value={field.label}
             onChange={(event) => onChange({ label: event.target.value })}
           />
           <chakra.label display="flex" gap="8px" alignItems="center" minH="28px" mt="4px">
             <input
               type="checkbox"
-              checked={place.needed}
+              checked={field.needed}
               onChange={(event) => onChange({ needed: event.target.checked })}
             />
             {words.needed}

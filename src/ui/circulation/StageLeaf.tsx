@@ -5,16 +5,16 @@ import { type Rule, type Seat, type Stage, type Verb, verbs } from '@/core/route
 import { usePeople } from '../data/use';
 import { verbWords } from '../line/words';
 import { SideButton, WordButton } from '../parts/buttons';
-import { Choose, Field, TextInput } from '../parts/fields';
+import { Choose, FormField, TextInput } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { PeoplePicker } from '../parts/PeoplePicker';
-import { PersonName, Slip } from '../parts/parts';
+import { Leaf, PersonName } from '../parts/parts';
 import { circulationWords } from './words';
 
 const words = circulationWords.plan;
 
 /** A stage opened under the line: its people, what they do, by which rule and until when. */
-export function StageSlip({
+export function StageLeaf({
   stage,
   n,
   author,
@@ -44,7 +44,7 @@ export function StageSlip({
   const setSeats = (seats: readonly Seat[]) =>
     set({ seats, rule: stage.rule.kind === 'atLeast' && stage.rule.k > seats.length ? { kind: 'all' } : stage.rule });
   return (
-    <Slip label={words.stageOf(verbWords[stage.verb], n)} tone={stage.verb === 'sign' ? 'iris' : 'pine'}>
+    <Leaf label={words.stageOf(verbWords[stage.verb], n)} tone={stage.verb === 'sign' ? 'iris' : 'pine'}>
       <Flex gap="28px" flexWrap="wrap" align="flex-start">
         <Box flex="1.2" minW="300px">
           <Box fontSize="13px" color="quiet" mb="4px">
@@ -90,7 +90,7 @@ export function StageSlip({
         <Box flex="1" minW="260px">
           <Flex gap="14px">
             <Box flex="1">
-              <Field label={words.verb}>
+              <FormField label={words.verb}>
                 {(props) => (
                   <Choose {...props} value={stage.verb} onChange={(event) => set({ verb: event.target.value as Verb })}>
                     {verbs.map((verb) => (
@@ -100,10 +100,10 @@ export function StageSlip({
                     ))}
                   </Choose>
                 )}
-              </Field>
+              </FormField>
             </Box>
             <Box flex="1">
-              <Field label={words.order}>
+              <FormField label={words.order}>
                 {(props) => (
                   <Choose
                     {...props}
@@ -114,12 +114,12 @@ export function StageSlip({
                     <option value="oneByOne">{words.oneByOne}</option>
                   </Choose>
                 )}
-              </Field>
+              </FormField>
             </Box>
           </Flex>
           <Flex gap="14px">
             <Box flex="1">
-              <Field label={words.rule}>
+              <FormField label={words.rule}>
                 {(props) => (
                   <Choose
                     {...props}
@@ -131,11 +131,11 @@ export function StageSlip({
                     <option value="atLeast">{words.atLeast}</option>
                   </Choose>
                 )}
-              </Field>
+              </FormField>
             </Box>
             {stage.rule.kind === 'atLeast' && (
               <Box w="90px">
-                <Field label={words.atLeastN}>
+                <FormField label={words.atLeastN}>
                   {(props) => (
                     <TextInput
                       {...props}
@@ -153,11 +153,11 @@ export function StageSlip({
                       }
                     />
                   )}
-                </Field>
+                </FormField>
               </Box>
             )}
             <Box flex="1">
-              <Field label={words.onDecline}>
+              <FormField label={words.onDecline}>
                 {(props) => (
                   <Choose
                     {...props}
@@ -169,24 +169,24 @@ export function StageSlip({
                     <option value="count">{words.count}</option>
                   </Choose>
                 )}
-              </Field>
+              </FormField>
             </Box>
           </Flex>
         </Box>
         <Box flex="1" minW="230px">
-          <Field label={words.due}>
+          <FormField label={words.due}>
             {(props) => <MomentInput {...props} value={stage.due} onChange={(due) => set({ due })} />}
-          </Field>
-          <Field label={words.closes}>
+          </FormField>
+          <FormField label={words.closes}>
             {(props) => <MomentInput {...props} value={stage.closes} onChange={(closes) => set({ closes })} />}
-          </Field>
+          </FormField>
           <chakra.label display="flex" gap="8px" alignItems="center" minH="24px">
             <input
               type="checkbox"
-              checked={stage.handOver}
-              onChange={(event) => set({ handOver: event.target.checked })}
+              checked={stage.delegate}
+              onChange={(event) => set({ delegate: event.target.checked })}
             />
-            {words.handOver}
+            {words.delegate}
           </chakra.label>
         </Box>
       </Flex>
@@ -203,7 +203,7 @@ export function StageSlip({
         <Box flex="1" />
         <SideButton onClick={onAdd}>{words.addAfter(verbWords[stage.verb])}</SideButton>
       </Flex>
-    </Slip>
+    </Leaf>
   );
 }
 

@@ -7,12 +7,12 @@ import type { CirculationView } from '@/server/circulation/view';
 import { useMe, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { DueButton, GraveButton, WordButton } from '../parts/buttons';
-import { Fault, WordsField } from '../parts/fields';
-import { Slip } from '../parts/parts';
+import { Fault, WordsField } from '../parts/form';
+import { Leaf } from '../parts/parts';
 import { signingWords as words } from './words';
 
-/** Decides a seat: what follows is said before, a return or decline wants a reason, an approval may carry a remark. */
-export function DecisionSlip({
+/** Decides a seat: what follows is said before, a return or decline wants a reason, an approval may carry a comment. */
+export function DecisionLeaf({
   circulation,
   seat,
   scope,
@@ -38,7 +38,7 @@ export function DecisionSlip({
     },
   });
   const speaks = refuses || seat.verb === 'approve';
-  const said: Outcome = outcome === 'approved' && text.trim() ? 'approvedWithRemarks' : outcome;
+  const said: Outcome = outcome === 'approved' && text.trim() ? 'approvedWithComments' : outcome;
   const put = () =>
     decide.mutate({
       circulation,
@@ -46,12 +46,12 @@ export function DecisionSlip({
       epoch: seat.epoch,
       scope,
       outcome: said,
-      words: speaks ? text : null,
+      note: speaks ? text : null,
       values: {},
     });
-  const label = refuses ? words.reason : words.remark;
+  const label = refuses ? words.reason : words.comment;
   return (
-    <Slip
+    <Leaf
       label={words.outcomes[outcome]}
       tone={outcome === 'declined' ? 'oxblood' : outcome === 'returned' ? 'copper' : 'pine'}
     >
@@ -82,6 +82,6 @@ export function DecisionSlip({
         )}
       </Flex>
       <Fault error={decide.error} />
-    </Slip>
+    </Leaf>
   );
 }

@@ -5,19 +5,19 @@ import { type ReactNode, useState } from 'react';
 import type { Spot } from '@/core/circulation/events';
 import { momentIn } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/sign';
-import { RemarkForm, remarkWords } from '../circulation/Remarks';
+import { CommentForm, commentWords } from '../circulation/Comments';
 import { useEscape } from '../data/useEscape';
 import { SideButton, WordButton } from '../parts/buttons';
-import { Slip } from '../parts/parts';
-import { AtSpot, RemarkMark } from './RemarkMark';
+import { Leaf } from '../parts/parts';
+import { AtSpot, CommentMark } from './CommentMark';
 import { signingWords as words } from './words';
 
 /**
- * The remarks of somebody who reads through a link: theirs and what was answered, each where it stands. Gives what the
+ * The comments of somebody who reads through a link: theirs and what was answered, each where it stands. Gives what the
  * pages need: what a press on a spot does, what lies over a page, and what stands above them all. A signer makes none:
  * who cannot sign what is written declines and says why.
  */
-export function useOwnRemarks(
+export function useOwnComments(
   view: SeatView,
   base: string,
 ): {
@@ -34,23 +34,23 @@ export function useOwnRemarks(
   const file = view.document?.file;
   if (view.verb === 'sign' || base === '' || !file) return { onSpot: undefined, onPage: () => null, onWhole: null };
 
-  const threads = view.remarks.filter((remark) => !remark.thread);
+  const threads = view.comments.filter((comment) => !comment.thread);
   const form = (spot: Spot | null) => (
-    <RemarkForm
-      kept={`remark.${file}.${view.seat}`}
-      title={spot ? remarkWords.onSpot(spot.page + 1) : remarkWords.onWhole}
-      label={remarkWords.what}
-      action={remarkWords.make}
-      operation="seat.remark"
+    <CommentForm
+      kept={`comment.${file}.${view.seat}`}
+      title={spot ? commentWords.onSpot(spot.page + 1) : commentWords.onWhole}
+      label={commentWords.what}
+      action={commentWords.make}
+      operation="seat.comment"
       base={base}
       input={{ thread: null, file, spot }}
       onDone={() => setMaking(null)}
     />
   );
-  const thread = (remark: SeatView['remarks'][number]) => (
-    <OwnThread key={remark.id} view={view} base={base} thread={remark} />
+  const thread = (comment: SeatView['comments'][number]) => (
+    <OwnThread key={comment.id} view={view} base={base} thread={comment} />
   );
-  const onPages = (remark: SeatView['remarks'][number]) => remark.spot !== null && remark.file === file;
+  const onPages = (comment: SeatView['comments'][number]) => comment.spot !== null && comment.file === file;
 
   return {
     onSpot: (spot) => {
@@ -59,42 +59,42 @@ export function useOwnRemarks(
     },
     onPage: (page, scale) => (
       <>
-        {threads.map((remark, i) =>
-          remark.spot && onPages(remark) && remark.spot.page === page ? (
-            <RemarkMark
-              key={remark.id}
+        {threads.map((comment, i) =>
+          comment.spot && onPages(comment) && comment.spot.page === page ? (
+            <CommentMark
+              key={comment.id}
               n={i + 1}
-              spot={remark.spot}
+              spot={comment.spot}
               scale={scale}
-              settled={remark.settled}
-              label={`${remark.by}: ${remark.words ?? ''}`}
-              open={opened === remark.id}
+              settled={comment.resolved}
+              label={`${comment.by}: ${comment.note ?? ''}`}
+              open={opened === comment.id}
               onToggle={() => {
                 setMaking(null);
-                setOpened(opened === remark.id ? null : remark.id);
+                setOpened(opened === comment.id ? null : comment.id);
               }}
             >
-              {thread(remark)}
-            </RemarkMark>
+              {thread(comment)}
+            </CommentMark>
           ) : null,
         )}
         {making && making !== 'whole' && making.page === page && (
           <AtSpot spot={making} scale={scale}>
-            <Slip label={words.remarkHere}>{form(making)}</Slip>
+            <Leaf label={words.commentHere}>{form(making)}</Leaf>
           </AtSpot>
         )}
       </>
     ),
     onWhole: (
       <Box px="16px" pb="12px" maxW="820px" mx="auto">
-        {threads.filter((remark) => !onPages(remark)).map(thread)}
+        {threads.filter((comment) => !onPages(comment)).map(thread)}
         {making === 'whole' ? (
-          <Slip label={words.remarkHere}>{form(null)}</Slip>
+          <Leaf label={words.commentHere}>{form(null)}</Leaf>
         ) : (
           <Flex gap="12px" align="center" flexWrap="wrap" mt="6px">
-            <SideButton onClick={() => setMaking('whole')}>{words.remarkHere}</SideButton>
+            <SideButton onClick={() => setMaking('whole')}>{words.commentHere}</SideButton>
             <Box color="quiet" fontSize="13px">
-              {words.remarkHelp}
+              {words.commentHelp}
             </Box>
           </Flex>
         )}
@@ -110,35 +110,35 @@ function OwnThread({
 }: {
   readonly view: SeatView;
   readonly base: string;
-  readonly thread: SeatView['remarks'][number];
+  readonly thread: SeatView['comments'][number];
 }) {
   const [answering, setAnswering] = useState(false);
   const when = (at: number) => momentIn(view.me?.zone ?? 'UTC', at, Date.now());
   return (
     <Box py="6px">
-      {[thread, ...view.remarks.filter((remark) => remark.thread === thread.id)].map((remark) => (
-        <Box key={remark.id} pl={remark.thread ? '14px' : 0} mt={remark.thread ? '6px' : 0}>
-          <chakra.span fontWeight={600}>{remark.by}</chakra.span>{' '}
+      {[thread, ...view.comments.filter((comment) => comment.thread === thread.id)].map((comment) => (
+        <Box key={comment.id} pl={comment.thread ? '14px' : 0} mt={comment.thread ? '6px' : 0}>
+          <chakra.span fontWeight={600}>{comment.by}</chakra.span>{' '}
           <chakra.span color="quiet" fontSize="13px">
-            {when(remark.at)}
+            {when(comment.at)}
           </chakra.span>
           <Box whiteSpace="pre-wrap" css={{ overflowWrap: 'anywhere' }}>
-            {remark.words}
+            {comment.note}
           </Box>
         </Box>
       ))}
       {answering ? (
-        <RemarkForm
+        <CommentForm
           kept={`answer.${thread.id}.${view.seat}`}
-          label={remarkWords.answerTo}
-          action={remarkWords.sayAnswer}
-          operation="seat.remark"
+          label={commentWords.answerTo}
+          action={commentWords.sayAnswer}
+          operation="seat.comment"
           base={base}
           input={{ thread: thread.id, file: thread.file, spot: null }}
           onDone={() => setAnswering(false)}
         />
       ) : (
-        <WordButton onClick={() => setAnswering(true)}>{remarkWords.sayAnswer}</WordButton>
+        <WordButton onClick={() => setAnswering(true)}>{commentWords.sayAnswer}</WordButton>
       )}
     </Box>
   );

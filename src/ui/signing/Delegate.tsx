@@ -7,13 +7,13 @@ import type { CirculationView } from '@/server/circulation/view';
 import { usePeople, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Fault, WordsField } from '../parts/fields';
+import { Fault, WordsField } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
-import { Slip } from '../parts/parts';
+import { Leaf } from '../parts/parts';
 import { signingWords as words } from './words';
 
 /** Passes one's own task on to somebody else. */
-export function HandOver({
+export function Delegate({
   view,
   seat,
   onDone,
@@ -25,43 +25,43 @@ export function HandOver({
   const router = useRouter();
   const { name } = usePeople();
   const [to, setTo] = useState<string | null>(null);
-  const [text, setText] = useKeptText(`handOver.${seat.id}.${seat.epoch}`);
-  const hand = useTell<object>('circulation.handOver', {
+  const [text, setText] = useKeptText(`delegate.${seat.id}.${seat.epoch}`);
+  const hand = useTell<object>('circulation.delegate', {
     after: () => {
       setText('');
       router.push('/desk');
     },
   });
   return (
-    <Slip label={words.handOver}>
+    <Leaf label={words.delegate}>
       <Flex gap="20px" flexWrap="wrap" align="flex-start">
         <Box flex="1" minW="260px">
           <OnePerson
-            label={words.handOverWho}
+            label={words.delegateWho}
             insideOnly
-            exclude={[seat.holder, ...seat.coHolders, ...(seat.verb === 'approve' ? [view.author] : [])]}
+            exclude={[seat.holder, ...seat.secondHolders, ...(seat.verb === 'approve' ? [view.author] : [])]}
             person={to}
             onPerson={(who) => setTo(who?.person ?? null)}
           />
         </Box>
         <Box flex="1" minW="260px">
-          <WordsField label={words.handOverWords} text={text} onText={setText} />
+          <WordsField label={words.delegateWords} text={text} onText={setText} />
         </Box>
       </Flex>
       <Fault error={hand.error} />
       <Flex gap="14px" justify="flex-end" align="center" mt="8px">
         <Box color="quiet" fontSize="13px">
-          {words.handOverWhat}
+          {words.delegateWhat}
         </Box>
         <WordButton onClick={onDone}>{words.leave}</WordButton>
         <DueButton
           busy={hand.isPending}
           disabled={!to}
-          onClick={() => to && hand.mutate({ circulation: view.id, seat: seat.id, epoch: seat.epoch, to, words: text })}
+          onClick={() => to && hand.mutate({ circulation: view.id, seat: seat.id, epoch: seat.epoch, to, note: text })}
         >
-          {to ? words.handOverDo(name(to)) : words.handOver}
+          {to ? words.delegateDo(name(to)) : words.delegate}
         </DueButton>
       </Flex>
-    </Slip>
+    </Leaf>
   );
 }

@@ -4,31 +4,31 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
-import { lintPlaces, type PageSize, type Place, type PlaceKind, placeKinds, placeSizes } from '@/core/page/places';
+import { type Field, type FieldKind, fieldKinds, fieldSizes, lintFields, type PageSize } from '@/core/page/fields';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople, useTell } from '../data/use';
 import { useKept } from '../data/useKept';
 import { useUndo } from '../data/useUndo';
 import { Answered } from '../parts/Answered';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Choose, Fault, Field } from '../parts/fields';
+import { Choose, Fault, FormField } from '../parts/form';
 import { PageHead } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
-import { PlaceBox } from './PlaceBox';
-import { PlaceLine } from './PlaceLine';
+import { FieldBox } from './FieldBox';
+import { FieldLine } from './FieldLine';
 import { Ruler, Viewer } from './Viewer';
-import { placeWords, placesWords as words } from './words';
+import { fieldWords, fieldsWords as words } from './words';
 
-export function PlacesPage({ circulation }: { readonly circulation: string }) {
+export function FieldsPage({ circulation }: { readonly circulation: string }) {
   return (
     <Answered<CirculationView> name="circulation.view" input={{ circulation }}>
-      {(view) => <Places view={view} />}
+      {(view) => <Fields view={view} />}
     </Answered>
   );
 }
 
 /** Puts places on the pages: by mouse, or from the list and moved with arrow keys. */
-function Places({ view }: { readonly view: CirculationView }) {
+function Fields({ view }: { readonly view: CirculationView }) {
   const router = useRouter();
   const { name, person } = usePeople();
   const scroller = useRef<HTMLDivElement>(null);
@@ -37,13 +37,13 @@ function Places({ view }: { readonly view: CirculationView }) {
   const newest = view.versions[view.versions.length - 1];
   const main = newest?.files.find((file) => file.role === 'main');
   // What is put here is on the circulation only when it is kept; until then this device holds it.
-  const [held, hold] = useKept<readonly Place[]>(`places.${view.id}.${main?.file}`);
-  const places = held ?? view.places;
-  const { change: setPlaces, undo, can: canUndo } = useUndo<readonly Place[]>(places, hold);
+  const [held, hold] = useKept<readonly Field[]>(`fields.${view.id}.${main?.file}`);
+  const fields = held ?? view.fields;
+  const { change: setFields, undo, can: canUndo } = useUndo<readonly Field[]>(fields, hold);
   const [chosen, setChosen] = useState<string | null>(null);
-  const [seat, setSeat] = useState(view.seatsWithoutPlace[0] ?? signing[0]?.id ?? '');
-  const [kind, setKind] = useState<PlaceKind>('signature');
-  const put = useTell<object>('circulation.putPlaces', {
+  const [seat, setSeat] = useState(view.seatsWithoutField[0] ?? signing[0]?.id ?? '');
+  const [kind, setKind] = useState<FieldKind>('signature');
+  const put = useTell<object>('circulation.putFields', {
     after: () => {
       hold(null);
       router.push(`/circulations/${view.id}${view.phase === 'new' ? '/plan' : ''}`);
@@ -52,14 +52,14 @@ function Places({ view }: { readonly view: CirculationView }) {
   const pages: readonly PageSize[] = newest?.pages ?? [];
   if (signing.length === 0 || !newest || !main) return <Box p="24px">{newest ? words.nobody : words.noVersion}</Box>;
   const frozen = view.frozen !== null;
-  const findings = lintPlaces(places, pages, new Set(signing.map((candidate) => candidate.id)));
+  const findings = lintFields(fields, pages, new Set(signing.map((candidate) => candidate.id)));
   const missing = signing.filter(
-    (candidate) => !places.some((place) => place.seat === candidate.id && place.kind === 'signature' && place.needed),
+    (candidate) => !fields.some((field) => field.seat === candidate.id && field.kind === 'signature' && field.needed),
   );
-  const holderOf = (place: Place) => signing.find((candidate) => candidate.id === place.seat)?.holder ?? '';
-  const update = (id: string, part: Partial<Place>) =>
-    setPlaces(
-      places.map((place) => (place.id === id ? inside({ ...place, ...part }, pages) : place)),
+  const holderOf = (field: Field) => signing.find((candidate) => candidate.id === field.seat)?.holder ?? '';
+  const update = (id: string, part: Partial<Field>) =>
+    setFields(
+      fields.map((field) => (field.id === id ? inside({ ...field, ...part }, pages) : field)),
       `${id} ${Object.keys(part).join()}`,
     );
 
@@ -68,8 +68,8 @@ function Places({ view }: { readonly view: CirculationView }) {
       scroller.current?.querySelector(`[data-place="${id}"]`)?.scrollIntoView({ block: 'nearest' }),
     );
   const add = (page: number, x: number, y: number) => {
-    const size = placeSizes[kind];
-    const place = inside(
+    const size = fieldSizes[kind];
+    const field = inside(
       {
         id: crypto.randomUUID(),
         seat,
@@ -78,28 +78,28 @@ function Places({ view }: { readonly view: CirculationView }) {
         x: x - size.width / 2,
         y: y - size.height / 2,
         ...size,
-        needed: kind !== 'words' && kind !== 'choice',
+        needed: kind !== 'text' && kind !== 'tick',
         label: '',
       },
       pages,
     );
-    setPlaces([...places, place]);
-    setChosen(place.id);
-    reveal(place.id);
+    setFields([...fields, field]);
+    setChosen(field.id);
+    reveal(field.id);
     const next = missing.find((candidate) => candidate.id !== seat);
     if (kind === 'signature' && next) setSeat(next.id);
   };
   const addFromList = () => {
     const page = currentPage(scroller.current);
     const size = pages[page] ?? { width: 595, height: 842 };
-    const below = places
-      .filter((place) => place.page === page)
-      .reduce((lowest, place) => Math.max(lowest, place.y + place.height + 12), size.height * 0.6);
+    const below = fields
+      .filter((field) => field.page === page)
+      .reduce((lowest, field) => Math.max(lowest, field.y + field.height + 12), size.height * 0.6);
     add(page, size.width * 0.3, Math.min(below + 24, size.height - 60));
   };
-  const repeat = (place: Place, to: string) => {
-    const copy = inside({ ...place, id: crypto.randomUUID(), seat: to, y: place.y + place.height + 14 }, pages);
-    setPlaces([...places, copy]);
+  const repeat = (field: Field, to: string) => {
+    const copy = inside({ ...field, id: crypto.randomUUID(), seat: to, y: field.y + field.height + 14 }, pages);
+    setFields([...fields, copy]);
     setChosen(copy.id);
     reveal(copy.id);
   };
@@ -122,14 +122,14 @@ function Places({ view }: { readonly view: CirculationView }) {
           <>
             <chakra.span color={missing.length > 0 ? 'copperText' : 'quiet'} fontSize="13px">
               {words.doneMore(missing.length)}{' '}
-              {missing.length === 0 && view.placesWanted && view.stages.some((stage) => stage.status === 'held')
+              {missing.length === 0 && view.fieldsWanted && view.stages.some((stage) => stage.status === 'held')
                 ? words.opens
                 : ''}
             </chakra.span>
             <DueButton
               busy={put.isPending}
               disabled={findings.length > 0}
-              onClick={() => put.mutate({ circulation: view.id, file: main.file, places })}
+              onClick={() => put.mutate({ circulation: view.id, file: main.file, fields })}
             >
               {words.done}
             </DueButton>
@@ -145,7 +145,7 @@ function Places({ view }: { readonly view: CirculationView }) {
             <WordButton onClick={() => hold(null)}>{words.asKept}</WordButton>
           </Flex>
         )}
-        {!frozen && view.placesOn !== null && view.placesOn !== main.file && held === null && (
+        {!frozen && view.fieldsOn !== null && view.fieldsOn !== main.file && held === null && (
           <Box color="copperText" pb="8px">
             {words.before}
           </Box>
@@ -156,7 +156,7 @@ function Places({ view }: { readonly view: CirculationView }) {
           <Ruler
             pages={pages}
             scroller={scroller}
-            ticks={places.map((place) => ({ key: place.id, page: place.page, y: place.y, tone: 'iris' as const }))}
+            ticks={fields.map((field) => ({ key: field.id, page: field.page, y: field.y, tone: 'iris' as const }))}
           />
         </Box>
         <Box
@@ -177,24 +177,24 @@ function Places({ view }: { readonly view: CirculationView }) {
               width={Math.min(820, width - 24)}
               onSpot={frozen ? undefined : (spot) => add(spot.page, spot.x, spot.y)}
               overlay={(page, scale) =>
-                places
-                  .filter((place) => place.page === page)
-                  .map((place) => (
-                    <PlaceBox
-                      key={place.id}
-                      place={place}
+                fields
+                  .filter((field) => field.page === page)
+                  .map((field) => (
+                    <FieldBox
+                      key={field.id}
+                      field={field}
                       scale={scale}
-                      chosen={chosen === place.id}
+                      chosen={chosen === field.id}
                       fixed={frozen}
                       fault={findings.some(
-                        (finding) => finding.place === place.id || ('other' in finding && finding.other === place.id),
+                        (finding) => finding.field === field.id || ('other' in finding && finding.other === field.id),
                       )}
-                      holder={holderOf(place)}
-                      letters={person(holderOf(place))?.tile ?? '··'}
-                      name={name(holderOf(place))}
-                      onChoose={() => setChosen(place.id)}
-                      onChange={(part) => update(place.id, part)}
-                      onRemove={() => setPlaces(places.filter((other) => other !== place))}
+                      holder={holderOf(field)}
+                      letters={person(holderOf(field))?.tile ?? '··'}
+                      name={name(holderOf(field))}
+                      onChoose={() => setChosen(field.id)}
+                      onChange={(part) => update(field.id, part)}
+                      onRemove={() => setFields(fields.filter((other) => other !== field))}
                     />
                   ))
               }
@@ -204,7 +204,7 @@ function Places({ view }: { readonly view: CirculationView }) {
         <Box w="330px" flex="none" borderLeft="1px solid" borderColor="hairline" overflowY="auto" px="18px" py="14px">
           {!frozen && (
             <>
-              <Field label={words.for}>
+              <FormField label={words.for}>
                 {(props) => (
                   <Choose {...props} value={seat} onChange={(event) => setSeat(event.target.value)}>
                     {signing.map((candidate) => (
@@ -215,20 +215,20 @@ function Places({ view }: { readonly view: CirculationView }) {
                     ))}
                   </Choose>
                 )}
-              </Field>
+              </FormField>
               <Flex gap="10px" align="flex-end">
                 <Box flex="1">
-                  <Field label={words.kind}>
+                  <FormField label={words.kind}>
                     {(props) => (
-                      <Choose {...props} value={kind} onChange={(event) => setKind(event.target.value as PlaceKind)}>
-                        {placeKinds.map((option) => (
+                      <Choose {...props} value={kind} onChange={(event) => setKind(event.target.value as FieldKind)}>
+                        {fieldKinds.map((option) => (
                           <option key={option} value={option}>
-                            {placeWords[option]}
+                            {fieldWords[option]}
                           </option>
                         ))}
                       </Choose>
                     )}
-                  </Field>
+                  </FormField>
                 </Box>
                 <chakra.button
                   type="button"
@@ -250,27 +250,27 @@ function Places({ view }: { readonly view: CirculationView }) {
           <chakra.h2 fontSize="13.5px" mt="6px" mb="6px">
             {words.list}
           </chakra.h2>
-          {places.length === 0 && <Box color="quiet">{words.none}</Box>}
-          {places.map((place) => (
-            <PlaceLine
-              key={place.id}
-              place={place}
-              holder={holderOf(place)}
-              finding={findings.find((candidate) => candidate.place === place.id)?.code ?? null}
+          {fields.length === 0 && <Box color="quiet">{words.none}</Box>}
+          {fields.map((field) => (
+            <FieldLine
+              key={field.id}
+              field={field}
+              holder={holderOf(field)}
+              finding={findings.find((candidate) => candidate.field === field.id)?.code ?? null}
               others={signing.filter(
                 (candidate) =>
-                  candidate.id !== place.seat &&
-                  !places.some((other) => other.seat === candidate.id && other.kind === place.kind),
+                  candidate.id !== field.seat &&
+                  !fields.some((other) => other.seat === candidate.id && other.kind === field.kind),
               )}
-              chosen={chosen === place.id}
+              chosen={chosen === field.id}
               fixed={frozen}
               onChoose={() => {
-                setChosen(place.id);
-                scroller.current?.querySelector<HTMLElement>(`[data-place="${place.id}"]`)?.focus();
+                setChosen(field.id);
+                scroller.current?.querySelector<HTMLElement>(`[data-place="${field.id}"]`)?.focus();
               }}
-              onChange={(part) => update(place.id, part)}
-              onRepeat={(seatOf) => repeat(place, seatOf)}
-              onRemove={() => setPlaces(places.filter((other) => other !== place))}
+              onChange={(part) => update(field.id, part)}
+              onRepeat={(seatOf) => repeat(field, seatOf)}
+              onRemove={() => setFields(fields.filter((other) => other !== field))}
             />
           ))}
         </Box>
@@ -280,18 +280,18 @@ function Places({ view }: { readonly view: CirculationView }) {
 }
 
 /** Keeps a place inside its page and on whole half points. */
-function inside(place: Place, pages: readonly PageSize[]): Place {
-  const page = pages[place.page];
-  if (!page) return place;
-  const width = Math.min(Math.max(14, place.width), page.width);
-  const height = Math.min(Math.max(14, place.height), page.height);
+function inside(field: Field, pages: readonly PageSize[]): Field {
+  const page = pages[field.page];
+  if (!page) return field;
+  const width = Math.min(Math.max(14, field.width), page.width);
+  const height = Math.min(Math.max(14, field.height), page.height);
   const clamped = (value: number, room: number) => Math.round(Math.min(Math.max(0, value), room) * 2) / 2;
   return {
-    ...place,
+    ...field,
     width,
     height,
-    x: clamped(place.x, page.width - width),
-    y: clamped(place.y, page.height - height),
+    x: clamped(field.x, page.width - width),
+    y: clamped(field.y, page.height - height),
   };
 }
 

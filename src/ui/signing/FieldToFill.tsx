@@ -1,17 +1,17 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import type { Place, PlaceValue } from '@/core/page/places';
+import type { Field, FieldValue } from '@/core/page/fields';
 import type { SeatView } from '@/server/signing/sign';
 import { WordButton } from '../parts/buttons';
-import { TextInput } from '../parts/fields';
+import { TextInput } from '../parts/form';
 import { Tile } from '../parts/Tile';
 import { HandMark, MarkShown } from './HandMark';
-import { placeWords, signingWords as words } from './words';
+import { fieldWords, signingWords as words } from './words';
 
 /** One of the signer's places on its page; it opens beneath itself. */
-export function PlaceToFill({
-  place,
+export function FieldToFill({
+  field,
   scale,
   value,
   active,
@@ -20,42 +20,42 @@ export function PlaceToFill({
   onClose,
   onValue,
 }: {
-  readonly place: Place;
+  readonly field: Field;
   readonly scale: number;
-  readonly value: PlaceValue | undefined;
+  readonly value: FieldValue | undefined;
   readonly active: boolean;
   readonly me: SeatView['me'];
   readonly onOpen: () => void;
   readonly onClose: () => void;
-  readonly onValue: (value: PlaceValue | undefined) => void;
+  readonly onValue: (value: FieldValue | undefined) => void;
 }) {
   const name = me?.name ?? '';
   const open = () => {
     // What is already known is offered, and can be changed.
-    if (!value && place.kind === 'name') onValue({ kind: 'text', text: name });
-    if (!value && place.kind === 'date')
+    if (!value && field.kind === 'name') onValue({ kind: 'text', text: name });
+    if (!value && field.kind === 'date')
       onValue({
         kind: 'text',
         text: new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeZone: me?.zone ?? 'UTC' }).format(Date.now()),
       });
-    if (place.kind === 'choice')
+    if (field.kind === 'tick')
       onValue(value?.kind === 'ticked' && value.ticked ? undefined : { kind: 'ticked', ticked: true });
     onOpen();
   };
-  const label = place.label || words.yourPlace(place.kind);
+  const label = field.label || words.yourField(field.kind);
   const text = value?.kind === 'text' ? value.text : '';
   return (
     <>
       <chakra.button
         type="button"
         data-over
-        data-place={place.id}
+        data-place={field.id}
         aria-label={`${label}${value ? '' : `, ${words.remaining(1)}`}`}
         aria-expanded={active}
         position="absolute"
         border="2px solid"
         borderColor="iris"
-        borderStyle={place.needed ? 'solid' : 'dashed'}
+        borderStyle={field.needed ? 'solid' : 'dashed'}
         borderRadius="4px"
         bg={value ? 'page' : 'irisSoft'}
         color={value ? 'pageInk' : 'ink'}
@@ -66,12 +66,12 @@ export function PlaceToFill({
         justifyContent="flex-start"
         gap="5px"
         px="3px"
-        fontSize={`${Math.max(10, Math.min(15, place.height * scale * 0.5))}px`}
+        fontSize={`${Math.max(10, Math.min(15, field.height * scale * 0.5))}px`}
         style={{
-          left: place.x * scale,
-          top: place.y * scale,
-          width: Math.max(24, place.width * scale),
-          height: Math.max(24, place.height * scale),
+          left: field.x * scale,
+          top: field.y * scale,
+          width: Math.max(24, field.width * scale),
+          height: Math.max(24, field.height * scale),
         }}
         onClick={open}
       >
@@ -79,14 +79,14 @@ export function PlaceToFill({
           <MarkShown value={value} />
         ) : (
           <>
-            {me && place.width * scale > 60 && (
-              <Tile person={me.id} letters={me.tile} size={Math.min(22, Math.max(14, place.height * scale - 10))} />
+            {me && field.width * scale > 60 && (
+              <Tile person={me.id} letters={me.tile} size={Math.min(22, Math.max(14, field.height * scale - 10))} />
             )}
-            <span>{place.label || placeWords[place.kind]}</span>
+            <span>{field.label || fieldWords[field.kind]}</span>
           </>
         )}
       </chakra.button>
-      {active && place.kind !== 'choice' && (
+      {active && field.kind !== 'tick' && (
         <Box
           data-over
           position="absolute"
@@ -103,7 +103,7 @@ export function PlaceToFill({
           maxW="420px"
           role="group"
           aria-label={label}
-          style={{ top: (place.y + place.height) * scale + 8 }}
+          style={{ top: (field.y + field.height) * scale + 8 }}
         >
           <Flex justify="space-between" align="center" mb="6px">
             <Box fontWeight={600}>{label}</Box>
@@ -111,8 +111,8 @@ export function PlaceToFill({
               {words.close}
             </WordButton>
           </Flex>
-          {place.kind === 'signature' || place.kind === 'initials' ? (
-            <HandMark owner={place.kind === 'initials' ? (me?.tile ?? '') : name} value={value} onChange={onValue} />
+          {field.kind === 'signature' || field.kind === 'initials' ? (
+            <HandMark owner={field.kind === 'initials' ? (me?.tile ?? '') : name} value={value} onChange={onValue} />
           ) : (
             <TextInput
               aria-label={label}
