@@ -72,7 +72,7 @@ describe('a message', () => {
         const given = { ...facts, outside, note: wordy ? 'Mind the units.' : null };
         const message = messageFor(template, given);
         const { text, html } = composed(message, given);
-        for (const line of [...message.lines, message.button ?? '', given.words ?? '']) {
+        for (const line of [...message.lines, message.button ?? '', given.note ?? '']) {
           expect(text).toContain(line);
           expect(html.replaceAll('&quot;', '"')).toContain(line);
         }
