@@ -1,75 +1,74 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { isPositive } from '@/core/circulation/events';
+import type { Act, Command } from '@/core/circulation/commands';
+import { isPositive, system } from '@/core/circulation/events';
 import { fold } from '@/core/circulation/evolve';
+import { type Offer, offers } from '@/core/circulation/offers';
 import {
   type Circulation,
-  currentScope,
-  holdersOf,
+  filesToFreeze,
   newest,
-  type SeatState,
+  type SeatRun,
+  scopeIn,
   scopeOf,
-  seatAt,
-  stageNodes,
+  seatsOfStage,
+  stagePlanOf,
 } from '@/core/circulation/state';
-import { derivationWanted, tasksOf, timersOf } from '@/core/circulation/tasks';
-import { needed, type Parallel } from '@/core/route/route';
+import { finalsWanted, freezeWanted, tasksOf, timersOf } from '@/core/circulation/tasks';
+import { atInstant, type Route } from '@/core/route/route';
 import {
+  acts,
   author,
+  contextOf,
+  controller,
   crew,
   drawsFrom,
   finish,
   hour,
   lastEvents,
+  outsiders,
+  play,
   type Run,
   randomCommand,
   randomRoute,
   scenario,
   sentRun,
   step,
+  versionOf,
 } from './arbitrary';
 
-const runs = Number(process.env.AVENDA_RUNS ?? 600);
+const runs = Number(process.env.AVENDA_RUNS ?? 500);
+// Under mutation the same few runs every time: a mutant is to be met, not the seed.
+const seed = process.env.AVENDA_SEED === undefined ? {} : { seed: Number(process.env.AVENDA_SEED) };
 
-/** Plays random commands on a random route and shows every accepted one to `watch`. */
-function play(
-  seed: number,
-  seats: number,
-  watch: (before: Circulation, run: Run, asked: ReturnType<typeof randomCommand>) => void,
-): Run {
-  const draws = drawsFrom(seed);
-  const run = sentRun(randomRoute(draws, seats));
-  const steps = draws.below(200);
-  for (let i = 0; i < steps; i += 1) {
-    const before = run.state as Circulation;
-    const asked = randomCommand(draws, before);
-    const result = step(run, asked.command, asked.actor, draws.chance(0.3) ? draws.below(20) * hour : 1000);
-    if (result.ok) watch(before, run, asked);
-    else if (run.state !== before) throw new Error('a refusal changed the state');
-  }
-  return run;
-}
-
-const plain = (state: Circulation | null) => state && { ...state, index: [...state.index] };
+/** What can be compared of a state: its maps as lists. */
+const plain = (state: Circulation | null) =>
+  state &&
+  Object.fromEntries(Object.entries(state).map(([key, value]) => [key, value instanceof Map ? [...value] : value]));
 
 describe('a circulation under random routes and commands', () => {
   it('replays to the same state, and sensible people finish whatever random ones began', () => {
-    const seen = { completed: 0, rework: 0, stopped: 0, held: 0, rounds: 0 };
+    const seen = { completed: 0, rework: 0, stopped: 0, held: 0, rounds: 0, withdrawn: 0 };
     fc.assert(
-      fc.property(scenario, ({ seed, seats }) => {
-        const run = play(seed, seats, () => {});
+      fc.property(scenario, (given) => {
+        const run = play(given);
         expect(plain(fold(run.events))).toEqual(plain(run.state));
         const state = run.state as Circulation;
         if (state.phase === 'rework') seen.rework += 1;
         if (tasksOf(state).some((task) => task.doing === 'resolveStop')) seen.stopped += 1;
-        if (stageNodes(state).some((stage) => stage.status === 'held')) seen.held += 1;
+        if ([...state.stages.values()].some((stage) => stage.held !== null)) seen.held += 1;
         if (state.round > 1) seen.rounds += 1;
+        if (state.phase === 'withdrawn') {
+          seen.withdrawn += 1;
+          return;
+        }
         finish(run);
         expect(run.state?.phase).toBe('completed');
         seen.completed += 1;
         expect(plain(fold(run.events))).toEqual(plain(run.state));
+        expect(plain(fold(run.events.slice(7), fold(run.events.slice(0, 7))))).toEqual(plain(run.state));
       }),
-      { numRuns: runs },
+      { numRuns: runs, ...seed },
     );
     // The runs must have met the interesting states, or the property proves little.
     for (const [what, count] of Object.entries(seen)) expect(count, what).toBeGreaterThan(0);
@@ -78,14 +77,20 @@ describe('a circulation under random routes and commands', () => {
   it('keeps its promises at every step', () => {
     let watched = 0;
     fc.assert(
-      fc.property(scenario, ({ seed, seats }) => {
-        play(seed, seats, (before, run, { command, actor }) => {
+      fc.property(scenario, (given) => {
+        play(given, (before, run, { command, actor }, result) => {
           const after = run.state as Circulation;
           const hold = (holds: boolean, what: string) => {
-            if (!holds) throw new Error(`${what}\n${lastEvents(run)}`);
+            if (!holds) throw new Error(`${what} (${command.type})\n${lastEvents(run)}`);
           };
+          if (!result.ok) {
+            hold(after === before, 'a refusal changed the state');
+            return;
+          }
+          hold(result.events.length > 0 || command.type === 'wake', 'a command was accepted without effect');
+          hold(before.ended === null, 'something happened after the end');
 
-          // Decisions are append-only, and nobody but a holder makes one, on the newest version, while running.
+          // Decisions are append-only, and nobody but a holder makes one, on the present content, while running.
           hold(
             before.decisions.every((decision, i) => after.decisions[i] === decision),
             'an earlier decision changed',
@@ -93,134 +98,336 @@ describe('a circulation under random routes and commands', () => {
           if (after.decisions.length > before.decisions.length) {
             hold(after.decisions.length === before.decisions.length + 1, 'one command made two decisions');
             if (command.type !== 'decide') throw new Error(`${command.type} made a decision`);
-            const seat = seatAt(before, command.seat);
-            hold(seat !== null && holdersOf(seat).includes(actor), 'somebody else decided');
-            hold(seat?.epoch === command.epoch, 'an old page decided');
+            const seat = before.seats.get(command.seat) as SeatRun;
+            hold(acts(before, seat, actor), 'somebody else decided');
+            hold(seat.epoch === command.epoch, 'an old page decided');
             hold(before.phase === 'running', `decided in ${before.phase}`);
             const version = newest(before);
-            hold(version !== null && command.scope === scopeOf(version), 'decided on an older version');
-            const stage = before.nodes[seat?.stage ?? 0];
-            hold(stage?.kind !== 'stage' || stage.plan.verb !== 'approve' || actor !== author, 'the author approved');
+            hold(version !== null && command.scope === scopeIn(before, seat, version), 'decided on other content');
+            hold(stagePlanOf(before, seat).verb !== 'approve' || actor !== author, 'the author approved');
           }
 
           // Each seat's counted decision is its own, and belongs to one seat only.
-          const counted = after.seats.filter((seat) => seat.decision !== null).map((seat) => seat.decision);
+          const seats = [...after.seats.values()];
+          const counted = seats.filter((seat) => seat.decision !== null).map((seat) => seat.decision);
           hold(new Set(counted).size === counted.length, 'a decision is counted twice');
-          for (const seat of after.seats) {
+          for (const seat of seats) {
             const decision = seat.decision === null ? null : after.decisions[seat.decision];
             hold(!decision || decision.seat === seat.id, 'a decision counts for another seat');
             hold(seat.status !== 'decided' || (!!decision && isPositive(decision.outcome)), 'decided without a yes');
           }
 
-          // A stage is done exactly when its rule says so.
-          for (const stage of stageNodes(after)) {
-            const own = stage.seats.map((at) => after.seats[at] as SeatState);
+          for (const stage of after.stages.values()) {
+            const plan = stagePlanOf(after, { stage: stage.id });
+            const own = seatsOfStage(after, stage);
             const yes = own.filter((seat) => seat.status === 'decided').length;
             const asked = own.filter((seat) => seat.status === 'asked').length;
-            const quota = needed(stage.plan.rule, own.length);
+            const quota = plan.rule.kind === 'all' ? own.length : plan.rule.kind === 'any' ? 1 : plan.rule.k;
+            const stopped = plan.onDecline === 'stop' && own.some((seat) => seat.status === 'declined' && !seat.passed);
+            const due = own.every((seat) => seat.due === null || seat.closes === null || seat.due <= seat.closes);
+            hold(due, 'due after it closes');
             const live = stage.status === 'open' && after.phase === 'running';
-            hold(stage.status !== 'done' || yes >= quota, 'a stage was closed too early');
-            hold(!live || yes < quota, 'a stage stays open although its rule is met');
+            // In rework seats may change hands; the next round walks the route anew.
             hold(
-              !live || stage.plan.verb !== 'sign' || after.frozen?.file === newest(after)?.files[0]?.file,
-              'signing on loose pages',
+              stage.status !== 'done' || ['rework', 'withdrawn'].includes(after.phase) || (yes >= quota && !stopped),
+              'a stage was closed too early',
+            );
+            hold(!live || yes < quota || stopped, 'a stage stays open although its rule is met');
+            hold(
+              !live || plan.verb !== 'sign' || filesToFreeze(after).length === 0,
+              'signing on pages that are not frozen',
             );
             hold(stage.status === 'open' || asked === 0, 'asked in a stage that is not open');
-            // Reopened seats (extended or reassigned) may stand beside the one in turn, but never an untouched pair.
-            const touched = run.events.some(
-              (event) =>
-                (event.type === 'seat.extended' || event.type === 'seat.reassigned') &&
-                own.some((seat) => seat.id === event.data.seat),
+            // A person counts once in a stage.
+            const acting = own.flatMap((seat) =>
+              seat.status === 'decided' ? [after.decisions[seat.decision ?? -1]?.by] : [],
             );
-            hold(stage.plan.order === 'together' || touched || asked <= 1, 'two at once, one by one');
+            hold(new Set(acting).size === acting.length, 'a person counts twice in a stage');
+            const reopened = run.events.some(
+              (event) =>
+                ['seat.extended', 'seat.reassigned', 'seat.askedAgain'].includes(event.type) &&
+                own.some((seat) => 'seat' in event.data && seat.id === event.data.seat),
+            );
+            hold(plan.order === 'together' || reopened || asked <= 1, 'two at once, one by one');
           }
 
-          // Nothing still asked has closed: every command catches up, before and after.
+          // Nobody is asked and missed in one step, nor asked after the closing time.
+          const fresh = result.events.filter((event) => event.type === 'seat.asked').map((event) => event.data.seat);
+          hold(new Set(fresh).size === fresh.length, 'asked twice in one step');
+          for (const event of result.events)
+            if (event.type === 'seat.missed' || event.type === 'seat.released')
+              hold(!fresh.includes(event.data.seat), `asked and ${event.type} in one step`);
           for (const timer of timersOf(after)) hold(timer.at > run.now, 'asked after it closed');
 
-          // A signature never outlives a change of the bytes it covers.
-          for (const seat of after.seats) {
+          // A signature never outlives a change of the bytes it covers, nor of the fields it was given on.
+          for (const seat of seats) {
             const decision = seat.decision === null ? null : after.decisions[seat.decision];
             hold(
-              decision?.outcome !== 'signed' || after.phase === 'rework' || decision.scope === currentScope(after),
+              decision?.outcome !== 'signed' ||
+                seat.status !== 'decided' ||
+                ['rework', 'withdrawn'].includes(after.phase) ||
+                decision.scope === scopeOf(after, seat),
               'a signature outlived a change',
             );
           }
 
-          // Somebody, or the system, can always move what has not ended.
-          if (after.phase !== 'completed' && after.phase !== 'withdrawn')
-            hold(tasksOf(after).length > 0 || derivationWanted(after) !== null, 'nobody can move it');
+          // A round asks nobody but those on the list that was confirmed.
+          if (command.type === 'confirmRound')
+            for (const id of fresh)
+              hold(!!before.proposed?.lines.some((line) => line.seat === id), 'asked though not on the list');
 
-          // Time does not run back.
+          // Second holders are the controller's and stay until they are dropped.
+          for (const seat of before.seats.values())
+            for (const holder of seat.holders)
+              hold(
+                holder.via !== 'second' ||
+                  command.type === 'dropSecondHolder' ||
+                  (command.type === 'reassign' && command.to.person === holder.person) ||
+                  (command.type === 'plan' && before.phase === 'new') ||
+                  !!after.seats.get(seat.id)?.holders.some((own) => own.person === holder.person),
+                'a second holder was lost',
+              );
+
+          // Somebody, or the system, can always move what has not ended.
+          if (after.ended === null)
+            hold(
+              tasksOf(after).length > 0 || finalsWanted(after) || freezeWanted(after).length > 0,
+              'nobody can move it',
+            );
           hold(after.last >= before.last, 'time ran back');
           watched += 1;
         });
       }),
-      { numRuns: runs },
+      { numRuns: runs, ...seed },
     );
     expect(watched).toBeGreaterThan(runs);
   });
 
   it('opens a stage only after everything before it in its series is done', () => {
     fc.assert(
-      fc.property(scenario, ({ seed, seats }) => {
-        play(seed, seats, (_, run) => {
+      fc.property(scenario, (given) => {
+        play(given, (_, run) => {
           const state = run.state as Circulation;
-          const over = (at: number): boolean => {
-            const node = state.nodes[at];
-            if (!node) return true;
-            if (node.kind === 'stage') return node.status === 'done' || node.status === 'released';
-            if (node.kind === 'series') return node.children.every(over);
-            return node.children.filter(over).length >= needed((node.plan as Parallel).join, node.children.length);
+          const over = (part: Route): boolean => {
+            if (part.kind === 'stage')
+              return ['done', 'released'].includes(state.stages.get(part.id)?.status ?? 'idle');
+            if (part.kind === 'series') return part.parts.every(over);
+            const done = part.branches.filter((branch) => over(branch.route)).length;
+            const n = part.branches.length;
+            return done >= (part.join.kind === 'all' ? n : part.join.kind === 'any' ? 1 : part.join.k);
           };
-          const begun = (at: number): boolean => {
-            const node = state.nodes[at];
-            if (!node) return false;
-            return node.kind === 'stage' ? node.status !== 'idle' : node.children.some(begun);
+          const begun = (part: Route): boolean => {
+            if (part.kind === 'stage') {
+              const stage = state.stages.get(part.id);
+              return stage !== undefined && (stage.status !== 'idle' || stage.held !== null);
+            }
+            return part.kind === 'series'
+              ? part.parts.some(begun)
+              : part.branches.some((branch) => begun(branch.route));
           };
-          for (const node of state.nodes)
-            if (node.kind === 'series')
-              node.children.forEach((child, i) => {
-                if (begun(child)) expect(node.children.slice(0, i).every(over)).toBe(true);
+          const check = (part: Route): void => {
+            if (part.kind === 'stage') return;
+            if (part.kind === 'parallel') for (const branch of part.branches) check(branch.route);
+            else
+              part.parts.forEach((inner, i) => {
+                if (begun(inner)) expect(part.parts.slice(0, i).every(over)).toBe(true);
+                check(inner);
               });
+          };
+          check(state.plan);
         });
       }),
-      { numRuns: Math.ceil(runs / 3) },
+      { numRuns: Math.ceil(runs / 4), ...seed },
     );
   });
 
   it('changes nothing when a timer is late, doubled or lost', () => {
     fc.assert(
-      fc.property(scenario, ({ seed, seats }) => {
-        const quiet = drawsFrom(seed);
-        const noisy = drawsFrom(seed);
-        const a = sentRun(randomRoute(quiet, seats));
-        const b = sentRun(randomRoute(noisy, seats));
-        for (let i = 0; i < 60; i += 1) {
-          const askedA = randomCommand(quiet, a.state as Circulation);
-          const askedB = randomCommand(noisy, b.state as Circulation);
-          const forward = quiet.below(30) * hour;
-          noisy.below(30);
-          step(b, { type: 'wake' }, 'system', forward);
-          step(b, { type: 'wake' }, 'system');
-          const one = step(a, askedA.command, askedA.actor, forward);
-          const two = step(b, askedB.command, askedB.actor);
+      fc.property(scenario, ({ seed: own, seats, files, steps }) => {
+        const a = sentRun(randomRoute(drawsFrom(own), seats, files), files);
+        const b = sentRun(randomRoute(drawsFrom(own), seats, files), files);
+        for (const each of steps.slice(0, 60)) {
+          const draws = drawsFrom(each);
+          const asked = randomCommand(draws, a.state as Circulation, files);
+          const forward = draws.below(30) * hour;
+          step(b, { type: 'wake' }, system, forward);
+          step(b, { type: 'wake' }, system);
+          const one = step(a, asked.command, asked.actor, forward);
+          const two = step(b, asked.command, asked.actor);
           expect(two.ok).toBe(one.ok);
           // A refused command leaves what was due to the timer, so bring both to the same moment.
-          if (!one.ok) step(a, { type: 'wake' }, 'system');
-          const strip = (state: Circulation | null) => JSON.stringify(state && { ...plain(state), last: 0 });
+          if (!one.ok) step(a, { type: 'wake' }, system);
+          const strip = (state: Circulation | null) => JSON.stringify({ ...plain(state), last: 0 });
           expect(strip(b.state)).toBe(strip(a.state));
         }
       }),
-      { numRuns: Math.ceil(runs / 4) },
+      { numRuns: Math.ceil(runs / 4), ...seed },
     );
   });
 
   it('never asks for what the crew cannot finish, even on the largest routes', () => {
-    for (let seed = 1; seed <= 20; seed += 1) {
-      const run = sentRun(randomRoute(drawsFrom(seed), 40));
-      expect(finish(run)).toBeGreaterThan(0);
-      expect(crew.length).toBeGreaterThan(2);
-    }
+    for (let own = 1; own <= 20; own += 1)
+      expect(finish(sentRun(randomRoute(drawsFrom(own), 40, 3), 3))).toBeGreaterThan(0);
   });
+});
+
+describe('offers', () => {
+  const actors = [controller, author, ...crew.slice(0, 4), ...outsiders, system, 'a stranger'];
+  const onOf = (command: Command): string | null =>
+    'seat' in command
+      ? command.seat
+      : 'stage' in command
+        ? command.stage
+        : command.type === 'resolveComment'
+          ? command.comment
+          : command.type === 'putFields' || command.type === 'keepFrozen'
+            ? command.file
+            : null;
+  const find = (all: readonly Offer[], act: Act, on: string | null) =>
+    all.find((offer) => offer.act === act && offer.on === on);
+
+  it('hold every command that is accepted, and refuse as the engine does', () => {
+    const met = { accepted: 0, refused: 0 };
+    fc.assert(
+      fc.property(scenario, (given) => {
+        play({ ...given, steps: given.steps.slice(0, 60) }, (before, run, { command, actor }, result) => {
+          if (before.ended !== null) return;
+          const offer = find(offers(before, contextOf(run.now, actor)), command.type, onOf(command));
+          if (result.ok) {
+            expect(offer?.refusal ?? null, `${command.type} was accepted and not offered`).toBe(null);
+            met.accepted += 1;
+          } else if (offer?.refusal && !('epoch' in command && result.refusal.code === 'stale-seat')) {
+            expect(result.refusal).toEqual(offer.refusal);
+            met.refused += 1;
+          }
+        });
+      }),
+      { numRuns: Math.ceil(runs / 8), ...seed },
+    );
+    expect(met.accepted).toBeGreaterThan(runs / 4);
+    expect(met.refused).toBeGreaterThan(runs / 4);
+  });
+
+  it('each give a command that the engine accepts', () => {
+    const met = new Set<Act>();
+    fc.assert(
+      fc.property(scenario, fc.oneof(fc.constant(controller), fc.constantFrom(...actors)), (given, actor) => {
+        const run = play({ ...given, steps: given.steps.slice(0, 25) });
+        const state = run.state as Circulation;
+        for (const offer of offers(state, contextOf(run.now, actor))) {
+          if (offer.refusal) continue;
+          const commands = commandsOf(offer, state, run);
+          for (const command of commands) {
+            const result = step({ ...run, events: [] }, command, actor);
+            if (!result.ok)
+              throw new Error(`${offer.act} was offered and refused: ${result.refusal.code}\n${lastEvents(run)}`);
+          }
+          if (commands.length > 0) met.add(offer.act);
+        }
+      }),
+      { numRuns: Math.ceil(runs / 2), ...seed },
+    );
+    for (const act of ['decide', 'extend', 'reassign', 'attach', 'putFields', 'pass', 'confirmRound'] as const)
+      expect(met, act).toContain(act);
+  });
+
+  /** The commands an offer promises: what it says it needs, filled in sensibly. */
+  function commandsOf({ act, on, needs }: Offer, state: Circulation, run: Run): Command[] {
+    const seat = on ?? '';
+    const later = run.now + 100 * hour;
+    const times = { due: needs.timeNeeded ? later : null, closes: null };
+    const free = [...crew, ...outsiders].filter((person) => !needs.not?.includes(person));
+    const members = free.filter((person) => crew.includes(person));
+    const file = newest(state)?.files.find((candidate) => candidate.id === on);
+    switch (act) {
+      case 'plan':
+        return [{ type: 'plan', plan: state.plan, note: `other than ${state.note}` }];
+      case 'attach':
+        return [{ type: 'attach', version: versionOf((newest(state)?.number ?? 0) + 1, 77, run.files) }];
+      case 'send':
+      case 'proposeRound':
+      case 'wake':
+        return [{ type: act }];
+      case 'comment':
+        return [
+          {
+            type: act,
+            comment: 'a new one',
+            thread: null,
+            file: newest(state)?.files[0]?.file ?? '',
+            spot: null,
+            note: 'w',
+          },
+        ];
+      case 'confirmRound': {
+        const basis = {
+          type: act,
+          proposal: needs.proposal ?? 0,
+          version: newest(state)?.number ?? 0,
+          decisions: state.decisions.length,
+          times: needs.times ?? [],
+        };
+        const [left] = needs.leavable ?? [];
+        return [
+          { ...basis, keep: needs.keepable ?? [], leave: [] },
+          ...(left ? [{ ...basis, keep: (needs.keepable ?? []).filter((id) => id !== left), leave: [left] }] : []),
+        ];
+      }
+      case 'withdraw':
+        return [{ type: act, note: 'w' }];
+      case 'keepFinals':
+        return [{ type: act, files: [], evidence: 'e', identifier: 'i' }];
+      case 'complete':
+        return [{ type: act, revisions: state.records.map((record) => ({ record, revision: 'B' })), effective: 1 }];
+      case 'putFields':
+        return [{ type: act, file: seat, content: file?.file ?? '', fields: [] }];
+      case 'keepFrozen':
+        // Whether the frozen bytes are of the present content only the freezing itself can know.
+        return freezeWanted(state)
+          .filter((wanted) => wanted.file === on)
+          .map((wanted) => ({ type: act, ...wanted, frozen: 'f' }));
+      case 'see':
+        return [{ type: act, seat, epoch: needs.epoch ?? 0, scope: needs.scope ?? '' }];
+      case 'decide':
+        return (needs.outcomes ?? []).map((outcome) => ({
+          type: act,
+          seat,
+          epoch: needs.epoch ?? 0,
+          scope: needs.scope ?? '',
+          outcome,
+          note: needs.reasonFor?.includes(outcome) ? 'w' : null,
+          filled: outcome === 'signed' ? (needs.fields ?? []).map((field) => ({ field, value: 'v' })) : [],
+          evidence: null,
+        }));
+      case 'delegate':
+        return members.map((to) => ({ type: act, seat, epoch: needs.epoch ?? 0, to, note: null }));
+      case 'extend':
+        return [{ type: act, seat, due: later, closes: null }];
+      case 'askAgain':
+        return [{ type: act, seat, ...times }];
+      case 'reassign':
+        return free.map((person) => ({
+          type: act,
+          seat,
+          to: outsiders.includes(person) ? { kind: 'outside', person } : { kind: 'person', person },
+          ...times,
+          note: null,
+        }));
+      case 'addSecondHolder':
+        return members.map((person) => ({ type: act, seat, person }));
+      case 'dropSecondHolder':
+        return (state.seats.get(seat)?.holders ?? [])
+          .filter((holder) => holder.via === 'second')
+          .map((holder) => ({ type: act, seat, person: holder.person }));
+      case 'pass':
+        return [{ type: act, seat, note: null }];
+      case 'remind':
+      case 'copyLink':
+        return [{ type: act, seat }];
+      case 'setTimes':
+        return [{ type: act, stage: seat, due: atInstant(later), closes: null }];
+      case 'resolveComment':
+        return [{ type: act, comment: seat }];
+    }
+  }
 });

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type Action, type Actor, covers, may, type Subject, scopeOf } from './may';
+import { type Action, type Actor, covers, may, type Subject, visibilityOf } from './may';
 
 const people = ['ines', 'rufus', 'petra', 'yuki'];
 const actor: fc.Arbitrary<Actor> = fc.oneof(
@@ -49,7 +49,7 @@ describe('rights', () => {
   it('answers for one circulation as the list does', () => {
     fc.assert(
       fc.property(actor, fc.array(circulation, { maxLength: 12 }), (who, all) => {
-        const listed = all.filter((subject) => covers(scopeOf(who, 'circulation.read'), subject));
+        const listed = all.filter((subject) => covers(visibilityOf(who, 'circulation.read'), subject));
         const opened = all.filter((subject) => may(who, 'circulation.read', subject));
         expect(listed).toEqual(opened);
       }),

@@ -1,4 +1,4 @@
-import { type Circulation, holdersOf, seatAt } from '../circulation/state';
+import type { Circulation } from '../circulation/state';
 
 /** Who acts: a member signed in, an outside person through the link of one seat, the system itself, or nobody. */
 export type Actor =
@@ -45,8 +45,8 @@ export type Subject =
   | { readonly kind: 'draft'; readonly controller: string; readonly author: string }
   | { readonly kind: 'demo'; readonly on: boolean };
 
-/** What of a list an actor sees; becomes a condition in SQL. */
-export type Scope =
+/** Which circulations an actor sees in lists; becomes a condition in SQL. */
+export type Visibility =
   | { readonly kind: 'none' }
   | { readonly kind: 'all' }
   | { readonly kind: 'involving'; readonly person: string };
@@ -67,13 +67,15 @@ const table: { readonly [A in Action]: (actor: Actor, subject: Subject) => boole
   'draft.write': (actor, subject) =>
     subject.kind === 'draft' && actor.kind === 'member' && actor.person === subject.author,
   'circulation.read': (actor, subject) =>
-    subject.kind === 'circulation' && covers(scopeOf(actor, 'circulation.read'), subject),
+    subject.kind === 'circulation' && covers(visibilityOf(actor, 'circulation.read'), subject),
   'circulation.steer': (actor, subject) =>
     subject.kind === 'circulation' && actor.kind === 'member' && actor.person === subject.controller,
   'circulation.act': (actor, subject) =>
     subject.kind === 'circulation' && actor.kind === 'member' && subject.involved.includes(actor.person),
   'circulation.comment': (actor, subject) =>
-    subject.kind === 'circulation' && actor.kind === 'member' && covers(scopeOf(actor, 'circulation.read'), subject),
+    subject.kind === 'circulation' &&
+    actor.kind === 'member' &&
+    covers(visibilityOf(actor, 'circulation.read'), subject),
   'seat.act': (actor, subject) =>
     subject.kind === 'circulation' && actor.kind === 'link' && actor.circulation === subject.id,
   'post.read': (actor, subject) => subject.kind === 'demo' && subject.on && actor.kind !== 'system',
@@ -94,15 +96,15 @@ export function may(actor: Actor, action: Action, subject: Subject): boolean {
 }
 
 /** Which circulations (and drafts with them) an actor sees in lists. Agrees with `may` on each of them. */
-export function scopeOf(actor: Actor, action: 'circulation.read'): Scope {
+export function visibilityOf(actor: Actor, action: 'circulation.read'): Visibility {
   if (actor.kind !== 'member' || action !== 'circulation.read') return { kind: 'none' };
   return actor.roles.includes('controller') ? { kind: 'all' } : { kind: 'involving', person: actor.person };
 }
 
-/** Whether a scope holds a circulation. */
-export function covers(scope: Scope, subject: { readonly involved: readonly string[] }): boolean {
-  if (scope.kind === 'all') return true;
-  return scope.kind === 'involving' && subject.involved.includes(scope.person);
+/** Whether what is visible holds a circulation. */
+export function covers(visible: Visibility, subject: { readonly involved: readonly string[] }): boolean {
+  if (visible.kind === 'all') return true;
+  return visible.kind === 'involving' && subject.involved.includes(visible.person);
 }
 
 /**
@@ -111,12 +113,10 @@ export function covers(scope: Scope, subject: { readonly involved: readonly stri
  */
 export function involvedIn(state: Circulation): string[] {
   const people = new Set([state.controller, state.author]);
-  for (const seat of state.seats)
-    if (seat.status !== 'idle' || state.decisions.some((decision) => decision.seat === seat.id))
-      for (const person of holdersOf(seat)) people.add(person);
-  for (const decision of state.decisions) {
-    const seat = seatAt(state, decision.seat);
-    if (seat && !seat.barred.includes(decision.by)) people.add(decision.by);
-  }
+  const decided = new Set(state.decisions.map((decision) => decision.seat));
+  for (const seat of state.seats.values())
+    if (seat.status !== 'idle' || decided.has(seat.id)) for (const { person } of seat.holders) people.add(person);
+  for (const decision of state.decisions)
+    if (!state.seats.get(decision.seat)?.barred.includes(decision.by)) people.add(decision.by);
   return [...people].sort();
 }

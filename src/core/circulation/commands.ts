@@ -1,85 +1,133 @@
 import type { Field } from '../page/fields';
-import type { Instant, Series, Who } from '../route/route';
-import type { Filled, Outcome, PayloadHash, Spot, Times, Version } from './events';
+import type { Assignment, Instant, Series } from '../route/route';
+import type { Filled, Outcome, PayloadHash, Spot, StageTimes, Version } from './events';
 
-/** Everything a decision depends on besides the state. */
+/** What the core must know of a person. */
+export interface PersonFacts {
+  readonly outside: boolean;
+  /** False once they have left. */
+  readonly active: boolean;
+}
+
+/** Who acts for whom while they are away, from one instant up to another. */
+export interface Cover {
+  readonly person: string;
+  readonly by: string;
+  readonly from: Instant;
+  readonly to: Instant;
+}
+
+/** Everything a decision depends on besides the state, as values. */
 export interface Context {
   /** Whole milliseconds; a stream never runs backwards, so an earlier instant counts as the stream's last. */
   readonly now: number;
   /** A person's id, or `system` for timers and derived files. */
   readonly actor: string;
+  /** The people that the state and the command name. */
+  readonly people: ReadonlyMap<string, PersonFacts>;
+  readonly units: ReadonlyMap<string, { readonly lead: string | null; readonly members: readonly string[] }>;
+  readonly groups: ReadonlyMap<string, readonly string[]>;
+  readonly cover: readonly Cover[];
+  /** Working calendars by name. */
+  readonly calendars: ReadonlyMap<string, { readonly zone: string }>;
+  readonly rules: {
+    /** Whether an author may approve their own text. */
+    readonly authorApproves: boolean;
+  };
+}
+
+/** A context in which nothing is known but who acts and when. */
+export function bareContext(now: number, actor: string): Context {
+  return {
+    now,
+    actor,
+    people: new Map(),
+    units: new Map(),
+    groups: new Map(),
+    cover: [],
+    calendars: new Map(),
+    rules: { authorApproves: false },
+  };
 }
 
 /**
  * What can be asked of a circulation. Commands on a seat carry the epoch and the content hash they were made on,
  * so that a command from an old page or an old link dies instead of deciding on something else.
  */
-export type Command =
-  | {
-      readonly type: 'create';
-      /** What the circulation is called by, unique in its organization. */
-      readonly number: string;
-      readonly record: string;
-      readonly change: string;
-      readonly controller: string;
-      readonly author: string;
-      readonly route: Series;
-    }
-  | { readonly type: 'plan'; readonly route: Series; readonly note: PayloadHash | null }
-  | { readonly type: 'putFields'; readonly file: string; readonly fields: readonly Field[] }
-  | { readonly type: 'attach'; readonly version: Version }
-  | { readonly type: 'send' }
-  | { readonly type: 'see'; readonly seat: string; readonly epoch: number; readonly scope: string }
-  | {
-      readonly type: 'decide';
-      readonly seat: string;
-      readonly epoch: number;
-      readonly scope: string;
-      readonly outcome: Outcome;
-      readonly note: PayloadHash | null;
-      readonly filled: readonly Filled[];
-      readonly evidence: PayloadHash | null;
-    }
-  | {
-      readonly type: 'comment';
-      readonly comment: string;
-      readonly thread: string | null;
-      readonly file: string;
-      readonly spot: Spot | null;
-      readonly note: PayloadHash;
-    }
-  | { readonly type: 'resolveComment'; readonly comment: string }
-  | { readonly type: 'proposeRound' }
-  | {
-      readonly type: 'confirmRound';
-      readonly revision: number;
-      readonly version: number;
-      readonly decisions: number;
-      /** Seats whose decisions are kept; every other seat is asked. */
-      readonly keep: readonly string[];
-      readonly times: readonly Times[];
-    }
-  | { readonly type: 'extend'; readonly seat: string; readonly due: Instant | null; readonly closes: Instant | null }
-  | { readonly type: 'remind'; readonly seat: string }
-  | {
-      readonly type: 'delegate';
-      readonly seat: string;
-      readonly epoch: number;
-      readonly to: string;
-      readonly note: PayloadHash | null;
-    }
-  | {
-      readonly type: 'reassign';
-      readonly seat: string;
-      readonly to: Who;
-      readonly due: Instant | null;
-      readonly closes: Instant | null;
-      readonly note: PayloadHash | null;
-    }
-  | { readonly type: 'addSecondHolder'; readonly seat: string; readonly person: string }
-  | { readonly type: 'dropSecondHolder'; readonly seat: string; readonly person: string }
-  | { readonly type: 'withdraw'; readonly note: PayloadHash }
-  | { readonly type: 'keepFinal'; readonly file: string; readonly identifier: string }
-  | { readonly type: 'complete'; readonly revision: string; readonly effective: Instant }
+interface Inputs {
+  plan: { plan: Series; note: PayloadHash | null };
+  putFields: { file: string; content: string; fields: readonly Field[] };
+  attach: { version: Version };
+  send: Record<never, never>;
+  see: { seat: string; epoch: number; scope: string };
+  decide: {
+    seat: string;
+    epoch: number;
+    scope: string;
+    outcome: Outcome;
+    note: PayloadHash | null;
+    filled: readonly Filled[];
+    evidence: PayloadHash | null;
+  };
+  comment: { comment: string; thread: string | null; file: string; spot: Spot | null; note: PayloadHash };
+  resolveComment: { comment: string };
+  proposeRound: Record<never, never>;
+  confirmRound: {
+    proposal: number;
+    version: number;
+    decisions: number;
+    /** Seats whose decisions are kept, and seats whose decline is left as it is; every other seat is asked. */
+    keep: readonly string[];
+    leave: readonly string[];
+    times: readonly StageTimes[];
+  };
+  extend: { seat: string; due: Instant | null; closes: Instant | null };
+  /** Gives a stage that is held because its time has passed a new one, or none. */
+  setTimes: StageTimes;
+  askAgain: { seat: string; due: Instant | null; closes: Instant | null };
+  /** Goes on without a seat that declined. */
+  pass: { seat: string; note: PayloadHash | null };
+  remind: { seat: string };
+  delegate: { seat: string; epoch: number; to: string; note: PayloadHash | null };
+  reassign: {
+    seat: string;
+    to: Assignment;
+    due: Instant | null;
+    closes: Instant | null;
+    note: PayloadHash | null;
+  };
+  addSecondHolder: { seat: string; person: string };
+  dropSecondHolder: { seat: string; person: string };
+  copyLink: { seat: string };
+  withdraw: { note: PayloadHash };
+  keepFrozen: { file: string; content: string; frozen: string; fields: string };
+  keepFinals: {
+    files: readonly { readonly id: string; readonly file: string }[];
+    evidence: string;
+    identifier: string;
+  };
+  complete: { revisions: readonly { readonly record: string; readonly revision: string }[]; effective: Instant };
   /** A timer's: only catches up with what is due. */
-  | { readonly type: 'wake' };
+  wake: Record<never, never>;
+}
+
+export type Act = keyof Inputs;
+
+/** A command on a circulation that is there. */
+export type Command = { readonly [A in Act]: { readonly type: A } & Readonly<Inputs[A]> }[Act];
+
+/** The command that begins a circulation. */
+export interface Create {
+  readonly type: 'create';
+  /** What the circulation is called by, unique in its organization. */
+  readonly number: string;
+  readonly records: readonly string[];
+  readonly change: string;
+  readonly controller: string;
+  readonly author: string;
+  readonly plan: Series;
+  readonly batch: string | null;
+  readonly begunBy: string | null;
+}
+
+export type CommandOf<A extends Act> = Extract<Command, { type: A }>;

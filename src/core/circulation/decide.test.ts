@@ -2,7 +2,9 @@ import { describe, expect, it } from 'vitest';
 import {
   author,
   controller,
-  file,
+  created,
+  finish,
+  hash,
   hour,
   type Run,
   sentRun,
@@ -10,122 +12,98 @@ import {
   step,
   versionOf,
 } from '../../../test/properties/arbitrary';
-import type { Parallel, Route, Rule, Series, Stage, Verb } from '../route/route';
-import type { Command } from './commands';
-import type { Outcome } from './events';
-import { type Circulation, currentScope, seatAt, stageNodes, stopsOf } from './state';
+import {
+  attach,
+  count,
+  decide,
+  fork,
+  freeze,
+  keepFrozen,
+  nextRound,
+  put,
+  reasons,
+  reassign,
+  route,
+  seatOf,
+  stage,
+  stageOf,
+  state,
+  statuses,
+} from '../../../test/properties/scene';
+import { atInstant } from '../route/route';
+import type { Command, CommandOf } from './commands';
+import { outcomesOf } from './events';
+import { scopeIn, scopeOf, secondHolders, stopsOf } from './state';
 import { tasksOf } from './tasks';
 
-const stage = (id: string, verb: Verb, people: readonly string[], more: Partial<Stage> = {}): Stage => ({
-  kind: 'stage',
-  id,
-  verb,
-  seats: people.map((person) => ({ id: `${id}-${person}`, who: { kind: 'person', person } })),
-  order: 'together',
-  rule: { kind: 'all' },
-  due: null,
-  closes: null,
-  onDecline: 'stop',
-  delegate: true,
-  ...more,
+const complete = (run: Run): Command => ({
+  type: 'complete',
+  revisions: [{ record: 'rec', revision: 'A' }],
+  effective: run.now,
 });
-const route = (...parts: Route[]): Series => ({ kind: 'series', id: 'root', parts });
-const state = (run: Run) => run.state as Circulation;
-const put = (run: Run, command: Command, actor: string, forward = 1000) => {
-  const result = step(run, command, actor, forward);
-  return result.ok ? 'ok' : result.refusal.code;
-};
-const decide = (
-  run: Run,
-  seat: string,
-  person: string,
-  outcome: Outcome,
-  more: { epoch?: number; scope?: string; note?: string | null } = {},
-) =>
-  put(
-    run,
-    {
-      type: 'decide',
-      seat,
-      epoch: more.epoch ?? seatAt(state(run), seat)?.epoch ?? 0,
-      scope: more.scope ?? currentScope(state(run)) ?? '',
-      outcome,
-      note: more.note === undefined ? 'w' : more.note,
-      filled: state(run)
-        .fields.filter((field) => outcome === 'signed' && field.seat === seat)
-        .map((field) => ({ field: field.id, value: file(7) })),
-      evidence: null,
-    },
-    person,
-  );
-const statuses = (run: Run) => Object.fromEntries(state(run).seats.map((seat) => [seat.id, seat.status]));
-const nextRound = (run: Run, keep: readonly string[] = []) => {
-  expect(put(run, { type: 'proposeRound' }, controller)).toBe('ok');
-  const { plan } = state(run);
-  return put(
-    run,
-    {
-      type: 'confirmRound',
-      revision: plan?.revision ?? 0,
-      version: plan?.version ?? 0,
-      decisions: plan?.decisions ?? 0,
-      keep: [...(plan?.lines.filter((line) => line.keep).map((line) => line.seat) ?? []), ...keep],
-      times: [],
-    },
-    controller,
-  );
-};
-const fieldsFor = (...seats: string[]): Command => ({
-  type: 'putFields',
-  file: file(1),
-  fields: seats.map((seat) => ({
-    id: `p-${seat}`,
-    seat,
-    kind: 'signature',
-    page: 0,
-    x: 0,
-    y: 0,
-    width: 100,
-    height: 40,
-    needed: true,
-    label: '',
-  })),
-});
+const finals: Command = { type: 'keepFinals', files: [], evidence: hash(5), identifier: 'x' };
 
 describe('deciding', () => {
-  it('refuses strangers, old pages, old versions, missing reasons and outcomes of another verb', () => {
+  it('refuses strangers, old pages, other content, missing reasons and outcomes of another verb', () => {
     const run = sentRun(route(stage('a', 'approve', ['petra', 'oskar']), stage('b', 'review', ['yuki'])));
     expect(decide(run, 'a-petra', 'oskar', 'approved')).toBe('not-holder');
     expect(decide(run, 'a-petra', 'petra', 'approved', { epoch: 0 })).toBe('stale-seat');
-    expect(decide(run, 'a-petra', 'petra', 'approved', { scope: file(9) })).toBe('stale-version');
+    expect(decide(run, 'a-petra', 'petra', 'approved', { scope: hash(9) })).toBe('stale-version');
     expect(decide(run, 'a-petra', 'petra', 'declined', { note: null })).toBe('reason-missing');
     expect(decide(run, 'a-petra', 'petra', 'signed')).toBe('wrong-outcome');
+    expect(decide(run, 'a-petra', 'petra', 'approved', { filled: [{ field: 'x', value: 'y' }] })).toBe('fields-unfit');
     expect(decide(run, 'b-yuki', 'yuki', 'done')).toBe('seat-not-asked');
     expect(decide(run, 'nobody', 'yuki', 'done')).toBe('no-such-seat');
+    expect(decide(run, 'a', 'petra', 'approved'), 'a stage is no seat').toBe('no-such-seat');
     expect(decide(run, 'a-petra', 'petra', 'approved')).toBe('ok');
     expect(decide(run, 'a-petra', 'petra', 'approved')).toBe('already-decided');
   });
 
+  it('names the version that was open and the newest', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra'])));
+    const old = scopeOf(state(run), seatOf(run, 'a-petra')) ?? '';
+    attach(run, 2);
+    nextRound(run);
+    const result = step(
+      run,
+      {
+        type: 'decide',
+        seat: 'a-petra',
+        epoch: 1,
+        scope: old,
+        outcome: 'done',
+        note: null,
+        filled: [],
+        evidence: null,
+      },
+      'petra',
+    );
+    expect(result).toMatchObject({ refusal: { code: 'stale-version', facts: { seen: 1, newest: 2 } } });
+  });
+
   it('lets either of two holders act, and shows on whose behalf', () => {
     const run = sentRun(route(stage('a', 'approve', ['oskar'])));
-    expect(put(run, { type: 'addSecondHolder', seat: 'a-oskar', person: 'caspian' }, controller)).toBe('ok');
-    expect(put(run, { type: 'addSecondHolder', seat: 'a-oskar', person: author }, controller)).toBe('author-decides');
+    const add = (person: string) => put(run, { type: 'addSecondHolder', seat: 'a-oskar', person });
+    expect(add('caspian')).toBe('ok');
+    expect(add('caspian')).toBe('same-person');
+    expect(add(author)).toBe('author-decides');
+    expect(add('lotte')).toBe('outside-not-second');
     expect(decide(run, 'a-oskar', 'caspian', 'approved')).toBe('ok');
-    expect(state(run).decisions[0]).toMatchObject({ by: 'caspian', holder: 'oskar', onBehalfOf: 'oskar' });
+    expect(state(run).decisions[0]).toMatchObject({ by: 'caspian', holder: 'oskar', onBehalfOf: 'oskar', round: 1 });
     expect(decide(run, 'a-oskar', 'oskar', 'approved')).toBe('already-decided');
   });
 
   it('releases the others when the rule is met, and asks one by one', () => {
-    const any = sentRun(
+    const run = sentRun(
       route(
         stage('a', 'approve', ['petra', 'oskar', 'yuki'], { rule: { kind: 'atLeast', k: 2 } }),
         stage('b', 'read', ['noor']),
       ),
     );
-    decide(any, 'a-yuki', 'yuki', 'approved');
-    expect(statuses(any)['b-noor']).toBe('idle');
-    decide(any, 'a-petra', 'petra', 'approved');
-    expect(statuses(any)).toEqual({
+    decide(run, 'a-yuki', 'yuki', 'approved');
+    expect(statuses(run)['b-noor']).toBe('idle');
+    decide(run, 'a-petra', 'petra', 'approved');
+    expect(statuses(run)).toEqual({
       'a-petra': 'decided',
       'a-oskar': 'released',
       'a-yuki': 'decided',
@@ -138,107 +116,151 @@ describe('deciding', () => {
   });
 
   it('waits for as many branches as the join asks for, and releases the rest', () => {
-    const fork = (join: Rule): Parallel => ({
-      kind: 'parallel',
-      id: 'f',
-      name: '',
-      join,
-      branches: ['yuki', 'petra', 'dalia'].map((person) => ({
-        name: person,
-        route: { kind: 'series', id: `b-${person}`, parts: [stage(person, 'review', [person])] },
-      })),
-    });
     for (const [join, after] of [
       [{ kind: 'any' }, 1],
       [{ kind: 'atLeast', k: 2 }, 2],
       [{ kind: 'all' }, 3],
     ] as const) {
-      const run = sentRun(route(fork(join), stage('d', 'approve', ['benedikt'])));
       const people = ['yuki', 'petra', 'dalia'];
-      people.slice(0, after).forEach((person, i) => {
-        expect(seatAt(state(run), 'd-benedikt')?.status, `${join.kind} after ${i}`).toBe('idle');
+      const branches = people.map((person) => [
+        stage(person, 'review', [person]),
+        stage(`${person}2`, 'read', ['noor']),
+      ]);
+      const run = sentRun(route(fork(join, ...branches), stage('d', 'approve', ['benedikt'])));
+      for (const person of people.slice(0, after)) {
+        expect(seatOf(run, 'd-benedikt').status, join.kind).toBe('idle');
         expect(decide(run, `${person}-${person}`, person, 'done')).toBe('ok');
-      });
-      expect(seatAt(state(run), 'd-benedikt')?.status, join.kind).toBe('asked');
-      for (const person of people.slice(after))
-        expect(seatAt(state(run), `${person}-${person}`)?.status).toBe('released');
+        expect(decide(run, `${person}2-noor`, 'noor', 'confirmed')).toBe('ok');
+      }
+      expect(seatOf(run, 'd-benedikt').status, join.kind).toBe('asked');
+      for (const person of people.slice(after)) {
+        expect(seatOf(run, `${person}-${person}`).status).toBe('released');
+        expect([person, `${person}2`].map((id) => stageOf(run, id).status)).toEqual(['released', 'released']);
+        expect(decide(run, `${person}-${person}`, person, 'done')).toBe('seat-not-asked');
+      }
     }
   });
 
-  it('joins branches by any, and passes by what is no longer needed', () => {
-    const fork: Parallel = {
-      kind: 'parallel',
-      id: 'f',
-      name: '',
-      join: { kind: 'any' },
-      branches: [
-        {
-          name: 'technical',
-          route: { kind: 'series', id: 't', parts: [stage('a', 'review', ['yuki']), stage('b', 'approve', ['petra'])] },
-        },
-        { name: 'legal', route: { kind: 'series', id: 'l', parts: [stage('c', 'review', ['dalia'])] } },
-      ],
+  it('takes nothing after the end, whatever it is', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra'])));
+    const see: Command = {
+      type: 'see',
+      seat: 'a-petra',
+      epoch: 1,
+      scope: scopeOf(state(run), seatOf(run, 'a-petra')) ?? '',
     };
-    const run = sentRun(route(fork, stage('d', 'approve', ['benedikt'])));
-    expect(statuses(run)).toEqual({ 'a-yuki': 'asked', 'b-petra': 'idle', 'c-dalia': 'asked', 'd-benedikt': 'idle' });
-    decide(run, 'c-dalia', 'dalia', 'done');
-    expect(stageNodes(state(run)).map((node) => node.status)).toEqual(['released', 'released', 'done', 'open']);
-    expect(statuses(run)['a-yuki']).toBe('released');
-    expect(decide(run, 'a-yuki', 'yuki', 'done')).toBe('seat-not-asked');
+    expect(put(run, { type: 'withdraw', note: 'w' }, 'petra')).toBe('not-controller');
+    expect(put(run, { type: 'withdraw', note: '' })).toBe('reason-missing');
+    expect(put(run, { type: 'withdraw', note: 'w' })).toBe('ok');
+    const { length } = run.events;
+    for (const command of [
+      see,
+      { type: 'wake' },
+      { type: 'remind', seat: 'a-petra' },
+      { type: 'withdraw', note: 'w' },
+    ] satisfies Command[])
+      expect(put(run, command, command === see ? 'petra' : controller)).toBe('phase-ended');
+    expect(run.events.length).toBe(length);
   });
 });
 
 describe('declining', () => {
+  it('is possible for every verb', () => {
+    for (const outcomes of Object.values(outcomesOf)) expect(outcomes).toContain('declined');
+  });
+
   it('stops for the controller without ending anything, and a new holder heals it', () => {
     const run = sentRun(route(stage('a', 'approve', ['petra', 'oskar'])));
     decide(run, 'a-petra', 'petra', 'declined');
     expect(stopsOf(state(run))).toMatchObject([{ kind: 'declined', seat: 'a-petra' }]);
     expect(decide(run, 'a-oskar', 'oskar', 'approved')).toBe('ok');
-    expect(
-      put(
-        run,
-        {
-          type: 'reassign',
-          seat: 'a-petra',
-          to: { kind: 'person', person: 'petra' },
-          due: null,
-          closes: null,
-          note: null,
-        },
-        controller,
-      ),
-    ).toBe('same-person');
-    expect(
-      put(
-        run,
-        {
-          type: 'reassign',
-          seat: 'a-petra',
-          to: { kind: 'person', person: 'yuki' },
-          due: null,
-          closes: null,
-          note: null,
-        },
-        controller,
-      ),
-    ).toBe('ok');
+    expect(put(run, { type: 'pass', seat: 'a-petra', note: null })).toBe('rule-needs-it');
+    expect(reassign(run, 'a-petra', 'petra')).toBe('same-person');
+    expect(reassign(run, 'a-petra', 'oskar')).toBe('in-stage-already');
+    expect(reassign(run, 'a-petra', 'yuki')).toBe('ok');
     expect(stopsOf(state(run))).toEqual([]);
     expect(decide(run, 'a-petra', 'petra', 'approved', { epoch: 1 })).toBe('stale-seat');
     expect(decide(run, 'a-petra', 'yuki', 'approved')).toBe('ok');
     expect(state(run).phase).toBe('sealing');
   });
 
-  it('only counts where that is the rule, until the rule is out of reach', () => {
+  it('keeps its stage open under any and k as well, until the controller asks again, reassigns or goes on without', () => {
+    const stopped = () => {
+      const run = sentRun(
+        route(
+          stage('a', 'approve', ['petra', 'oskar', 'yuki'], { rule: { kind: 'any' } }),
+          stage('b', 'read', ['noor']),
+        ),
+      );
+      decide(run, 'a-petra', 'petra', 'declined');
+      expect(decide(run, 'a-oskar', 'oskar', 'approved')).toBe('ok');
+      expect(stageOf(run, 'a').status).toBe('open');
+      expect(tasksOf(state(run)).filter((task) => task.doing === 'resolveStop')).toMatchObject([{ seat: 'a-petra' }]);
+      return run;
+    };
+    const passed = stopped();
+    expect(put(passed, { type: 'pass', seat: 'a-yuki', note: null })).toBe('no-stop');
+    expect(put(passed, { type: 'pass', seat: 'a-petra', note: null })).toBe('ok');
+    expect(statuses(passed)).toMatchObject({ 'a-petra': 'declined', 'a-yuki': 'released', 'b-noor': 'asked' });
+    const again = stopped();
+    expect(put(again, { type: 'askAgain', seat: 'a-oskar', due: null, closes: null })).toBe('already-decided');
+    expect(put(again, { type: 'askAgain', seat: 'a-petra', due: null, closes: null })).toBe('ok');
+    // Nothing stops it any more, so its rule counts what is there.
+    expect(statuses(again)).toMatchObject({ 'a-petra': 'released', 'b-noor': 'asked' });
+    const given = stopped();
+    expect(reassign(given, 'a-petra', 'dalia')).toBe('ok');
+    expect(stageOf(given, 'a').status).toBe('done');
+  });
+
+  it('asks again whoever declined, with a time where theirs has passed, and reminders begin anew', () => {
+    const run = sentRun(route(stage('a', 'approve', ['petra'], { closes: start + 5 * hour })));
+    put(run, { type: 'remind', seat: 'a-petra' });
+    decide(run, 'a-petra', 'petra', 'declined');
+    const again = (due: number | null) =>
+      put(run, { type: 'askAgain', seat: 'a-petra', due, closes: null }, controller);
+    run.now = start + 6 * hour;
+    expect(again(null)).toBe('time-needed');
+    expect(again(start)).toBe('time-past');
+    expect(again(start + 50 * hour)).toBe('ok');
+    expect(seatOf(run, 'a-petra')).toMatchObject({
+      status: 'asked',
+      epoch: 1,
+      decision: null,
+      reminded: [],
+      closes: null,
+    });
+    expect(decide(run, 'a-petra', 'petra', 'approved')).toBe('ok');
+  });
+
+  it('counts as a no where that is the rule, and says once that the rule is out of reach', () => {
     const run = sentRun(
       route(stage('a', 'approve', ['petra', 'oskar', 'yuki'], { rule: { kind: 'atLeast', k: 2 }, onDecline: 'count' })),
     );
     decide(run, 'a-petra', 'petra', 'declined');
     expect(stopsOf(state(run))).toEqual([]);
     decide(run, 'a-oskar', 'oskar', 'declined');
-    expect(stopsOf(state(run)).length).toBe(2);
-    expect(run.events.filter((event) => event.type === 'stage.stuck').length).toBe(1);
+    expect(stopsOf(state(run)).map((stop) => stop.kind)).toEqual(['declined', 'declined']);
     expect(decide(run, 'a-yuki', 'yuki', 'approved')).toBe('ok');
-    expect(run.events.filter((event) => event.type === 'stage.stuck').length).toBe(1);
+    expect(count(run, 'stage.stuck')).toBe(1);
+    expect(reassign(run, 'a-oskar', 'noor')).toBe('ok');
+    expect(stageOf(run, 'a').stuck).toBe(false);
+    expect(count(run, 'stage.healed')).toBe(1);
+    expect(stopsOf(state(run))).toEqual([]);
+  });
+
+  it('one by one waits for the answer to a stop, and goes on past a decline that counts', () => {
+    const turn = (onDecline: 'stop' | 'count') => {
+      const run = sentRun(
+        route(stage('a', 'review', ['petra', 'oskar'], { order: 'oneByOne', rule: { kind: 'any' }, onDecline })),
+      );
+      decide(run, 'a-petra', 'petra', 'declined');
+      return run;
+    };
+    expect(statuses(turn('count'))['a-oskar']).toBe('asked');
+    const run = turn('stop');
+    expect(statuses(run)['a-oskar']).toBe('idle');
+    put(run, { type: 'pass', seat: 'a-petra', note: null });
+    expect(statuses(run)['a-oskar']).toBe('asked');
   });
 });
 
@@ -250,133 +272,431 @@ describe('returning', () => {
     expect(state(run).phase).toBe('rework');
     expect(statuses(run)['a-yuki']).toBe('suspended');
     expect(decide(run, 'a-yuki', 'yuki', 'done')).toBe('phase-rework');
+    expect(put(run, { type: 'remind', seat: 'a-yuki' })).toBe('phase-rework');
     // A change and its undoing keeps the decision: version 3 has the content of version 1 again.
-    put(run, { type: 'attach', version: versionOf(2) }, author);
-    put(run, { type: 'attach', version: versionOf(3, 1) }, author);
+    attach(run, 2);
+    attach(run, 3, 1);
     expect(nextRound(run)).toBe('ok');
     expect(statuses(run)).toEqual({ 'a-petra': 'decided', 'a-oskar': 'asked', 'a-yuki': 'asked' });
     expect(state(run).round).toBe(2);
+    expect(seatOf(run, 'a-petra').kept).toBe(true);
   });
 
-  it('asks everybody again after a change, unless the controller keeps them', () => {
+  it('asks everybody again after a change, unless the controller keeps them, and remembers that in every later round', () => {
     const run = sentRun(route(stage('a', 'review', ['petra', 'oskar'])));
     decide(run, 'a-petra', 'petra', 'done');
     decide(run, 'a-oskar', 'oskar', 'returned');
-    put(run, { type: 'attach', version: versionOf(2) }, author);
-    expect(nextRound(run, ['a-petra'])).toBe('ok');
+    attach(run, 2);
+    expect(nextRound(run, { keep: ['a-petra'] })).toBe('ok');
     expect(statuses(run)).toEqual({ 'a-petra': 'decided', 'a-oskar': 'asked' });
-    expect(run.events.findLast((event) => event.type === 'round.begun')?.data).toMatchObject({
-      keep: [{ seat: 'a-petra', accepted: currentScope(state(run)) }],
+    expect(state(run).acceptances).toMatchObject([
+      { seat: 'a-petra', decision: 0, accepted: scopeOf(state(run), seatOf(run, 'a-petra')) },
+    ]);
+    decide(run, 'a-oskar', 'oskar', 'returned');
+    put(run, { type: 'proposeRound' });
+    expect(reasons(run)).toEqual({ 'a-petra': 'kept', 'a-oskar': 'returned' });
+    attach(run, 3);
+    put(run, { type: 'proposeRound' });
+    expect(reasons(run)['a-petra']).toBe('changed');
+  });
+
+  it('proposes any earlier decision of the present holder on the present content, also a superseded one', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar'])));
+    decide(run, 'a-petra', 'petra', 'done');
+    attach(run, 2);
+    nextRound(run);
+    decide(run, 'a-petra', 'petra', 'done');
+    attach(run, 3, 1);
+    put(run, { type: 'proposeRound' });
+    expect(reasons(run)).toEqual({ 'a-petra': 'kept', 'a-oskar': 'open' });
+    expect(state(run).proposed?.lines[0]?.decision).toBe(0);
+    expect(nextRound(run)).toBe('ok');
+    expect(seatOf(run, 'a-petra').decision).toBe(0);
+    // Given to another and back, it is the same person's decision again.
+    attach(run, 4, 1);
+    expect(reassign(run, 'a-petra', 'noor')).toBe('ok');
+    put(run, { type: 'proposeRound' });
+    expect(reasons(run)['a-petra']).toBe('given');
+    expect(reassign(run, 'a-petra', 'petra')).toBe('ok');
+    put(run, { type: 'proposeRound' });
+    expect(reasons(run)['a-petra']).toBe('kept');
+  });
+
+  it('never proposes a no as kept, nor a yes that a later no on the same content took back', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar'])));
+    decide(run, 'a-petra', 'petra', 'done');
+    attach(run, 2);
+    nextRound(run);
+    attach(run, 3, 1);
+    expect(nextRound(run, { ask: ['a-petra'] })).toBe('ok');
+    decide(run, 'a-petra', 'petra', 'returned');
+    put(run, { type: 'proposeRound' });
+    expect(reasons(run)['a-petra']).toBe('returned');
+    expect(nextRound(run, { keep: ['a-petra'] })).toBe('keep-impossible');
+  });
+
+  it('can be overruled without a new version: the decided stay, a decline is asked again or left as it is', () => {
+    const overruled = () => {
+      const run = sentRun(
+        route(stage('a', 'review', ['petra', 'oskar', 'yuki', 'noor'], { rule: { kind: 'atLeast', k: 2 } })),
+      );
+      decide(run, 'a-petra', 'petra', 'done');
+      decide(run, 'a-yuki', 'yuki', 'declined');
+      decide(run, 'a-oskar', 'oskar', 'returned');
+      return run;
+    };
+    const again = overruled();
+    expect(nextRound(again)).toBe('ok');
+    expect(statuses(again)).toEqual({ 'a-petra': 'decided', 'a-oskar': 'asked', 'a-yuki': 'asked', 'a-noor': 'asked' });
+    const left = overruled();
+    expect(nextRound(left, { leave: ['a-oskar'] })).toBe('leave-impossible');
+    expect(nextRound(left, { leave: ['a-yuki'] })).toBe('ok');
+    expect(statuses(left)['a-yuki']).toBe('declined');
+    expect(decide(left, 'a-oskar', 'oskar', 'done')).toBe('ok');
+    expect(stageOf(left, 'a').status).toBe('done');
+  });
+
+  it('leaves no decline that the rule needs, nor two where one is needed', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar', 'yuki'], { rule: { kind: 'atLeast', k: 2 } })));
+    decide(run, 'a-petra', 'petra', 'declined');
+    decide(run, 'a-oskar', 'oskar', 'declined');
+    decide(run, 'a-yuki', 'yuki', 'returned');
+    expect(nextRound(run, { leave: ['a-petra', 'a-oskar'] })).toBe('leave-impossible');
+    expect(nextRound(run, { leave: ['a-petra'] })).toBe('ok');
+    expect(statuses(run)).toEqual({ 'a-petra': 'declined', 'a-oskar': 'asked', 'a-yuki': 'asked' });
+  });
+
+  it('lists everybody a round could ask, released seats and those not yet asked too', () => {
+    const run = sentRun(
+      route(
+        stage('a', 'review', ['petra', 'oskar'], { rule: { kind: 'any' } }),
+        stage('b', 'approve', ['yuki'], { closes: start + 2 * hour }),
+        stage('c', 'approve', ['noor']),
+      ),
+    );
+    decide(run, 'a-petra', 'petra', 'done');
+    run.now = start + 3 * hour;
+    attach(run, 2);
+    put(run, { type: 'proposeRound' });
+    expect(reasons(run)).toEqual({
+      'a-petra': 'changed',
+      'a-oskar': 'released',
+      'b-yuki': 'missed',
+      'c-noor': 'notAskedBefore',
     });
   });
 
-  it('can be overruled by the next round without a new version', () => {
-    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar'])));
-    decide(run, 'a-petra', 'petra', 'done');
-    decide(run, 'a-oskar', 'oskar', 'returned');
-    expect(nextRound(run)).toBe('ok');
-    expect(statuses(run)).toEqual({ 'a-petra': 'decided', 'a-oskar': 'asked' });
-  });
-
-  it('confirms only the plan that was looked at', () => {
+  it('confirms only the proposal that was looked at', () => {
     const run = sentRun(route(stage('a', 'review', ['petra', 'oskar'])));
     decide(run, 'a-oskar', 'oskar', 'returned');
-    const confirm = (revision: number, version: number, decisions: number): Command => ({
+    const confirm = (proposal: number, version: number, decisions: number): CommandOf<'confirmRound'> => ({
       type: 'confirmRound',
-      revision,
+      proposal,
       version,
       decisions,
       keep: [],
+      leave: [],
       times: [],
     });
-    expect(put(run, confirm(1, 1, 1), controller)).toBe('stale-plan');
-    put(run, { type: 'proposeRound' }, controller);
-    put(run, { type: 'attach', version: versionOf(2) }, author);
-    expect(put(run, confirm(1, 1, 1), controller)).toBe('stale-plan');
-    put(run, { type: 'proposeRound' }, controller);
-    expect(put(run, confirm(state(run).plan?.revision ?? 0, 2, 1), 'petra')).toBe('not-controller');
-    expect(put(run, confirm(state(run).plan?.revision ?? 0, 2, 1), controller)).toBe('ok');
+    expect(put(run, confirm(1, 1, 1))).toBe('stale-plan');
+    put(run, { type: 'proposeRound' });
+    expect(put(run, { type: 'proposeRound' })).toBe('proposal-stands');
+    attach(run, 2);
+    expect(put(run, confirm(1, 1, 1))).toBe('stale-plan');
+    put(run, { type: 'proposeRound' });
+    expect(put(run, confirm(1, 2, 1))).toBe('stale-plan');
+    expect(put(run, confirm(2, 1, 1))).toBe('stale-plan');
+    expect(put(run, confirm(2, 2, 0))).toBe('stale-plan');
+    // A seat that changed hands since is another list.
+    reassign(run, 'a-oskar', 'noor');
+    expect(put(run, confirm(2, 2, 1))).toBe('stale-plan');
+    put(run, { type: 'proposeRound' });
+    expect(put(run, confirm(3, 2, 1), 'petra')).toBe('not-controller');
+    expect(put(run, confirm(3, 2, 1))).toBe('ok');
+    expect(put(run, confirm(3, 2, 1))).toBe('phase-not-rework');
+  });
+
+  it('demands new times for stages whose closing has passed', () => {
+    const run = sentRun(
+      route(stage('a', 'review', ['petra']), stage('b', 'review', ['oskar'], { closes: start + 2 * hour })),
+    );
+    attach(run, 2);
+    run.now = start + 3 * hour;
+    const times = (closes: number | null, due: number | null = null) =>
+      nextRound(run, { times: [{ stage: 'b', due: atInstant(due), closes: atInstant(closes) }] });
+    expect(nextRound(run)).toBe('times-needed');
+    expect(times(start)).toBe('time-past');
+    expect(times(null, start)).toBe('time-past');
+    expect(times(start + 50 * hour, start + 60 * hour)).toBe('closes-before-due');
+    expect(nextRound(run, { times: [{ stage: 'c', due: null, closes: null }] })).toBe('no-such-stage');
+    expect(times(start + 50 * hour)).toBe('ok');
+    expect(stageOf(run, 'b').closes).toEqual(atInstant(start + 50 * hour));
+  });
+
+  it('closes at once what kept decisions satisfy, and a join counts them before it asks anybody', () => {
+    const run = sentRun(
+      route(
+        fork({ kind: 'any' }, [stage('a', 'review', ['petra'])], [stage('b', 'review', ['oskar'])]),
+        stage('c', 'approve', ['noor']),
+      ),
+    );
+    decide(run, 'b-oskar', 'oskar', 'done');
+    decide(run, 'c-noor', 'noor', 'returned');
+    const asked = count(run, 'seat.asked');
+    expect(nextRound(run)).toBe('ok');
+    expect(statuses(run)).toEqual({ 'a-petra': 'idle', 'b-oskar': 'decided', 'c-noor': 'asked' });
+    expect(count(run, 'seat.asked')).toBe(asked + 1);
+    expect(stageOf(run, 'a').status).toBe('released');
   });
 });
 
 describe('signing', () => {
-  it('waits for the last field, freezes the pages with it, and outlives no change', () => {
-    const run = sentRun(route(stage('a', 'sign', ['benedikt', 'petra'])));
-    expect(stageNodes(state(run))[0]?.status).toBe('held');
+  const scopes = (run: Run) => [
+    scopeOf(state(run), seatOf(run, 'a-benedikt')),
+    scopeOf(state(run), seatOf(run, 'r-petra')),
+  ];
+
+  it('waits for the last field, then for the frozen file, and outlives no change', () => {
+    const run = sentRun(route(stage('a', 'sign', ['benedikt', 'oskar'])));
+    expect(stageOf(run, 'a')).toMatchObject({ status: 'idle', held: 'fields' });
     expect(tasksOf(state(run)).map((task) => task.doing)).toEqual(['putFields']);
-    put(run, fieldsFor('a-benedikt'), controller);
-    expect(stageNodes(state(run))[0]?.status).toBe('held');
-    expect(put(run, fieldsFor('a-benedikt', 'a-petra'), controller)).toBe('ok');
-    expect(state(run).frozen?.file).toBe(file(1));
-    expect(put(run, fieldsFor('a-benedikt', 'a-petra'), controller)).toBe('fields-frozen');
+    const fields = (seats: string[], content = hash(1)): Command => ({
+      type: 'putFields',
+      file: 'f1',
+      content,
+      fields: seats.map((seat, i) => ({
+        id: `p-${seat}`,
+        seat,
+        file: 'f1',
+        kind: 'signature',
+        page: 0,
+        x: i * 200,
+        y: 0,
+        width: 100,
+        height: 40,
+        needed: true,
+        label: '',
+      })),
+    });
+    expect(put(run, fields(['a-benedikt']), 'petra')).toBe('not-controller');
+    expect(put(run, fields(['a-nobody']))).toBe('fields-unfit');
+    expect(put(run, fields(['a-benedikt', 'a-benedikt']))).toBe('fields-unfit');
+    expect(put(run, fields(['a-benedikt'], hash(9)))).toBe('fields-elsewhere');
+    expect(put(run, { type: 'putFields', file: 'f9', content: hash(1), fields: [] })).toBe('no-such-file');
+    put(run, fields(['a-benedikt']));
+    expect(stageOf(run, 'a').held).toBe('fields');
+    expect(put(run, fields(['a-benedikt', 'a-oskar']))).toBe('ok');
+    expect(stageOf(run, 'a').held).toBe('freezing');
+    expect(tasksOf(state(run))).toEqual([]);
+    const kept = { file: 'f1', content: hash(1), frozen: hash(8), fields: hash(2) };
+    expect(put(run, { type: 'keepFrozen', ...kept }, 'system')).toBe('freeze-stale');
+    expect(put(run, { type: 'keepFrozen', ...kept })).toBe('not-system');
+    expect(keepFrozen(run)).toBe('ok');
+    expect(keepFrozen(run)).toBe('no-effect');
+    expect(state(run).frozen.get('f1')).toMatchObject({ content: hash(1), file: hash(90_001) });
+    expect(stageOf(run, 'a')).toMatchObject({ status: 'open', held: null });
+    expect(put(run, fields(['a-benedikt', 'a-oskar']))).toBe('fields-frozen');
+    expect(decide(run, 'a-oskar', 'oskar', 'signed', { filled: [] })).toBe('fields-missing');
     expect(
-      put(
-        run,
-        {
-          type: 'decide',
-          seat: 'a-petra',
-          epoch: 1,
-          scope: currentScope(state(run)) ?? '',
-          outcome: 'signed',
-          note: null,
-          filled: [],
-          evidence: null,
-        },
-        'petra',
-      ),
-    ).toBe('fields-missing');
+      decide(run, 'a-oskar', 'oskar', 'signed', {
+        filled: [
+          { field: 'p-a-benedikt', value: 'v' },
+          { field: 'p-a-oskar', value: 'v' },
+        ],
+      }),
+    ).toBe('fields-unfit');
     expect(decide(run, 'a-benedikt', 'benedikt', 'signed')).toBe('ok');
-    put(run, { type: 'attach', version: versionOf(2) }, author);
+    attach(run, 2);
     expect(state(run).phase).toBe('rework');
-    put(run, { type: 'proposeRound' }, controller);
-    expect(nextRound(run, ['a-benedikt'])).toBe('signature-changed');
+    expect(state(run).frozen.size).toBe(0);
+    expect(nextRound(run, { keep: ['a-benedikt'] })).toBe('signature-changed');
     expect(nextRound(run)).toBe('ok');
-    expect(stageNodes(state(run))[0]?.status).toBe('held');
-    expect(state(run).frozen).toBeNull();
+    expect(stageOf(run, 'a').held).toBe('fields');
   });
 
-  it('cannot be withdrawn once everybody has signed, and releases only with the final file', () => {
+  it('stands with the fields it was given on while the same file goes on, and they cannot be moved under it', () => {
+    const run = sentRun(route(stage('a', 'sign', ['benedikt']), stage('r', 'review', ['petra'])));
+    expect(freeze(run)).toEqual(['ok', 'ok']);
+    const before = scopes(run);
+    expect(decide(run, 'a-benedikt', 'benedikt', 'signed')).toBe('ok');
+    decide(run, 'r-petra', 'petra', 'returned');
+    expect(put(run, { type: 'putFields', file: 'f1', content: hash(1), fields: [] })).toBe('fields-frozen');
+    attach(run, 2, 1);
+    expect(scopes(run)).toEqual(before);
+    expect(put(run, { type: 'putFields', file: 'f1', content: hash(1), fields: [] })).toBe('fields-frozen');
+    expect(nextRound(run)).toBe('ok');
+    expect(statuses(run)).toEqual({ 'a-benedikt': 'decided', 'r-petra': 'asked' });
+    expect(stageOf(run, 'a').status).toBe('done');
+    // Other bytes end it, and then the fields are free again.
+    attach(run, 3);
+    expect(freeze(run)[0]).toBe('ok');
+  });
+
+  it('lets fields be put anew on a frozen file that nobody has signed', () => {
     const run = sentRun(route(stage('a', 'sign', ['benedikt'])));
-    put(run, fieldsFor('a-benedikt'), controller);
+    freeze(run);
+    attach(run, 2, 1);
+    expect(state(run).frozen.has('f1')).toBe(true);
+    expect(freeze(run)[0]).toBe('ok');
+    expect(state(run).frozen.has('f1')).toBe(false);
+    expect(nextRound(run)).toBe('ok');
+    expect(stageOf(run, 'a').held).toBe('freezing');
+  });
+
+  it('cannot be withdrawn once everybody has signed, and releases only with the final files', () => {
+    const run = sentRun(route(stage('a', 'sign', ['benedikt'])));
+    freeze(run);
+    expect(put(run, finals, 'system')).toBe('not-sealing');
+    expect(put(run, complete(run))).toBe('not-sealing');
     decide(run, 'a-benedikt', 'benedikt', 'signed');
-    expect(put(run, { type: 'withdraw', note: 'w' }, controller)).toBe('signed-already');
-    expect(put(run, { type: 'complete', revision: 'A', effective: run.now }, controller)).toBe('no-final');
-    expect(put(run, { type: 'keepFinal', file: file(5), identifier: 'x' }, controller)).toBe('not-controller');
-    expect(put(run, { type: 'keepFinal', file: file(5), identifier: 'x' }, 'system')).toBe('ok');
-    expect(put(run, { type: 'complete', revision: 'A', effective: run.now }, controller)).toBe('ok');
-    expect(put(run, { type: 'complete', revision: 'A', effective: run.now }, controller)).toBe('phase-ended');
+    expect(put(run, { type: 'withdraw', note: 'w' })).toBe('signed-already');
+    expect(put(run, complete(run))).toBe('no-final');
+    expect(put(run, finals)).toBe('not-system');
+    expect(put(run, finals, 'system')).toBe('ok');
+    expect(put(run, finals, 'system')).toBe('no-effect');
+    expect(put(run, complete(run), 'petra')).toBe('not-controller');
+    expect(put(run, { type: 'complete', revisions: [], effective: run.now })).toBe('revisions-unfit');
+    expect(put(run, complete(run))).toBe('ok');
+    expect(state(run).revisions).toEqual([{ record: 'rec', revision: 'A' }]);
+  });
+});
+
+describe('bundles', () => {
+  it('bind each decision to the files of its seat, and ask again only those whose files have changed', () => {
+    const some = stage('a', 'review', ['petra', 'oskar', 'yuki']);
+    const seats = some.seats.map((seat, i) => ({ ...seat, files: i === 0 ? ('all' as const) : [`f${i}`] }));
+    const run = sentRun(route({ ...some, seats }), 2);
+    for (const person of ['petra', 'oskar']) decide(run, `a-${person}`, person, 'done');
+    const next = versionOf(2, 1, 2);
+    const files = next.files.map((file) => (file.id === 'f2' ? { ...file, file: hash(555) } : file));
+    put(run, { type: 'attach', version: { ...next, files } }, author);
+    put(run, { type: 'proposeRound' });
+    expect(reasons(run)).toEqual({ 'a-petra': 'changed', 'a-oskar': 'kept', 'a-yuki': 'open' });
+    expect(new Set(['a-petra', 'a-oskar', 'a-yuki'].map((id) => scopeOf(state(run), seatOf(run, id)))).size).toBe(3);
+  });
+
+  it('count an attachment for everybody', () => {
+    const some = stage('a', 'review', ['petra']);
+    const run = sentRun(route({ ...some, seats: some.seats.map((seat) => ({ ...seat, files: ['f1'] })) }), 2);
+    const [one, two] = [versionOf(2, 1, 2), versionOf(2, 1, 2, 77)].map((version) =>
+      scopeIn(state(run), seatOf(run, 'a-petra'), version),
+    );
+    expect(one).not.toBe(two);
+  });
+
+  it('take no version without a document, with a file twice, or with a file of another record', () => {
+    const run = created(route(stage('a', 'review', ['petra'])));
+    const [file] = versionOf(1).files;
+    const give = (...files: unknown[]) =>
+      put(run, { type: 'attach', version: { number: 1, files: files as never } }, author);
+    expect(give()).toBe('no-document');
+    expect(give({ ...file, role: 'attachment' })).toBe('no-document');
+    expect(give(file, file)).toBe('version-unfit');
+    expect(give({ ...file, record: 'another' })).toBe('version-unfit');
+    expect(give(file)).toBe('ok');
+    expect(attach(run, 1)).toBe('version-order');
+  });
+
+  it('freeze every file to be signed before anybody is asked', () => {
+    const run = sentRun(route(stage('a', 'sign', ['benedikt'])), 2);
+    expect(freeze(run, 'f1')).toEqual(['ok', 'ok']);
+    expect(stageOf(run, 'a').held).toBe('freezing');
+    expect(freeze(run, 'f2', 90_002)).toEqual(['ok', 'ok']);
+    expect(statuses(run)).toEqual({ 'a-benedikt': 'asked' });
   });
 });
 
 describe('time', () => {
-  it('misses a seat at its closing, at once when the closing has passed, and reopens by extension', () => {
+  it('misses a seat at its closing, and reopens by extension', () => {
     const closes = start + 10 * hour;
-    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar'], { order: 'oneByOne', closes })));
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar'], { closes })));
     expect(decide(run, 'a-petra', 'petra', 'done', {})).toBe('ok');
-    run.now = closes;
+    run.now = closes - 1001;
+    expect(put(run, { type: 'wake' }, 'system')).toBe('ok');
+    expect(seatOf(run, 'a-oskar').status).toBe('asked');
     expect(decide(run, 'a-oskar', 'oskar', 'done')).toBe('seat-closed');
+    expect(put(run, { type: 'wake' }, 'petra')).toBe('not-system');
     expect(put(run, { type: 'wake' }, 'system')).toBe('ok');
     expect(run.events.findLast((event) => event.type === 'seat.missed')?.data).toMatchObject({ instant: closes });
     expect(stopsOf(state(run))).toMatchObject([{ kind: 'missed', seat: 'a-oskar' }]);
-    expect(put(run, { type: 'extend', seat: 'a-oskar', due: null, closes: closes - 1 }, controller)).toBe('time-past');
-    expect(put(run, { type: 'extend', seat: 'a-oskar', due: null, closes: closes + 5 * hour }, controller)).toBe('ok');
+    const extend = (due: number | null, to: number | null) =>
+      put(run, { type: 'extend', seat: 'a-oskar', due, closes: to });
+    expect(extend(null, closes - 1)).toBe('time-past');
+    expect(extend(closes - 1, null)).toBe('time-past');
+    expect(extend(closes + 9 * hour, closes + 5 * hour)).toBe('closes-before-due');
+    expect(extend(null, closes + 5 * hour)).toBe('ok');
+    expect(extend(null, closes + 5 * hour)).toBe('no-effect');
     expect(stopsOf(state(run))).toEqual([]);
     expect(decide(run, 'a-oskar', 'oskar', 'done')).toBe('ok');
-    expect(put(run, { type: 'extend', seat: 'a-oskar', due: null, closes: null }, controller)).toBe('phase-sealing');
+    expect(extend(null, null)).toBe('phase-sealing');
   });
 
-  it('refuses to extend a seat whose stage is over, and reminds once an hour at most', () => {
+  it('holds a stage whose closing has passed when it is reached, until the controller gives a time or none', () => {
+    const run = sentRun(
+      route(stage('a', 'review', ['petra']), stage('b', 'review', ['oskar'], { closes: start + 2 * hour })),
+    );
+    run.now = start + 3 * hour;
+    expect(decide(run, 'a-petra', 'petra', 'done')).toBe('ok');
+    expect(statuses(run)['b-oskar']).toBe('idle');
+    expect(stageOf(run, 'b')).toMatchObject({ status: 'idle', held: 'time' });
+    expect(stopsOf(state(run))).toMatchObject([{ kind: 'time', stage: 'b' }]);
+    expect(tasksOf(state(run))).toMatchObject([{ doing: 'resolveStop', stage: 'b', person: controller }]);
+    const give = (closes: number | null) =>
+      put(run, { type: 'setTimes', stage: 'b', due: null, closes: atInstant(closes) });
+    expect(put(run, { type: 'setTimes', stage: 'a', due: null, closes: null })).toBe('not-held');
+    expect(put(run, { type: 'setTimes', stage: 'x', due: null, closes: null })).toBe('no-such-stage');
+    expect(give(start)).toBe('time-past');
+    expect(give(start + 50 * hour)).toBe('ok');
+    expect(seatOf(run, 'b-oskar')).toMatchObject({ status: 'asked', closes: start + 50 * hour });
+  });
+
+  it('holds the next one by one in the same way, and asks nobody to be missed at once', () => {
+    const run = sentRun(
+      route(stage('a', 'review', ['petra', 'oskar'], { order: 'oneByOne', closes: start + 2 * hour })),
+    );
+    put(run, { type: 'extend', seat: 'a-petra', due: null, closes: null });
+    run.now = start + 3 * hour;
+    expect(decide(run, 'a-petra', 'petra', 'done')).toBe('ok');
+    expect(statuses(run)['a-oskar']).toBe('idle');
+    expect(stageOf(run, 'a')).toMatchObject({ status: 'open', held: 'time' });
+    expect(put(run, { type: 'setTimes', stage: 'a', due: null, closes: null })).toBe('ok');
+    expect(statuses(run)['a-oskar']).toBe('asked');
+  });
+
+  it('asks a reopened seat beside the one in turn', () => {
+    const run = sentRun(
+      route(
+        stage('a', 'review', ['petra', 'oskar', 'yuki'], {
+          order: 'oneByOne',
+          rule: { kind: 'atLeast', k: 2 },
+          closes: start + 9 * hour,
+        }),
+      ),
+    );
+    put(run, { type: 'extend', seat: 'a-petra', due: null, closes: start + hour });
+    run.now = start + 2 * hour;
+    put(run, { type: 'wake' }, 'system');
+    expect(statuses(run)).toMatchObject({ 'a-petra': 'missed', 'a-oskar': 'asked' });
+    put(run, { type: 'extend', seat: 'a-petra', due: null, closes: null });
+    expect(statuses(run)).toMatchObject({ 'a-petra': 'asked', 'a-oskar': 'asked', 'a-yuki': 'idle' });
+  });
+
+  it('refuses to extend in a stage that is over or not reached, and reminds once an hour at most', () => {
     const run = sentRun(
       route(
         stage('a', 'review', ['petra', 'oskar'], { rule: { kind: 'any' }, closes: start + hour }),
         stage('b', 'review', ['yuki']),
+        stage('c', 'review', ['noor']),
       ),
     );
     decide(run, 'a-petra', 'petra', 'done');
-    expect(put(run, { type: 'extend', seat: 'a-oskar', due: null, closes: null }, controller)).toBe('stage-over');
-    expect(put(run, { type: 'remind', seat: 'b-yuki' }, controller)).toBe('ok');
-    expect(put(run, { type: 'remind', seat: 'b-yuki' }, controller)).toBe('reminded-recently');
-    expect(put(run, { type: 'remind', seat: 'b-yuki' }, controller, hour)).toBe('ok');
+    expect(put(run, { type: 'extend', seat: 'a-oskar', due: null, closes: null })).toBe('stage-over');
+    expect(put(run, { type: 'extend', seat: 'c-noor', due: null, closes: null })).toBe('seat-not-asked');
+    expect(put(run, { type: 'remind', seat: 'c-noor' })).toBe('seat-not-asked');
+    expect(put(run, { type: 'remind', seat: 'b-yuki' })).toBe('ok');
+    expect(put(run, { type: 'remind', seat: 'b-yuki' }, controller, hour - 1)).toBe('reminded-recently');
+    expect(put(run, { type: 'remind', seat: 'b-yuki' }, controller, 1)).toBe('ok');
+    expect(seatOf(run, 'b-yuki').reminded.length).toBe(2);
   });
 
   it('never runs back', () => {
@@ -388,84 +708,197 @@ describe('time', () => {
 });
 
 describe('holders', () => {
-  it('hands over where allowed, bars who was replaced, and lets only the controller bring them back', () => {
+  it('delegate where allowed; the controller bars who was replaced, and only the controller brings them back', () => {
     const run = sentRun(
       route(stage('a', 'approve', ['petra', 'oskar']), stage('b', 'approve', ['yuki'], { delegate: false })),
     );
     const hand = (seat: string, from: string, to: string) =>
-      put(run, { type: 'delegate', seat, epoch: seatAt(state(run), seat)?.epoch ?? 0, to, note: null }, from);
+      put(run, { type: 'delegate', seat, epoch: seatOf(run, seat).epoch, to, note: null }, from);
+    put(run, { type: 'addSecondHolder', seat: 'a-petra', person: 'fenna' });
+    put(run, { type: 'remind', seat: 'a-petra' });
     expect(hand('a-petra', 'petra', author)).toBe('author-decides');
+    expect(hand('a-petra', 'petra', 'oskar')).toBe('in-stage-already');
+    expect(hand('a-petra', 'petra', 'lotte')).toBe('outside-not-here');
+    expect(hand('a-petra', 'petra', 'fenna')).toBe('same-person');
+    expect(hand('a-petra', 'fenna', 'noor')).toBe('delegate-not-allowed');
     expect(hand('a-petra', 'petra', 'noor')).toBe('ok');
-    expect(seatAt(state(run), 'a-petra')).toMatchObject({ holder: 'noor', epoch: 2, seen: null });
-    expect(
-      put(
-        run,
-        {
-          type: 'reassign',
-          seat: 'a-petra',
-          to: { kind: 'person', person: 'dalia' },
-          due: null,
-          closes: null,
-          note: null,
-        },
-        controller,
-      ),
-    ).toBe('ok');
+    expect(seatOf(run, 'a-petra')).toMatchObject({ epoch: 2, seen: null, reminded: [], barred: [] });
+    expect(seatOf(run, 'a-petra').holders.map((holder) => [holder.person, holder.via])).toEqual([
+      ['noor', 'delegated'],
+      ['fenna', 'second'],
+    ]);
+    expect(reassign(run, 'a-petra', 'dalia')).toBe('ok');
+    expect(secondHolders(seatOf(run, 'a-petra'))).toEqual(['fenna']);
     expect(hand('a-petra', 'dalia', 'noor')).toBe('barred');
-    expect(
-      put(
-        run,
-        {
-          type: 'reassign',
-          seat: 'a-petra',
-          to: { kind: 'person', person: 'noor' },
-          due: null,
-          closes: null,
-          note: null,
-        },
-        controller,
-      ),
-    ).toBe('ok');
+    expect(reassign(run, 'a-petra', 'noor')).toBe('ok');
+    expect(seatOf(run, 'a-petra').barred).toEqual(['dalia']);
+    expect(put(run, { type: 'addSecondHolder', seat: 'a-petra', person: 'dalia' })).toBe('ok');
+    expect(seatOf(run, 'a-petra').barred).toEqual([]);
     expect(decide(run, 'a-petra', 'noor', 'approved')).toBe('ok');
+    expect(reassign(run, 'a-petra', 'dalia')).toBe('already-decided');
     decide(run, 'a-oskar', 'oskar', 'approved');
+    expect(reassign(run, 'a-petra', 'dalia')).toBe('stage-over');
     expect(hand('b-yuki', 'yuki', 'noor')).toBe('delegate-not-allowed');
-    expect(put(run, { type: 'dropSecondHolder', seat: 'b-yuki', person: 'noor' }, controller)).toBe(
-      'not-second-holder',
-    );
+    expect(put(run, { type: 'dropSecondHolder', seat: 'b-yuki', person: 'noor' })).toBe('not-second-holder');
   });
 
-  it('is put right only by the controller', () => {
+  it('count once in a stage, whatever the way, whether they hold or have decided there', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar', 'yuki']), stage('b', 'review', ['petra'])));
+    put(run, { type: 'addSecondHolder', seat: 'a-oskar', person: 'noor' });
+    expect(put(run, { type: 'addSecondHolder', seat: 'a-petra', person: 'noor' })).toBe('in-stage-already');
+    expect(decide(run, 'a-oskar', 'noor', 'done')).toBe('ok');
+    expect(reassign(run, 'a-petra', 'noor')).toBe('in-stage-already');
+    // Whoever was passed over by their own second holder has not decided and may act elsewhere in the stage.
+    expect(reassign(run, 'a-petra', 'oskar')).toBe('ok');
+    expect(reassign(run, 'b-petra', 'oskar'), 'another stage').toBe('ok');
+  });
+
+  it('who were added in rework or before their turn are asked with the rest, and stay over rounds until dropped', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra']), stage('b', 'approve', ['oskar'])));
+    put(run, { type: 'addSecondHolder', seat: 'b-oskar', person: 'caspian' });
+    expect(reassign(run, 'b-oskar', 'noor', { due: start + 99 * hour })).toBe('ok');
+    attach(run, 2);
+    put(run, { type: 'addSecondHolder', seat: 'a-petra', person: 'fenna' });
+    expect(nextRound(run)).toBe('ok');
+    expect(decide(run, 'a-petra', 'fenna', 'done')).toBe('ok');
+    expect(seatOf(run, 'b-oskar')).toMatchObject({ status: 'asked', due: start + 99 * hour, given: null });
+    expect(run.events.findLast((event) => event.type === 'seat.asked')?.data).toMatchObject({
+      holders: [
+        { person: 'noor', via: 'reassigned' },
+        { person: 'caspian', via: 'second' },
+      ],
+    });
+    expect(put(run, { type: 'dropSecondHolder', seat: 'b-oskar', person: 'noor' })).toBe('not-second-holder');
+    expect(put(run, { type: 'dropSecondHolder', seat: 'b-oskar', person: 'caspian' })).toBe('ok');
+    expect(decide(run, 'b-oskar', 'caspian', 'approved')).toBe('not-holder');
+  });
+
+  it('of a seat that decided or missed may change in rework without a time, and are asked with the next round', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar', 'yuki'], { closes: start + 2 * hour })));
+    decide(run, 'a-petra', 'petra', 'done');
+    run.now = start + 3 * hour;
+    expect(reassign(run, 'a-oskar', 'noor')).toBe('time-needed');
+    attach(run, 2, 1);
+    expect(reassign(run, 'a-petra', 'noor')).toBe('ok');
+    expect(reassign(run, 'a-oskar', 'dalia')).toBe('ok');
+    expect(statuses(run)).toEqual({ 'a-petra': 'idle', 'a-oskar': 'idle', 'a-yuki': 'missed' });
+    expect(nextRound(run, { times: [{ stage: 'a', due: null, closes: null }] })).toBe('ok');
+    expect(statuses(run)).toEqual({ 'a-petra': 'asked', 'a-oskar': 'asked', 'a-yuki': 'asked' });
+    expect(decide(run, 'a-petra', 'noor', 'done')).toBe('ok');
+  });
+
+  it('are left alone by everybody but the controller', () => {
     const run = sentRun(route(stage('a', 'approve', ['petra'])));
     for (const command of [
       { type: 'remind', seat: 'a-petra' },
       { type: 'extend', seat: 'a-petra', due: null, closes: null },
       { type: 'addSecondHolder', seat: 'a-petra', person: 'yuki' },
+      { type: 'dropSecondHolder', seat: 'a-petra', person: 'yuki' },
+      { type: 'askAgain', seat: 'a-petra', due: null, closes: null },
+      { type: 'pass', seat: 'a-petra', note: null },
+      { type: 'copyLink', seat: 'a-petra' },
+      { type: 'setTimes', stage: 'a', due: null, closes: null },
       { type: 'withdraw', note: 'w' },
       { type: 'send' },
       { type: 'proposeRound' },
     ] satisfies Command[])
       expect(put(run, command, 'petra'), command.type).toBe('not-controller');
     expect(put(run, { type: 'attach', version: versionOf(2) }, 'petra')).toBe('not-author');
-    expect(put(run, { type: 'plan', route: route(), note: null }, controller)).toBe('phase-sent');
+    expect(put(run, { type: 'plan', plan: route(), note: null })).toBe('phase-sent');
   });
 
-  it('sees once an epoch and content, and marks nothing for others', () => {
+  it('of whom none may act any more leave the seat to the controller', () => {
+    const run = sentRun(route(stage('a', 'approve', ['petra'])));
+    const people = new Map([['petra', { outside: false, active: false }]]);
+    const tasks = tasksOf(state(run), { people, rules: { authorApproves: false } });
+    expect(tasks).toMatchObject([{ person: controller, doing: 'resolveStop', seat: 'a-petra', about: 'petra' }]);
+  });
+
+  it('look once at a content, and mark nothing for others', () => {
     const run = sentRun(route(stage('a', 'review', ['petra'])));
     const see = (actor: string, epoch = 1) =>
-      put(run, { type: 'see', seat: 'a-petra', epoch, scope: currentScope(state(run)) ?? '' }, actor);
+      put(
+        run,
+        { type: 'see', seat: 'a-petra', epoch, scope: scopeOf(state(run), seatOf(run, 'a-petra')) ?? '' },
+        actor,
+      );
     expect(see('yuki')).toBe('not-holder');
     expect(see('petra', 0)).toBe('stale-seat');
+    expect(put(run, { type: 'see', seat: 'a-petra', epoch: 1, scope: hash(4) }, 'petra')).toBe('stale-version');
     expect(see('petra')).toBe('ok');
-    const count = run.events.length;
-    expect(see('petra')).toBe('ok');
-    expect(run.events.length).toBe(count);
+    expect(see('petra')).toBe('no-effect');
+    decide(run, 'a-petra', 'petra', 'done');
+    expect(see('petra')).toBe('seat-not-asked');
+  });
+
+  it('outside have links, and a copied one stands in the trail', () => {
+    const run = sentRun(route(stage('a', 'review', ['lotte', 'petra']), stage('b', 'review', ['jarek'])));
+    expect(put(run, { type: 'copyLink', seat: 'a-petra' })).toBe('not-outside');
+    expect(put(run, { type: 'copyLink', seat: 'b-jarek' })).toBe('seat-not-asked');
+    expect(put(run, { type: 'copyLink', seat: 'a-lotte' })).toBe('ok');
+    expect(run.events.at(-1)).toMatchObject({
+      type: 'link.copied',
+      actor: controller,
+      data: { seat: 'a-lotte', epoch: 1 },
+    });
+    expect(reassign(run, 'a-lotte', 'noor')).toBe('ok');
+    expect(put(run, { type: 'copyLink', seat: 'a-lotte' })).toBe('not-outside');
+  });
+});
+
+describe('planning', () => {
+  it('is the controller’s until it is sent, and the same again changes nothing', () => {
+    const run = created(route());
+    const plan = route(stage('a', 'review', ['petra']));
+    const give = (actor = controller) => put(run, { type: 'plan', plan, note: null }, actor);
+    expect(give('petra')).toBe('not-controller');
+    expect(give()).toBe('ok');
+    expect(give()).toBe('no-effect');
+    expect(put(run, { type: 'plan', plan, note: 'n' })).toBe('ok');
+    expect(
+      put(run, { type: 'plan', plan: route(stage('a', 'review', ['petra']), stage('a', 'read', [])), note: null }),
+    ).toBe('route-unfit');
+    expect(put(run, { type: 'send' })).toBe('no-version');
+    expect(put(run, { type: 'comment', comment: 'r', thread: null, file: hash(1), spot: null, note: 'w' })).toBe(
+      'no-version',
+    );
+    attach(run, 1);
+    expect(put(run, { type: 'send' })).toBe('ok');
+  });
+
+  it('refuses to send what cannot be walked: an empty branch, nobody in a stage, a time that has passed', () => {
+    const sent = (...parts: Parameters<typeof route>) => {
+      const run = created(route(...parts));
+      attach(run, 1);
+      const result = step(run, { type: 'send' }, controller, 1000);
+      return result.ok ? 'ok' : result.refusal.facts.finding;
+    };
+    expect(sent()).toBe('no-stage');
+    expect(sent(fork({ kind: 'all' }, [stage('a', 'review', ['petra'])], []))).toBe('empty-branch');
+    expect(sent({ kind: 'series', id: 'inner', parts: [] }, stage('a', 'review', ['petra']))).toBe('empty-branch');
+    expect(sent(stage('a', 'review', []))).toBe('nobody');
+    expect(sent(stage('a', 'review', ['petra'], { due: start }))).toBe('due-past');
+    expect(sent(stage('a', 'review', ['petra'], { closes: start }))).toBe('closes-past');
+    expect(sent(stage('a', 'approve', [author]))).toBe('author-decides');
+    expect(sent(stage('a', 'review', [author]))).toBe('ok');
+  });
+
+  it('begins once, with at least one record', () => {
+    const run = created(route());
+    const create = { ...run.events[0]?.data, type: 'create' } as never;
+    expect(step(run, create, controller)).toMatchObject({ refusal: { code: 'exists-already' } });
+    const nothing: Run = { ...run, state: null, events: [] };
+    expect(step(nothing, { ...(create as object), records: [] } as never, controller)).toMatchObject({
+      refusal: { code: 'no-document' },
+    });
+    expect(step(nothing, { type: 'send' }, controller)).toMatchObject({ refusal: { code: 'not-found' } });
   });
 });
 
 describe('comments', () => {
-  it('stand in threads, and are settled by whoever made them, the author or the controller', () => {
+  it('stand in threads, and are resolved by whoever made them, the author or the controller', () => {
     const run = sentRun(route(stage('a', 'review', ['petra'])));
-    const comment = (id: string, thread: string | null, on = file(1)): Command => ({
+    const comment = (id: string, thread: string | null, on = hash(1)): Command => ({
       type: 'comment',
       comment: id,
       thread,
@@ -474,11 +907,16 @@ describe('comments', () => {
       note: 'w',
     });
     expect(put(run, comment('r1', null), 'petra')).toBe('ok');
+    expect(put(run, comment('r1', null), 'petra')).toBe('no-effect');
     expect(put(run, comment('r2', 'r1'), author)).toBe('ok');
     expect(put(run, comment('r3', 'r2'), author)).toBe('no-such-comment');
-    expect(put(run, comment('r3', null, file(9)), author)).toBe('no-such-file');
-    expect(put(run, { type: 'resolveComment', comment: 'r1' }, 'yuki')).toBe('not-author');
-    expect(put(run, { type: 'resolveComment', comment: 'r1' }, author)).toBe('ok');
+    expect(put(run, comment('r3', null, hash(9)), author)).toBe('no-such-file');
+    expect(put(run, { type: 'resolveComment', comment: 'r1' }, 'yuki')).toBe('not-yours');
+    expect(put(run, { type: 'resolveComment', comment: 'r2' }, author)).toBe('no-such-comment');
+    expect(put(run, { type: 'resolveComment', comment: 'r1' }, 'petra')).toBe('ok');
+    expect(put(run, { type: 'resolveComment', comment: 'r1' }, 'petra')).toBe('no-effect');
     expect(state(run).comments.map((entry) => entry.resolved)).toEqual([true, false]);
+    finish(run);
+    expect(put(run, comment('r4', null), 'petra')).toBe('phase-ended');
   });
 });

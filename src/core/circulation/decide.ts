@@ -1,29 +1,40 @@
-import { preflight } from '../route/preflight';
 import { routeFaults } from '../route/route';
-import type { Command, Context } from './commands';
+import type { Command, Context, Create } from './commands';
+import {
+  addSecondHolder,
+  askAgain,
+  attach,
+  confirmRound,
+  dropSecondHolder,
+  extend,
+  keepFrozen,
+  pass,
+  plan,
+  putFields,
+  reassign,
+  setTimes,
+} from './controllerCommands';
 import { type CirculationBody, type CirculationEvent, system } from './events';
 import { apply, begin, type Draft, draftOf } from './evolve';
-import { isAuthorApproving, open, steering, undecided } from './guards';
+import { commentGuards, fileGuards, seatGuards, stageGuards, wholeGuards } from './guards';
 import { decideSeat, delegate, see } from './holderCommands';
 import { type Refusal, refusal } from './refusal';
-import { proposedLines, samePlan } from './round';
+import { presentProposal } from './round';
 import { catchUp, type Emit, type EmitAs, settle } from './settle';
-import { type Circulation, holdersOf, mainFile, newest, seatAt, standing } from './state';
-import { attach, confirmRound, extend, putFields, reassign } from './steeringCommands';
+import { type Circulation, newest, type SeatRun } from './state';
 
 export type Decided =
   | { readonly ok: true; readonly events: readonly CirculationEvent[]; readonly state: Circulation }
   | { readonly ok: false; readonly refusal: Refusal };
 
-const hour = 3_600_000;
-
 /**
  * What happens when a command meets a state: events in order and the state after them, or a refusal. Pure and
  * total. Every command first applies what is due, so late, double or missing timers change nothing.
  */
-export function decide(state: Circulation | null, command: Command, context: Context): Decided {
+export function decide(state: Circulation | null, command: Command | Create, context: Context): Decided {
   if (command.type === 'create') return create(state, command, context);
   if (!state) return { ok: false, refusal: refusal('not-found') };
+  if (state.ended !== null) return { ok: false, refusal: refusal('phase-ended') };
   const now = Math.max(context.now, state.last);
   const draft = draftOf(state);
   const events: CirculationEvent[] = [];
@@ -38,15 +49,26 @@ export function decide(state: Circulation | null, command: Command, context: Con
   catchUp(draft, now, own);
   const refused = handle(draft, command, { ...context, now }, emitAs);
   if (refused) return { ok: false, refusal: refused };
-  settle(draft, own);
-  // A seat may have been asked after its closing time; then it is missed at once, not at the next command.
-  catchUp(draft, now, own);
+  settle(draft, now, own);
   return { ok: true, events, state: draft };
 }
 
-function create(state: Circulation | null, command: Extract<Command, { type: 'create' }>, context: Context): Decided {
+/** The state at an instant: after what is due until then has been applied. */
+export function caughtUp(state: Circulation, at: number): Circulation {
+  if (state.ended !== null) return state;
+  const draft = draftOf(state);
+  const now = Math.max(at, state.last);
+  catchUp(draft, now, (body) =>
+    apply(draft, { ...body, at: now, actor: system, onBehalfOf: null } as CirculationEvent),
+  );
+  return draft;
+}
+
+function create(state: Circulation | null, command: Create, context: Context): Decided {
   if (state) return { ok: false, refusal: refusal('exists-already') };
-  if (routeFaults(command.route).length > 0) return { ok: false, refusal: refusal('route-unfit') };
+  if (routeFaults(command.plan).length > 0) return { ok: false, refusal: refusal('route-unfit') };
+  if (command.records.length === 0 || new Set(command.records).size < command.records.length)
+    return { ok: false, refusal: refusal('no-document') };
   const { type: _, ...data } = command;
   const event: CirculationEvent = {
     type: 'circulation.created',
@@ -58,10 +80,76 @@ function create(state: Circulation | null, command: Extract<Command, { type: 'cr
   return { ok: true, events: [event], state: begin(event) };
 }
 
-/** Checks one command against the draft and emits its events; gives the refusal, or null when it went through. */
-function handle(
+/** A command on a seat with what its guard says, once the seat is found and the page it comes from is not an old one. */
+function onSeat(
   draft: Draft,
-  command: Exclude<Command, { type: 'create' }>,
+  command: Extract<Command, { type: keyof typeof seatGuards }>,
+  context: Context,
+  then: (seat: SeatRun) => Refusal | null,
+): Refusal | null {
+  const seat = draft.seats.get(command.seat);
+  if (!seat || seat.gone) return refusal('no-such-seat');
+  if ('epoch' in command && command.epoch !== seat.epoch) return refusal('stale-seat');
+  return seatGuards[command.type](draft, seat, context) ?? then(seat);
+}
+
+/** Checks one command against the draft and emits its events; gives the refusal, or null when it went through. */
+function handle(draft: Draft, command: Command, context: Context, emitAs: EmitAs): Refusal | null {
+  const emit = emitAs(context.actor, null);
+  switch (command.type) {
+    case 'see':
+      return onSeat(draft, command, context, (seat) => see(draft, seat, command, emit));
+    case 'decide':
+      return onSeat(draft, command, context, (seat) => decideSeat(draft, seat, command, context, emitAs));
+    case 'delegate':
+      return onSeat(draft, command, context, (seat) => delegate(draft, seat, command, context, emit));
+    case 'extend':
+      return onSeat(draft, command, context, (seat) => extend(draft, seat, command, context, emit));
+    case 'askAgain':
+      return onSeat(draft, command, context, (seat) => askAgain(seat, command, context, emit));
+    case 'pass':
+      return onSeat(draft, command, context, (seat) => pass(draft, seat, command, emit));
+    case 'remind':
+      return onSeat(draft, command, context, (seat) => {
+        emit({ type: 'seat.reminded', data: { seat: seat.id } });
+        return null;
+      });
+    case 'reassign':
+      return onSeat(draft, command, context, (seat) => reassign(draft, seat, command, context, emit));
+    case 'addSecondHolder':
+      return onSeat(draft, command, context, (seat) => addSecondHolder(draft, seat, command, context, emit));
+    case 'dropSecondHolder':
+      return onSeat(draft, command, context, (seat) => dropSecondHolder(seat, command, emit));
+    case 'copyLink':
+      return onSeat(draft, command, context, (seat) => {
+        emit({ type: 'link.copied', data: { seat: seat.id, epoch: seat.epoch } });
+        return null;
+      });
+    case 'setTimes': {
+      const stage = draft.stages.get(command.stage);
+      if (!stage || stage.gone) return refusal('no-such-stage');
+      return stageGuards.setTimes(draft, stage, context) ?? setTimes(stage, command, context, emit);
+    }
+    case 'resolveComment': {
+      const comment = draft.comments.find((candidate) => candidate.id === command.comment);
+      if (!comment) return refusal('no-such-comment');
+      const bad = commentGuards.resolveComment(draft, comment, context);
+      if (bad) return bad;
+      emit({ type: 'comment.resolved', data: { comment: comment.id } });
+      return null;
+    }
+    case 'putFields':
+      return fileGuards.putFields(draft, command.file, context) ?? putFields(draft, command, emit);
+    case 'keepFrozen':
+      return fileGuards.keepFrozen(draft, command.file, context) ?? keepFrozen(draft, command, emit);
+    default:
+      return wholeGuards[command.type](draft, context) ?? onWhole(draft, command, context, emitAs);
+  }
+}
+
+function onWhole(
+  draft: Draft,
+  command: Extract<Command, { type: keyof typeof wholeGuards }>,
   context: Context,
   emitAs: EmitAs,
 ): Refusal | null {
@@ -69,133 +157,46 @@ function handle(
   switch (command.type) {
     case 'wake':
       return null;
-    case 'plan': {
-      const bad = steering(draft, context, 'new');
-      if (bad) return bad;
-      if (routeFaults(command.route).length > 0) return refusal('route-unfit');
-      emit({ type: 'route.planned', data: { route: command.route, note: command.note } });
-      return null;
-    }
-    case 'putFields':
-      return putFields(draft, command, context, emit);
+    case 'plan':
+      return plan(draft, command, emit);
     case 'attach':
-      return attach(draft, command, context, emit);
-    case 'send': {
-      const bad = steering(draft, context, 'new');
-      if (bad) return bad;
-      const version = newest(draft);
-      if (!version) return refusal('no-version');
-      const findings = preflight({
-        route: draft.route,
-        author: draft.author,
-        hasVersion: true,
-        fields: draft.fieldsOn === mainFile(version) ? draft.fields : [],
-        now: context.now,
-      });
-      const stop = findings.find((finding) => finding.severity === 'stops');
-      if (stop) return refusal('preflight', { finding: stop.code, stage: stop.stage, seat: stop.seat });
-      emit({ type: 'circulation.sent', data: { version: version.number } });
+      return attach(draft, command, emit, emitAs);
+    case 'send':
+      emit({ type: 'circulation.sent', data: { version: newest(draft)?.number ?? 0 } });
       return null;
-    }
-    case 'see':
-      return see(draft, command, context, emit);
-    case 'decide':
-      return decideSeat(draft, command, context, emitAs);
     case 'comment': {
-      if (draft.phase === 'completed' || draft.phase === 'withdrawn') return refusal('phase-ended');
-      if (
-        command.thread !== null &&
-        !draft.comments.some((comment) => comment.id === command.thread && !comment.thread)
-      )
+      if (command.thread !== null && !draft.comments.some(({ id, thread }) => id === command.thread && !thread))
         return refusal('no-such-comment');
       if (!draft.versions.some((version) => version.files.some((file) => file.file === command.file)))
         return refusal('no-such-file');
-      if (draft.comments.some((comment) => comment.id === command.comment)) return null;
+      if (draft.comments.some((comment) => comment.id === command.comment)) return refusal('no-effect');
       const { type: _, ...data } = command;
       emit({ type: 'comment.made', data });
       return null;
     }
-    case 'resolveComment': {
-      if (draft.phase === 'completed' || draft.phase === 'withdrawn') return refusal('phase-ended');
-      const comment = draft.comments.find((candidate) => candidate.id === command.comment && !candidate.thread);
-      if (!comment) return refusal('no-such-comment');
-      if (context.actor !== draft.author && context.actor !== draft.controller && context.actor !== comment.by)
-        return refusal('not-author');
-      if (!comment.resolved) emit({ type: 'comment.resolved', data: { comment: command.comment } });
+    case 'proposeRound':
+      emit({ type: 'round.proposed', data: { proposal: draft.proposals + 1, ...presentProposal(draft) } });
       return null;
-    }
-    case 'proposeRound': {
-      const bad = steering(draft, context, 'rework');
-      if (bad) return bad;
-      const proposal = {
-        version: newest(draft)?.number ?? 0,
-        decisions: draft.decisions.length,
-        lines: proposedLines(draft),
-      };
-      if (!draft.plan || !samePlan(draft.plan, proposal))
-        emit({ type: 'round.proposed', data: { revision: draft.planRevision + 1, ...proposal } });
-      return null;
-    }
     case 'confirmRound':
       return confirmRound(draft, command, context, emit);
-    case 'extend':
-      return extend(draft, command, context, emit);
-    case 'remind': {
-      const bad = steering(draft, context, 'running');
-      if (bad) return bad;
-      const seat = seatAt(draft, command.seat);
-      if (!seat) return refusal('no-such-seat');
-      if (seat.status !== 'asked') return refusal('seat-not-asked');
-      const lately = seat.reminded[seat.reminded.length - 1];
-      if (lately !== undefined && context.now - lately < hour) return refusal('reminded-recently');
-      emit({ type: 'seat.reminded', data: { seat: seat.id } });
-      return null;
-    }
-    case 'delegate':
-      return delegate(draft, command, context, emit);
-    case 'reassign':
-      return reassign(draft, command, context, emit);
-    case 'addSecondHolder': {
-      const bad = open(draft, context);
-      if (bad) return bad;
-      const seat = seatAt(draft, command.seat);
-      if (!seat) return refusal('no-such-seat');
-      if (!undecided(seat)) return refusal('seat-not-asked');
-      if (holdersOf(seat).includes(command.person)) return refusal('same-person');
-      if (isAuthorApproving(draft, seat, command.person)) return refusal('author-decides');
-      emit({ type: 'secondHolder.added', data: { seat: seat.id, person: command.person } });
-      return null;
-    }
-    case 'dropSecondHolder': {
-      const bad = open(draft, context);
-      if (bad) return bad;
-      const seat = seatAt(draft, command.seat);
-      if (!seat) return refusal('no-such-seat');
-      if (!seat.secondHolders.includes(command.person)) return refusal('not-second-holder');
-      emit({ type: 'secondHolder.dropped', data: { seat: seat.id, person: command.person } });
-      return null;
-    }
-    case 'withdraw': {
-      if (context.actor !== draft.controller) return refusal('not-controller');
-      if (draft.phase === 'completed' || draft.phase === 'withdrawn') return refusal('phase-ended');
-      // A signature that counts, in a circulation where nothing else is waited for, is as good as released.
-      if (draft.phase === 'sealing' && standing(draft).some((decision) => decision.outcome === 'signed'))
-        return refusal('signed-already');
+    case 'withdraw':
       if (!command.note) return refusal('reason-missing');
       emit({ type: 'circulation.withdrawn', data: { note: command.note } });
       return null;
+    case 'keepFinals': {
+      const { type: _, ...data } = command;
+      emit({ type: 'finals.kept', data });
+      return null;
     }
-    case 'keepFinal':
-      if (context.actor !== system) return refusal('not-controller');
-      if (draft.phase !== 'sealing') return refusal('not-sealing');
-      if (!draft.final) emit({ type: 'final.kept', data: { file: command.file, identifier: command.identifier } });
+    case 'complete': {
+      const records = command.revisions.map((entry) => entry.record);
+      if (records.length !== draft.records.length || draft.records.some((record) => !records.includes(record)))
+        return refusal('revisions-unfit');
+      emit({
+        type: 'circulation.completed',
+        data: { revisions: command.revisions, effective: command.effective },
+      });
       return null;
-    case 'complete':
-      if (context.actor !== draft.controller) return refusal('not-controller');
-      if (draft.phase === 'completed' || draft.phase === 'withdrawn') return refusal('phase-ended');
-      if (draft.phase !== 'sealing') return refusal('not-sealing');
-      if (!draft.final) return refusal('no-final');
-      emit({ type: 'circulation.completed', data: { revision: command.revision, effective: command.effective } });
-      return null;
+    }
   }
 }

@@ -1,19 +1,24 @@
 import type { Field } from '../page/fields';
-import type { Instant, Series, Verb, Who } from '../route/route';
+import type { Assignment, Instant, Series, Time, Verb } from '../route/route';
 
-/** What a person wrote, an address or a device: kept aside under this salted hash, so that it can be erased. */
+/** What a person wrote, an address or a device: kept beside the events under this salted hash, so that it can be erased. */
 export type PayloadHash = string;
 
+/** A file of a version. Its id stays over versions, its content does not: seats and fields name files by id. */
 export interface VersionFile {
+  readonly id: string;
   /** SHA-256 of the bytes. */
   readonly file: string;
   readonly name: string;
-  readonly role: 'main' | 'attachment';
+  /** A document is read, decided on, signed and released; an attachment travels with it. */
+  readonly role: 'document' | 'attachment';
+  /** The record whose revision it becomes part of. */
+  readonly record: string;
   readonly mediaType: string;
   readonly bytes: number;
 }
 
-/** One saved state of a draft as it was handed in: whole and immutable. */
+/** One saved state of a draft as it was submitted: whole and immutable. */
 export interface Version {
   readonly number: number;
   readonly files: readonly VersionFile[];
@@ -21,7 +26,7 @@ export interface Version {
 
 export type Outcome = 'done' | 'approved' | 'approvedWithComments' | 'returned' | 'declined' | 'signed' | 'confirmed';
 
-/** A place filled by a signer; the value itself stands aside. */
+/** A field filled by a signer; the value itself is a payload. */
 export interface Filled {
   readonly field: string;
   readonly value: PayloadHash;
@@ -34,43 +39,86 @@ export interface Spot {
   readonly y: number;
 }
 
-export interface Times {
+export interface StageTimes {
   readonly stage: string;
-  readonly due: Instant | null;
-  readonly closes: Instant | null;
+  readonly due: Time | null;
+  readonly closes: Time | null;
 }
 
-export type RoundReason = 'unchanged' | 'changed' | 'returned' | 'declined' | 'open' | 'missed';
+/** How somebody came to hold a seat. */
+export type Via = 'planned' | 'reassigned' | 'delegated' | 'second';
 
-/** One line of a proposed round: whether what the seat decided still stands. */
+export interface Holder {
+  readonly person: string;
+  readonly via: Via;
+  readonly outside: boolean;
+}
+
+export type SeatStatus = 'idle' | 'asked' | 'suspended' | 'decided' | 'declined' | 'returned' | 'missed' | 'released';
+
+/** Why a stage that has been reached asks nobody: fields are missing, pages are being frozen, its time has passed. */
+export type HeldFor = 'fields' | 'freezing' | 'time';
+
+export type RoundReason =
+  | 'unchanged'
+  | 'changed'
+  | 'returned'
+  | 'declined'
+  | 'open'
+  | 'missed'
+  | 'released'
+  | 'given'
+  | 'notAskedBefore';
+
+/** One line of a proposed round: whether a decision of the seat still stands, and which. */
 export interface RoundLine {
   readonly seat: string;
+  /** The decision that would be kept; an index into the decisions. */
   readonly decision: number | null;
   readonly keep: boolean;
-  readonly why: RoundReason;
+  readonly reason: RoundReason;
+}
+
+export interface Kept {
+  readonly seat: string;
+  readonly decision: number;
+  /** The content that was accepted as what the seat decided on. */
+  readonly accepted: string;
 }
 
 interface Bodies {
   'circulation.created': {
     number: string;
-    record: string;
+    records: readonly string[];
     change: string;
     controller: string;
     author: string;
-    route: Series;
+    plan: Series;
+    /** The batch of circulations it belongs to. */
+    batch: string | null;
+    /** The rule that began it, where no person did. */
+    begunBy: string | null;
   };
-  'route.planned': { route: Series; note: PayloadHash | null };
-  'fields.put': { file: string; fields: readonly Field[] };
-  'version.attached': { version: Version };
+  'route.planned': { plan: Series; note: PayloadHash | null };
+  'fields.put': { file: string; content: string; fields: readonly Field[] };
+  'version.attached': { version: Version; ends: readonly string[] };
   'circulation.sent': { version: number };
   'stage.opened': { stage: string };
-  'stage.held': { stage: string };
-  'pages.frozen': { file: string; fields: string };
-  'seat.asked': { seat: string; holder: string; due: Instant | null; closes: Instant | null; epoch: number };
+  'stage.held': { stage: string; for: HeldFor };
+  'stage.timed': { stage: string; due: Time | null; closes: Time | null };
+  'file.frozen': { file: string; content: string; frozen: string; fields: string };
+  'seat.asked': {
+    seat: string;
+    holders: readonly Holder[];
+    due: Instant | null;
+    closes: Instant | null;
+    epoch: number;
+  };
   'seat.seen': { seat: string; epoch: number; scope: string };
   'seat.decided': {
     seat: string;
     epoch: number;
+    holder: string;
     outcome: Outcome;
     scope: string;
     note: PayloadHash | null;
@@ -79,36 +127,50 @@ interface Bodies {
   };
   'seat.missed': { seat: string; instant: Instant };
   'seat.released': { seat: string };
+  'seat.passed': { seat: string; note: PayloadHash | null };
   'stage.stuck': { stage: string };
+  'stage.healed': { stage: string };
   'stage.closed': { stage: string };
   'stage.released': { stage: string };
-  'rework.began': { cause: 'returned' | 'version'; seat: string | null };
-  'round.proposed': { revision: number; version: number; decisions: number; lines: readonly RoundLine[] };
+  'rework.began': { cause: 'returned' | 'version'; seat: string | null; suspends: readonly string[] };
+  'round.proposed': { proposal: number; version: number; decisions: number; lines: readonly RoundLine[] };
   'round.begun': {
     round: number;
-    keep: readonly { readonly seat: string; readonly decision: number; readonly accepted: string }[];
-    times: readonly Times[];
+    keep: readonly Kept[];
+    leave: readonly string[];
+    times: readonly StageTimes[];
   };
-  'seat.extended': { seat: string; due: Instant | null; closes: Instant | null };
+  'seat.extended': { seat: string; due: Instant | null; closes: Instant | null; status: SeatStatus };
+  'seat.askedAgain': { seat: string; due: Instant | null; closes: Instant | null };
   'seat.reminded': { seat: string };
   'seat.delegated': { seat: string; from: string; to: string; epoch: number; note: PayloadHash | null };
   'seat.reassigned': {
     seat: string;
-    from: string;
-    to: Who;
+    from: string | null;
+    to: Assignment;
     epoch: number;
+    barred: readonly string[];
+    status: SeatStatus;
     due: Instant | null;
     closes: Instant | null;
     note: PayloadHash | null;
   };
   'secondHolder.added': { seat: string; person: string };
   'secondHolder.dropped': { seat: string; person: string };
+  'link.copied': { seat: string; epoch: number };
   'comment.made': { comment: string; thread: string | null; file: string; spot: Spot | null; note: PayloadHash };
   'comment.resolved': { comment: string };
   'sealing.began': Record<string, never>;
-  'final.kept': { file: string; identifier: string };
+  'finals.kept': {
+    files: readonly { readonly id: string; readonly file: string }[];
+    evidence: string;
+    identifier: string;
+  };
   'circulation.withdrawn': { note: PayloadHash };
-  'circulation.completed': { revision: string; effective: Instant };
+  'circulation.completed': {
+    revisions: readonly { readonly record: string; readonly revision: string }[];
+    effective: Instant;
+  };
 }
 
 export type CirculationEventType = keyof Bodies;
@@ -140,39 +202,44 @@ export const circulationEventVersions: { readonly [T in CirculationEventType]: n
   'circulation.sent': 1,
   'stage.opened': 1,
   'stage.held': 1,
-  'pages.frozen': 1,
+  'stage.timed': 1,
+  'file.frozen': 1,
   'seat.asked': 1,
   'seat.seen': 1,
   'seat.decided': 1,
   'seat.missed': 1,
   'seat.released': 1,
+  'seat.passed': 1,
   'stage.stuck': 1,
+  'stage.healed': 1,
   'stage.closed': 1,
   'stage.released': 1,
   'rework.began': 1,
   'round.proposed': 1,
   'round.begun': 1,
   'seat.extended': 1,
+  'seat.askedAgain': 1,
   'seat.reminded': 1,
   'seat.delegated': 1,
   'seat.reassigned': 1,
   'secondHolder.added': 1,
   'secondHolder.dropped': 1,
+  'link.copied': 1,
   'comment.made': 1,
   'comment.resolved': 1,
   'sealing.began': 1,
-  'final.kept': 1,
+  'finals.kept': 1,
   'circulation.withdrawn': 1,
   'circulation.completed': 1,
 };
 
-/** The outcomes each verb offers. */
+/** The outcomes each verb offers. Whoever is asked can always decline: "I cannot or will not act on this". */
 export const outcomesOf: { readonly [V in Verb]: readonly Outcome[] } = {
-  contribute: ['done'],
-  review: ['done', 'returned'],
+  contribute: ['done', 'declined'],
+  review: ['done', 'returned', 'declined'],
   approve: ['approved', 'approvedWithComments', 'returned', 'declined'],
   sign: ['signed', 'declined'],
-  read: ['confirmed'],
+  read: ['confirmed', 'declined'],
 };
 
 /** Whether an outcome counts towards the rule of its stage. */

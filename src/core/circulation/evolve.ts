@@ -1,81 +1,79 @@
-import type { CirculationEvent } from './events';
-import { isPositive } from './events';
-import { type Circulation, laidOut, newest, reachable, type SeatState, type StageNode, stageOf } from './state';
+import { type CirculationEvent, isPositive } from './events';
+import { freshRuns } from './runs';
+import { type Circulation, newest, type SeatRun, type StageRun } from './state';
 
-/** A state under construction: its own arrays, whose entries are replaced and never changed. */
+/** A state under construction: its own arrays and maps, whose entries are replaced and never changed. */
 export type Draft = {
-  -readonly [K in keyof Circulation]: Circulation[K] extends readonly (infer Item)[] ? Item[] : Circulation[K];
+  -readonly [K in keyof Circulation]: Circulation[K] extends readonly (infer Item)[]
+    ? Item[]
+    : Circulation[K] extends ReadonlyMap<infer Key, infer Value>
+      ? Map<Key, Value>
+      : Circulation[K];
 };
 
-/** A draft that shares entries with `state` but none of its arrays. */
+/** A draft that shares entries with `state` but none of its arrays and maps. */
 export function draftOf(state: Circulation): Draft {
   return {
     ...state,
-    nodes: state.nodes.slice(),
-    seats: state.seats.slice(),
+    records: state.records.slice(),
+    blocks: new Map(state.blocks),
+    stages: new Map(state.stages),
+    seats: new Map(state.seats),
     versions: state.versions.slice(),
     decisions: state.decisions.slice(),
+    acceptances: state.acceptances.slice(),
     comments: state.comments.slice(),
     fields: state.fields.slice(),
+    fieldsOn: new Map(state.fieldsOn),
+    frozen: new Map(state.frozen),
+    revisions: state.revisions.slice(),
   };
 }
 
-function putSeat(draft: Draft, id: string, change: Partial<SeatState>): SeatState {
-  const at = draft.index.get(id) as number;
-  const seat = { ...(draft.seats[at] as SeatState), ...change };
-  draft.seats[at] = seat;
-  return seat;
+function putSeat(draft: Draft, id: string, change: Partial<SeatRun>): void {
+  draft.seats.set(id, { ...(draft.seats.get(id) as SeatRun), ...change });
 }
 
-function putStage(draft: Draft, id: string, change: Partial<StageNode>): void {
-  const at = draft.index.get(id) as number;
-  draft.nodes[at] = { ...(draft.nodes[at] as StageNode), ...change };
+function putStage(draft: Draft, id: string, change: Partial<StageRun>): void {
+  draft.stages.set(id, { ...(draft.stages.get(id) as StageRun), ...change });
 }
 
-function seatOf(draft: Draft, id: string): SeatState {
-  return draft.seats[draft.index.get(id) as number] as SeatState;
-}
-
-/** What was out of reach may be in reach again after a seat was reopened. */
-function heal(draft: Draft, seat: SeatState): void {
-  const stage = stageOf(draft, seat);
-  if (stage.stuck && reachable(draft, stage)) putStage(draft, stage.plan.id, { stuck: false });
+function seatIn(draft: Draft, id: string): SeatRun {
+  return draft.seats.get(id) as SeatRun;
 }
 
 /** Starts a stream's state from its first event. */
 export function begin(event: CirculationEvent): Draft {
   if (event.type !== 'circulation.created') throw new Error(`a circulation cannot begin with ${event.type}`);
-  const { number, record, change, controller, author, route } = event.data;
-  const laid = laidOut(route);
+  const { records, plan, ...data } = event.data;
+  const runs = freshRuns(plan);
   return {
-    number,
-    record,
-    change,
-    controller,
-    author,
+    ...data,
+    records: records.slice(),
     phase: 'new',
     round: 1,
     created: event.at,
     sent: null,
     ended: null,
     last: event.at,
-    route,
+    plan,
     note: null,
-    ...laid,
-    nodes: laid.nodes.slice(),
-    seats: laid.seats.slice(),
+    blocks: new Map(runs.blocks),
+    stages: new Map(runs.stages),
+    seats: new Map(runs.seats),
     versions: [],
     attached: null,
     decisions: [],
+    acceptances: [],
     comments: [],
     fields: [],
-    fieldsOn: null,
-    frozen: null,
+    fieldsOn: new Map(),
+    frozen: new Map(),
     rework: null,
-    plan: null,
-    planRevision: 0,
-    final: null,
-    revision: null,
+    proposed: null,
+    proposals: 0,
+    finals: null,
+    revisions: [],
   };
 }
 
@@ -86,71 +84,80 @@ export function apply(draft: Draft, event: CirculationEvent): void {
     case 'circulation.created':
       return;
     case 'route.planned': {
-      const laid = laidOut(event.data.route);
-      draft.route = event.data.route;
+      const runs = freshRuns(event.data.plan);
+      draft.plan = event.data.plan;
       draft.note = event.data.note;
-      draft.nodes = laid.nodes.slice();
-      draft.seats = laid.seats.slice();
-      draft.index = laid.index;
+      draft.blocks = new Map(runs.blocks);
+      draft.stages = new Map(runs.stages);
+      draft.seats = new Map(runs.seats);
       return;
     }
-    case 'fields.put':
-      draft.fields = event.data.fields.slice();
-      draft.fieldsOn = event.data.file;
+    case 'fields.put': {
+      const { file, content, fields } = event.data;
+      draft.fields = [...draft.fields.filter((field) => field.file !== file), ...fields];
+      draft.fieldsOn.set(file, content);
+      draft.frozen.delete(file);
       return;
+    }
     case 'version.attached':
       draft.versions.push(event.data.version);
       draft.attached = event.at;
-      draft.frozen = null;
-      draft.plan = null;
+      for (const file of event.data.ends) draft.frozen.delete(file);
+      draft.proposed = null;
       return;
     case 'circulation.sent':
       draft.phase = 'running';
       draft.sent = event.at;
       return;
     case 'stage.opened':
-      putStage(draft, event.data.stage, { status: 'open', since: event.at });
+      putStage(draft, event.data.stage, { status: 'open', held: null, since: event.at });
       return;
     case 'stage.held':
-      putStage(draft, event.data.stage, { status: 'held', since: event.at });
+      putStage(draft, event.data.stage, { held: event.data.for });
       return;
-    case 'pages.frozen':
-      draft.frozen = { file: event.data.file, fields: event.data.fields, at: event.at };
+    case 'stage.timed':
+      putStage(draft, event.data.stage, { due: event.data.due, closes: event.data.closes, held: null });
       return;
-    case 'seat.asked':
-      putSeat(draft, event.data.seat, {
+    case 'file.frozen': {
+      const { file: id, content, frozen, fields } = event.data;
+      draft.frozen.set(id, { content, file: frozen, fields, at: event.at });
+      return;
+    }
+    case 'seat.asked': {
+      const { seat, holders, due, closes, epoch } = event.data;
+      putSeat(draft, seat, {
         status: 'asked',
+        holders,
         since: event.at,
-        due: event.data.due,
-        closes: event.data.closes,
+        due,
+        closes,
+        epoch,
+        given: null,
         seen: null,
         reminded: [],
       });
       return;
+    }
     case 'seat.seen':
       putSeat(draft, event.data.seat, { seen: { at: event.at, scope: event.data.scope } });
       return;
     case 'seat.decided': {
-      const { seat: id, outcome, scope, note, filled, evidence } = event.data;
-      const seat = seatOf(draft, id);
+      const { seat, outcome, epoch: _, ...data } = event.data;
       draft.decisions.push({
-        seat: id,
-        holder: seat.holder,
+        ...data,
+        seat,
+        outcome,
         by: event.actor,
         onBehalfOf: event.onBehalfOf,
-        outcome,
-        scope,
         version: newest(draft)?.number ?? 0,
         round: draft.round,
         at: event.at,
-        note,
-        filled,
-        evidence,
       });
-      putSeat(draft, id, {
+      putSeat(draft, seat, {
         status: isPositive(outcome) ? 'decided' : outcome === 'declined' ? 'declined' : 'returned',
         decision: draft.decisions.length - 1,
         kept: false,
+        passed: false,
       });
       return;
     }
@@ -160,109 +167,133 @@ export function apply(draft: Draft, event: CirculationEvent): void {
     case 'seat.released':
       putSeat(draft, event.data.seat, { status: 'released' });
       return;
+    case 'seat.passed':
+      putSeat(draft, event.data.seat, { passed: true });
+      return;
     case 'stage.stuck':
       putStage(draft, event.data.stage, { stuck: true });
       return;
+    case 'stage.healed':
+      putStage(draft, event.data.stage, { stuck: false });
+      return;
     case 'stage.closed':
-      putStage(draft, event.data.stage, { status: 'done', ended: event.at, stuck: false });
+      putStage(draft, event.data.stage, { status: 'done', held: null, ended: event.at, stuck: false });
       return;
     case 'stage.released':
-      putStage(draft, event.data.stage, { status: 'released', ended: event.at, stuck: false });
+      putStage(draft, event.data.stage, { status: 'released', held: null, ended: event.at, stuck: false });
       return;
-    case 'rework.began':
+    case 'rework.began': {
+      const { cause, seat, suspends } = event.data;
       draft.phase = 'rework';
-      draft.rework = { ...event.data, at: event.at, version: newest(draft)?.number ?? 0 };
-      draft.plan = null;
-      for (const seat of draft.seats) if (seat.status === 'asked') putSeat(draft, seat.id, { status: 'suspended' });
+      draft.rework = { cause, seat, at: event.at, version: newest(draft)?.number ?? 0 };
+      draft.proposed = null;
+      for (const id of suspends) putSeat(draft, id, { status: 'suspended' });
       return;
+    }
     case 'round.proposed':
-      draft.plan = event.data;
-      draft.planRevision = event.data.revision;
+      draft.proposed = event.data;
+      draft.proposals = event.data.proposal;
       return;
     case 'round.begun':
       beginRound(draft, event.data);
       return;
-    case 'seat.extended':
-      heal(
-        draft,
-        putSeat(draft, event.data.seat, {
-          status: seatOf(draft, event.data.seat).status === 'missed' ? 'asked' : seatOf(draft, event.data.seat).status,
-          due: event.data.due,
-          closes: event.data.closes,
-        }),
-      );
+    case 'seat.extended': {
+      const { seat, ...given } = event.data;
+      putSeat(draft, seat, given);
       return;
+    }
+    case 'seat.askedAgain': {
+      const { seat, due, closes } = event.data;
+      putSeat(draft, seat, {
+        status: 'asked',
+        since: event.at,
+        due,
+        closes,
+        seen: null,
+        reminded: [],
+        decision: null,
+        passed: false,
+      });
+      return;
+    }
     case 'seat.reminded': {
-      const seat = seatOf(draft, event.data.seat);
-      putSeat(draft, seat.id, { reminded: [...seat.reminded, event.at] });
+      const { seat } = event.data;
+      putSeat(draft, seat, { reminded: [...seatIn(draft, seat).reminded, event.at] });
       return;
     }
     case 'seat.delegated': {
       const { seat, to, epoch } = event.data;
-      putSeat(draft, seat, { holder: to, epoch, seen: null, outside: false });
+      const seconds = seatIn(draft, seat).holders.filter((holder) => holder.via === 'second' && holder.person !== to);
+      putSeat(draft, seat, {
+        holders: [{ person: to, via: 'delegated', outside: false }, ...seconds],
+        epoch,
+        seen: null,
+        reminded: [],
+      });
       return;
     }
     case 'seat.reassigned': {
-      const { seat: id, from, to, epoch, due, closes } = event.data;
-      const seat = seatOf(draft, id);
-      const open = stageOf(draft, seat).status === 'open';
-      const status =
-        seat.status === 'idle' || !open ? seat.status : draft.phase === 'running' ? 'asked' : ('suspended' as const);
-      heal(
-        draft,
-        putSeat(draft, id, {
-          holder: to.person,
-          outside: to.kind === 'outside',
-          secondHolders: seat.secondHolders.filter((person) => person !== to.person),
-          barred: [...seat.barred.filter((person) => person !== to.person && person !== from), from],
-          epoch,
-          status,
-          since: status === 'asked' ? event.at : seat.since,
-          due: status === 'asked' ? due : seat.due,
-          closes: status === 'asked' ? closes : seat.closes,
-          seen: null,
-          reminded: [],
-          decision: status === 'asked' || status === 'suspended' ? null : seat.decision,
-        }),
-      );
+      const { seat: id, to, epoch, barred, status, due, closes } = event.data;
+      const seat = seatIn(draft, id);
+      const seconds = seat.holders.filter((holder) => holder.via === 'second' && holder.person !== to.person);
+      putSeat(draft, id, {
+        holders: [{ person: to.person, via: 'reassigned', outside: to.kind === 'outside' }, ...seconds],
+        barred,
+        epoch,
+        status,
+        passed: false,
+        since: status === 'asked' ? event.at : seat.since,
+        due: status === 'asked' ? due : null,
+        closes: status === 'asked' ? closes : null,
+        given: status === 'idle' ? { due, closes } : null,
+        seen: null,
+        reminded: [],
+        decision: null,
+        kept: false,
+      });
       return;
     }
     case 'secondHolder.added': {
-      const seat = seatOf(draft, event.data.seat);
-      putSeat(draft, seat.id, {
-        secondHolders: [...seat.secondHolders, event.data.person],
-        barred: seat.barred.filter((person) => person !== event.data.person),
+      const { seat: id, person } = event.data;
+      const seat = seatIn(draft, id);
+      putSeat(draft, id, {
+        holders: [...seat.holders, { person, via: 'second', outside: false }],
+        barred: seat.barred.filter((barred) => barred !== person),
       });
       return;
     }
     case 'secondHolder.dropped': {
-      const seat = seatOf(draft, event.data.seat);
-      putSeat(draft, seat.id, { secondHolders: seat.secondHolders.filter((person) => person !== event.data.person) });
+      const { seat, person } = event.data;
+      putSeat(draft, seat, {
+        holders: seatIn(draft, seat).holders.filter((holder) => holder.via !== 'second' || holder.person !== person),
+      });
       return;
     }
-    case 'comment.made':
+    case 'link.copied':
+      return;
+    case 'comment.made': {
+      const { comment, ...data } = event.data;
       draft.comments.push({
-        id: event.data.comment,
-        thread: event.data.thread,
+        ...data,
+        id: comment,
         by: event.actor,
         at: event.at,
         version: newest(draft)?.number ?? 0,
-        file: event.data.file,
-        spot: event.data.spot,
-        note: event.data.note,
         resolved: false,
       });
       return;
-    case 'comment.resolved':
-      draft.comments = draft.comments.map((comment) =>
-        comment.id === event.data.comment ? { ...comment, resolved: true } : comment,
-      );
+    }
+    case 'comment.resolved': {
+      const at = draft.comments.findIndex((comment) => comment.id === event.data.comment);
+      const comment = draft.comments[at];
+      if (comment) draft.comments[at] = { ...comment, resolved: true };
       return;
+    }
     case 'sealing.began':
       draft.phase = 'sealing';
       return;
-    case 'final.kept':
-      draft.final = event.data;
+    case 'finals.kept':
+      draft.finals = event.data;
       return;
     case 'circulation.withdrawn':
       draft.phase = 'withdrawn';
@@ -271,7 +302,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
     case 'circulation.completed':
       draft.phase = 'completed';
       draft.ended = event.at;
-      draft.revision = event.data.revision;
+      draft.revisions = event.data.revisions.slice();
       return;
   }
 }
@@ -281,39 +312,43 @@ function beginRound(draft: Draft, data: Extract<CirculationEvent, { type: 'round
   draft.phase = 'running';
   draft.round = data.round;
   draft.rework = null;
-  draft.plan = null;
+  draft.proposed = null;
+  draft.acceptances.push(...data.keep);
   const times = new Map(data.times.map((entry) => [entry.stage, entry]));
-  draft.nodes = draft.nodes.map((node) => {
-    if (node.kind !== 'stage') return node;
-    const own = times.get(node.plan.id);
-    return {
-      ...node,
-      status: 'idle' as const,
+  for (const [id, stage] of draft.stages) {
+    const own = times.get(id) ?? stage;
+    draft.stages.set(id, {
+      ...stage,
+      status: 'idle',
+      held: null,
       stuck: false,
       since: null,
       ended: null,
-      due: own ? own.due : node.due,
-      closes: own ? own.closes : node.closes,
-    };
-  });
+      due: own.due,
+      closes: own.closes,
+    });
+  }
   const kept = new Map(data.keep.map((entry) => [entry.seat, entry.decision]));
-  draft.seats = draft.seats.map((seat) => {
-    const decision = kept.get(seat.id);
-    return decision === undefined
-      ? {
-          ...seat,
-          secondHolders: [],
-          status: 'idle' as const,
-          since: null,
-          due: null,
-          closes: null,
-          seen: null,
-          reminded: [],
-          decision: null,
-          kept: false,
-        }
-      : { ...seat, status: 'decided' as const, decision, kept: true };
-  });
+  const left = new Set(data.leave);
+  for (const [id, seat] of draft.seats) {
+    const decision = kept.get(id);
+    if (decision !== undefined)
+      draft.seats.set(id, { ...seat, status: 'decided', decision, kept: true, passed: false });
+    else if (left.has(id)) draft.seats.set(id, { ...seat, status: 'declined', passed: true });
+    else
+      draft.seats.set(id, {
+        ...seat,
+        status: 'idle',
+        passed: false,
+        since: null,
+        due: null,
+        closes: null,
+        seen: null,
+        reminded: [],
+        decision: null,
+        kept: false,
+      });
+  }
 }
 
 /** The state after one more event. Pure: the state given stays as it was. */
@@ -324,9 +359,9 @@ export function evolve(state: Circulation | null, event: CirculationEvent): Circ
   return draft;
 }
 
-/** The state after a whole stream, or null for an empty one. */
-export function fold(events: Iterable<CirculationEvent>): Circulation | null {
-  let draft: Draft | null = null;
+/** The state after further events, each a constant amount of work however long the stream is. */
+export function fold(events: Iterable<CirculationEvent>, from: Circulation | null = null): Circulation | null {
+  let draft: Draft | null = from && draftOf(from);
   for (const event of events) {
     if (draft) apply(draft, event);
     else draft = begin(event);

@@ -1,12 +1,34 @@
-import type { Context } from './commands';
-import type { Draft } from './evolve';
+import { preflight } from '../route/preflight';
+import type { Act, Context } from './commands';
+import { system } from './events';
+import { isAuthorApproving, mayAct } from './holders';
 import { type Refusal, type RefusalCode, refusal } from './refusal';
-import { type Circulation, decisionOf, holdersOf, newest, type SeatState, scopeOf, seatAt, stageOf } from './state';
+import { keepable, presentProposal, samePlan } from './round';
+import {
+  baseHolder,
+  type Circulation,
+  type Comment,
+  decisionOf,
+  documentsOf,
+  isSigned,
+  isUnansweredStop,
+  newest,
+  presentFields,
+  type SeatRun,
+  type StageRun,
+  scopeOf,
+  seatsOfStage,
+  stagePlanOf,
+  standing,
+  tallyOf,
+} from './state';
 
-// What commands have in common in refusing: who may put them, in which phase, on which seat and version.
+// Who may put which command at this moment, whatever else it says. The same answers refuse commands and make offers.
+
+const hour = 3_600_000;
 
 /** What a command meets that does not belong to the present phase. */
-export const wrongPhase: { readonly [P in Circulation['phase']]: RefusalCode } = {
+const wrongPhase: { readonly [P in Circulation['phase']]: RefusalCode } = {
   new: 'phase-new',
   running: 'phase-sent',
   rework: 'phase-rework',
@@ -15,65 +37,226 @@ export const wrongPhase: { readonly [P in Circulation['phase']]: RefusalCode } =
   withdrawn: 'phase-ended',
 };
 
-/** Refuses everybody but the controller, and every phase but the one the command belongs to. */
-export function steering(draft: Draft, context: Context, phase: Circulation['phase']): Refusal | null {
-  if (context.actor !== draft.controller) return refusal('not-controller');
-  if (draft.phase === phase) return null;
+type Phases = readonly Circulation['phase'][];
+const beforeSealing: Phases = ['new', 'running', 'rework'];
+const underWay: Phases = ['running', 'rework'];
+
+function within(state: Circulation, phases: Phases): Refusal | null {
+  if (phases.includes(state.phase)) return null;
+  const ended = state.phase === 'completed' || state.phase === 'withdrawn';
   return refusal(
-    phase === 'rework' && draft.phase !== 'completed' && draft.phase !== 'withdrawn'
-      ? 'phase-not-rework'
-      : wrongPhase[draft.phase],
+    phases.length === 1 && phases[0] === 'rework' && !ended ? 'phase-not-rework' : wrongPhase[state.phase],
   );
 }
 
-/** Refuses everybody but the controller of a circulation that is under way or being reworked. */
-export function open(draft: Draft, context: Context): Refusal | null {
-  if (context.actor !== draft.controller) return refusal('not-controller');
-  return draft.phase === 'running' || draft.phase === 'rework' ? null : refusal(wrongPhase[draft.phase]);
+function controlled(state: Circulation, context: Context, phases: Phases): Refusal | null {
+  return context.actor === state.controller ? within(state, phases) : refusal('not-controller');
 }
 
-/** Whether the seat may still get a decision in this round. */
-export function undecided(seat: SeatState): boolean {
-  return seat.status === 'asked' || seat.status === 'idle' || seat.status === 'suspended';
-}
-
-/** Whether the person would approve their own text from this seat. */
-export function isAuthorApproving(draft: Draft, seat: SeatState, person: string): boolean {
-  return person === draft.author && stageOf(draft, seat).plan.verb === 'approve';
+function bySystem(context: Context): Refusal | null {
+  return context.actor === system ? null : refusal('not-system');
 }
 
 /** Refuses a seat whose decision stands, naming by whom and with what; null when none stands. */
-export function alreadyDecided(draft: Draft, seat: SeatState): Refusal | null {
-  const decision = decisionOf(draft, seat);
-  return decision && seat.status !== 'idle' && seat.status !== 'asked' && seat.status !== 'suspended'
-    ? refusal('already-decided', { by: decision.by, outcome: decision.outcome })
-    : null;
+function decidedAlready(state: Circulation, seat: SeatRun): Refusal | null {
+  const decision = decisionOf(state, seat);
+  const stands = seat.status === 'decided' || seat.status === 'declined' || seat.status === 'returned';
+  return decision && stands ? refusal('already-decided', { by: decision.by, outcome: decision.outcome }) : null;
 }
 
-/** Whether the seat may be acted on by this actor at this moment, from a page that knew this epoch. */
-export function actable(draft: Draft, id: string, epoch: number, context: Context): Refusal | SeatState {
-  const seat = seatAt(draft, id);
-  if (!seat) return refusal('no-such-seat');
-  if (!holdersOf(seat).includes(context.actor)) return refusal(seat.epoch === epoch ? 'not-holder' : 'stale-seat');
-  if (seat.epoch !== epoch) return refusal('stale-seat');
-  if (draft.phase !== 'running') return alreadyDecided(draft, seat) ?? refusal(wrongPhase[draft.phase]);
-  const decided = alreadyDecided(draft, seat);
+function stageOver(state: Circulation, seat: SeatRun): Refusal | null {
+  const status = state.stages.get(seat.stage)?.status;
+  return status === 'done' || status === 'released' ? refusal('stage-over') : null;
+}
+
+function stageOpen(state: Circulation, seat: SeatRun): Refusal | null {
+  return stageOver(state, seat) ?? (state.stages.get(seat.stage)?.status === 'open' ? null : refusal('seat-not-asked'));
+}
+
+/** Whether the seat may be acted on by this actor at this moment. */
+function actable(state: Circulation, seat: SeatRun, context: Context): Refusal | null {
+  if (!mayAct(state, seat, context.actor, context))
+    return refusal(
+      seat.holders.some(({ person }) => person === context.actor) &&
+        isAuthorApproving(state, seat, context.actor, context)
+        ? 'author-decides'
+        : 'not-holder',
+    );
+  const decided = decidedAlready(state, seat);
   if (decided) return decided;
+  if (state.phase !== 'running') return refusal(wrongPhase[state.phase]);
   if (seat.status === 'missed') return refusal('seat-closed');
-  if (seat.status !== 'asked') return refusal('seat-not-asked');
-  return seat;
+  return seat.status === 'asked' ? null : refusal('seat-not-asked');
 }
 
-/** Tells what `actable` gave apart. */
-export function isRefusal(value: Refusal | SeatState): value is Refusal {
-  return 'code' in value;
+type Guard = (state: Circulation, context: Context) => Refusal | null;
+
+/** Commands on the circulation as a whole. */
+export const wholeGuards = {
+  plan: (state, context) => controlled(state, context, ['new']),
+  attach: (state, context) =>
+    context.actor !== state.author && context.actor !== state.controller
+      ? refusal('not-author')
+      : within(state, beforeSealing),
+  send: (state, context) => {
+    const bad = controlled(state, context, ['new']);
+    if (bad) return bad;
+    if (!newest(state)) return refusal('no-version');
+    const stop = preflight({
+      route: state.plan,
+      author: state.author,
+      hasVersion: true,
+      fields: presentFields(state),
+      now: context.now,
+    }).find((finding) => finding.severity === 'stops');
+    return stop ? refusal('preflight', { finding: stop.code, stage: stop.stage, seat: stop.seat }) : null;
+  },
+  comment: (state) => (newest(state) ? null : refusal('no-version')),
+  proposeRound: (state, context) => {
+    const bad = controlled(state, context, ['rework']);
+    if (bad) return bad;
+    return state.proposed && samePlan(state.proposed, presentProposal(state)) ? refusal('proposal-stands') : null;
+  },
+  confirmRound: (state, context) => {
+    const bad = controlled(state, context, ['rework']);
+    if (bad) return bad;
+    // What was looked at is the basis, not the sequence number: a mere look by somebody must not spoil it.
+    return state.proposed && samePlan(state.proposed, presentProposal(state)) ? null : refusal('stale-plan');
+  },
+  withdraw: (state, context) => {
+    if (context.actor !== state.controller) return refusal('not-controller');
+    // A signature that counts, in a circulation where nothing else is waited for, is as good as released.
+    return state.phase === 'sealing' && standing(state).some((decision) => decision.outcome === 'signed')
+      ? refusal('signed-already')
+      : null;
+  },
+  keepFinals: (state, context) =>
+    bySystem(context) ??
+    (state.phase !== 'sealing' ? refusal('not-sealing') : state.finals ? refusal('no-effect') : null),
+  complete: (state, context) =>
+    context.actor !== state.controller
+      ? refusal('not-controller')
+      : state.phase !== 'sealing'
+        ? refusal('not-sealing')
+        : state.finals
+          ? null
+          : refusal('no-final'),
+  wake: (_state, context) => bySystem(context),
+} satisfies { readonly [A in Act]?: Guard };
+
+/** Commands on one file of the newest version. */
+export const fileGuards = {
+  putFields: (state, file, context) => {
+    const bad = controlled(state, context, beforeSealing);
+    if (bad) return bad;
+    const version = newest(state);
+    if (!version) return refusal('no-version');
+    if (!documentsOf(version).some((candidate) => candidate.id === file)) return refusal('no-such-file');
+    // Fields belong to the signature that was given on them, and to whoever is just being asked for one.
+    const signing = [...state.stages.values()].some(
+      (stage) =>
+        state.phase === 'running' && stage.status === 'open' && stagePlanOf(state, { stage: stage.id }).verb === 'sign',
+    );
+    return state.frozen.has(file) && (signing || isSigned(state, file)) ? refusal('fields-frozen') : null;
+  },
+  keepFrozen: (state, file, context) =>
+    bySystem(context) ??
+    (state.phase !== 'running'
+      ? refusal(wrongPhase[state.phase])
+      : state.frozen.has(file)
+        ? refusal('no-effect')
+        : null),
+} satisfies { readonly [A in Act]?: (state: Circulation, file: string, context: Context) => Refusal | null };
+
+type SeatGuard = (state: Circulation, seat: SeatRun, context: Context) => Refusal | null;
+
+/** Commands on one seat. */
+export const seatGuards = {
+  see: (state, seat, context) => {
+    if (!mayAct(state, seat, context.actor, context)) return refusal('not-holder');
+    if (seat.status !== 'asked' || state.phase !== 'running') return refusal('seat-not-asked');
+    return seat.seen?.scope === scopeOf(state, seat) ? refusal('no-effect') : null;
+  },
+  decide: actable,
+  delegate: (state, seat, context) => {
+    const bad = actable(state, seat, context);
+    if (bad) return bad;
+    const base = baseHolder(seat);
+    return stagePlanOf(state, seat).delegate && base?.person === context.actor && !base.outside
+      ? null
+      : refusal('delegate-not-allowed');
+  },
+  extend: (state, seat, context) =>
+    controlled(state, context, ['running']) ??
+    stageOver(state, seat) ??
+    (seat.status === 'asked' || seat.status === 'missed'
+      ? null
+      : (decidedAlready(state, seat) ?? refusal('seat-not-asked'))),
+  askAgain: (state, seat, context) =>
+    controlled(state, context, ['running']) ??
+    stageOpen(state, seat) ??
+    (seat.status === 'declined' ? null : (decidedAlready(state, seat) ?? refusal('seat-not-asked'))),
+  pass: (state, seat, context) => {
+    const bad = controlled(state, context, ['running']) ?? stageOpen(state, seat);
+    if (bad) return bad;
+    if (!isUnansweredStop(state, seat)) return refusal('no-stop');
+    const stage = state.stages.get(seat.stage) as StageRun;
+    return tallyOf(state, stage).reachable ? null : refusal('rule-needs-it');
+  },
+  remind: (state, seat, context) => {
+    const bad = controlled(state, context, ['running']);
+    if (bad) return bad;
+    if (seat.status !== 'asked') return refusal('seat-not-asked');
+    const lately = seat.reminded[seat.reminded.length - 1];
+    return lately !== undefined && context.now - lately < hour ? refusal('reminded-recently') : null;
+  },
+  reassign: (state, seat, context) => {
+    const bad = controlled(state, context, underWay);
+    if (bad) return bad;
+    // In rework nothing is over: whoever decided or missed may be replaced, and the next round asks the new holder.
+    if (state.phase === 'rework') return null;
+    return stageOver(state, seat) ?? (seat.status === 'decided' ? decidedAlready(state, seat) : null);
+  },
+  addSecondHolder: (state, seat, context) =>
+    controlled(state, context, underWay) ??
+    (state.phase === 'rework' || seat.status === 'asked' || seat.status === 'idle' ? null : refusal('seat-not-asked')),
+  dropSecondHolder: (state, seat, context) =>
+    controlled(state, context, underWay) ??
+    (seat.holders.some((holder) => holder.via === 'second') ? null : refusal('not-second-holder')),
+  copyLink: (state, seat, context) =>
+    controlled(state, context, underWay) ??
+    (!baseHolder(seat)?.outside ? refusal('not-outside') : seat.status === 'idle' ? refusal('seat-not-asked') : null),
+} satisfies { readonly [A in Act]?: SeatGuard };
+
+/** Commands on one stage. */
+export const stageGuards = {
+  setTimes: (state, stage, context) =>
+    controlled(state, context, ['running']) ?? (stage.held === 'time' ? null : refusal('not-held')),
+} satisfies { readonly [A in Act]?: (state: Circulation, stage: StageRun, context: Context) => Refusal | null };
+
+/** Commands on one comment. */
+export const commentGuards = {
+  resolveComment: (state, comment, context) =>
+    comment.thread !== null
+      ? refusal('no-such-comment')
+      : context.actor !== state.author && context.actor !== state.controller && context.actor !== comment.by
+        ? refusal('not-yours')
+        : comment.resolved
+          ? refusal('no-effect')
+          : null,
+} satisfies { readonly [A in Act]?: (state: Circulation, comment: Comment, context: Context) => Refusal | null };
+
+/** Seats of a proposed round whose decline may be left as it is: where the rule of the stage can be met without them. */
+export function leavable(state: Circulation, stage: StageRun, leave: ReadonlySet<string>): boolean {
+  const left = seatsOfStage(state, stage).map((seat) =>
+    leave.has(seat.id) ? { ...seat, status: 'declined' as const } : { ...seat, status: 'idle' as const },
+  );
+  return tallyOf({ ...state, seats: new Map(left.map((seat) => [seat.id, seat])) }, stage).reachable;
 }
 
-/** Refuses content that is not the newest version's, naming the version seen and the newest; null when it is. */
-export function staleVersion(draft: Draft, scope: string): Refusal | null {
-  const version = newest(draft);
-  if (!version) return refusal('no-version');
-  if (scopeOf(version) === scope) return null;
-  const seen = draft.versions.find((candidate) => scopeOf(candidate) === scope);
-  return refusal('stale-version', { seen: seen?.number ?? 0, newest: version.number });
+/** Which decisions a controller could keep in the next round. */
+export function keepableSeats(state: Circulation): string[] {
+  return [...state.seats.values()]
+    .filter((seat) => !seat.gone && typeof keepable(state, seat) === 'object')
+    .map((seat) => seat.id);
 }

@@ -1,36 +1,46 @@
 import { type Field, fieldsMissing } from '../page/fields';
-import { type Instant, needed, type Parallel, type Route, type Series, type Stage } from '../route/route';
+import { type Instant, instantOf, type Seat, type Series, type Stage, stagesOf, type Time } from '../route/route';
+import { type Standing, type Tally, tally } from '../route/tally';
 import { canonical } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
-import {
-  type Filled,
-  isPositive,
-  type Outcome,
-  type PayloadHash,
-  type RoundLine,
-  type Spot,
-  type Version,
+import type {
+  Filled,
+  HeldFor,
+  Holder,
+  Kept,
+  Outcome,
+  PayloadHash,
+  RoundLine,
+  SeatStatus,
+  Spot,
+  Version,
+  VersionFile,
 } from './events';
 
 export type Phase = 'new' | 'running' | 'rework' | 'sealing' | 'completed' | 'withdrawn';
 
-export type SeatStatus = 'idle' | 'asked' | 'suspended' | 'decided' | 'declined' | 'returned' | 'missed' | 'released';
+/** Out of the route for this run: its condition did not hold, or the controller removed it. It is marked, never deleted. */
+export type Gone = null | 'skipped' | 'removed';
 
-export interface SeatState {
+/** What has become of one planned seat. */
+export interface SeatRun {
   readonly id: string;
-  /** Index of its stage in `nodes`. */
-  readonly stage: number;
-  readonly outside: boolean;
-  readonly holder: string;
-  readonly secondHolders: readonly string[];
+  readonly stage: string;
+  readonly gone: Gone;
+  /** Who may act; nobody where the seat waits for a name. */
+  readonly holders: readonly Holder[];
   /** Former holders whom the controller took the seat from; they come back only by being named again. */
   readonly barred: readonly string[];
   /** Raised whenever the holder changes, so that old links and commands die. */
   readonly epoch: number;
   readonly status: SeatStatus;
+  /** A decline that the controller went on without. */
+  readonly passed: boolean;
   readonly since: Instant | null;
   readonly due: Instant | null;
   readonly closes: Instant | null;
+  /** Times that were given to this seat before it was asked; they come before its stage's. */
+  readonly given: { readonly due: Instant | null; readonly closes: Instant | null } | null;
   readonly seen: { readonly at: Instant; readonly scope: string } | null;
   readonly reminded: readonly Instant[];
   /** Index into `decisions`. */
@@ -38,28 +48,28 @@ export interface SeatState {
   readonly kept: boolean;
 }
 
-export interface StageNode {
-  readonly kind: 'stage';
-  readonly plan: Stage;
-  readonly parent: number;
-  readonly seats: readonly number[];
-  readonly status: 'idle' | 'held' | 'open' | 'done' | 'released';
+/** What has become of one planned stage. */
+export interface StageRun {
+  readonly id: string;
+  readonly gone: Gone;
+  readonly seats: readonly string[];
+  readonly status: 'idle' | 'open' | 'done' | 'released';
+  readonly held: HeldFor | null;
   /** Its rule can no longer be met; said once, until something heals it. */
   readonly stuck: boolean;
-  readonly due: Instant | null;
-  readonly closes: Instant | null;
+  /** As planned, or as a later round or the controller set them. */
+  readonly due: Time | null;
+  readonly closes: Time | null;
   readonly since: Instant | null;
   readonly ended: Instant | null;
 }
 
-export interface BlockNode {
+/** What has become of one planned series or parallel: whether it takes part. How far it is follows from its stages. */
+export interface BlockRun {
+  readonly id: string;
   readonly kind: 'series' | 'parallel';
-  readonly plan: Series | Parallel;
-  readonly parent: number;
-  readonly children: readonly number[];
+  readonly gone: Gone;
 }
-
-export type Node = StageNode | BlockNode;
 
 /** A decision, never changed once made. `scope` names the exact content it was made on. */
 export interface DecisionRecord {
@@ -90,19 +100,33 @@ export interface Comment {
 }
 
 export interface RoundPlan {
-  readonly revision: number;
+  readonly proposal: number;
   readonly version: number;
   readonly decisions: number;
   readonly lines: readonly RoundLine[];
 }
 
-/** Everything a circulation is after its events so far. Positions in arrays are stable while a route stands. */
+/** A file with its fields laid on it, ready to be signed: nothing touches its pages any more. */
+export interface Frozen {
+  /** The content it was made of. */
+  readonly content: string;
+  /** The frozen bytes. */
+  readonly file: string;
+  /** The hash of the fields laid on it. */
+  readonly fields: string;
+  readonly at: Instant;
+}
+
+/** Everything a circulation is after its events so far: the plan as it stands, and beside it what has become of it. */
 export interface Circulation {
   readonly number: string;
-  readonly record: string;
+  /** The records it carries to their next revision, the leading one first. */
+  readonly records: readonly string[];
   readonly change: string;
   readonly controller: string;
   readonly author: string;
+  readonly batch: string | null;
+  readonly begunBy: string | null;
   readonly phase: Phase;
   readonly round: number;
   readonly created: Instant;
@@ -110,209 +134,257 @@ export interface Circulation {
   readonly ended: Instant | null;
   /** The instant of the newest event: time never runs back in a stream. */
   readonly last: Instant;
-  readonly route: Series;
+  readonly plan: Series;
   readonly note: PayloadHash | null;
-  readonly nodes: readonly Node[];
-  readonly seats: readonly SeatState[];
-  readonly index: ReadonlyMap<string, number>;
+  readonly blocks: ReadonlyMap<string, BlockRun>;
+  readonly stages: ReadonlyMap<string, StageRun>;
+  readonly seats: ReadonlyMap<string, SeatRun>;
   readonly versions: readonly Version[];
-  /** When the newest version was handed in. */
+  /** When the newest version was submitted. */
   readonly attached: Instant | null;
   readonly decisions: readonly DecisionRecord[];
+  /** Contents that a controller accepted as what an earlier decision was made on. */
+  readonly acceptances: readonly Kept[];
   readonly comments: readonly Comment[];
   readonly fields: readonly Field[];
-  /** The content hash of the file the places were put on. */
-  readonly fieldsOn: string | null;
-  readonly frozen: { readonly file: string; readonly fields: string; readonly at: Instant } | null;
+  /** By file: the content its fields were put on. */
+  readonly fieldsOn: ReadonlyMap<string, string>;
+  readonly frozen: ReadonlyMap<string, Frozen>;
   readonly rework: {
     readonly cause: 'returned' | 'version';
     readonly seat: string | null;
     readonly at: Instant;
     readonly version: number;
   } | null;
-  readonly plan: RoundPlan | null;
-  readonly planRevision: number;
-  readonly final: { readonly file: string; readonly identifier: string } | null;
-  readonly revision: string | null;
+  readonly proposed: RoundPlan | null;
+  readonly proposals: number;
+  readonly finals: {
+    readonly files: readonly { readonly id: string; readonly file: string }[];
+    readonly evidence: string;
+    readonly identifier: string;
+  } | null;
+  readonly revisions: readonly { readonly record: string; readonly revision: string }[];
 }
 
-/** The newest version handed in, or null before the first. */
-export function newest(state: Circulation): Version | null {
+interface PlanIndex {
+  readonly order: readonly Stage[];
+  readonly stages: ReadonlyMap<string, Stage>;
+  readonly seats: ReadonlyMap<string, { readonly seat: Seat; readonly stage: Stage }>;
+}
+// A plan is a value; what is looked up in it is computed once.
+const indexes = new WeakMap<Series, PlanIndex>();
+
+function indexOf(plan: Series): PlanIndex {
+  let index = indexes.get(plan);
+  if (!index) {
+    const order = stagesOf(plan);
+    index = {
+      order,
+      stages: new Map(order.map((stage) => [stage.id, stage])),
+      seats: new Map(order.flatMap((stage) => stage.seats.map((seat) => [seat.id, { seat, stage }] as const))),
+    };
+    indexes.set(plan, index);
+  }
+  return index;
+}
+
+/** The planned stages in reading order. */
+export function plannedStages(state: Pick<Circulation, 'plan'>): readonly Stage[] {
+  return indexOf(state.plan).order;
+}
+
+/** The plan of a stage that is in the plan. */
+export function stagePlan(state: Pick<Circulation, 'plan'>, id: string): Stage {
+  const stage = indexOf(state.plan).stages.get(id);
+  if (!stage) throw new Error(`no stage ${id} in the plan`);
+  return stage;
+}
+
+/** The plan of the stage that a seat stands in. */
+export function stagePlanOf(state: Pick<Circulation, 'plan'>, seat: { readonly stage: string }): Stage {
+  return stagePlan(state, seat.stage);
+}
+
+/** The newest version submitted, or null before the first. */
+export function newest(state: Pick<Circulation, 'versions'>): Version | null {
   return state.versions[state.versions.length - 1] ?? null;
 }
 
-/** The file that is read, decided on and signed. */
-export function mainFile(version: Version): string {
-  const main = version.files.find((file) => file.role === 'main');
-  if (!main) throw new Error('a version without a main file was attached');
-  return main.file;
+/** The files that are read, decided on, signed and released. */
+export function documentsOf(version: Version): VersionFile[] {
+  return version.files.filter((file) => file.role === 'document');
 }
+
+/** The files of a version that a seat decides on. Attachments belong to everybody. */
+export function filesOf(state: Pick<Circulation, 'plan'>, seat: string, version: Version): VersionFile[] {
+  const wanted = indexOf(state.plan).seats.get(seat)?.seat.files ?? 'all';
+  return version.files.filter((file) => wanted === 'all' || file.role === 'attachment' || wanted.includes(file.id));
+}
+
+const scopes = new WeakMap<Version, Map<string, string>>();
 
 /**
- * The hash of what a seat decides on: every file of the version, by content. Here a seat's scope is the whole
- * version; narrower scopes give a hash over less.
+ * The hash of what a seat decides on in a version: its files by content, and for a signature the frozen bytes with
+ * their fields. Two scopes are the same exactly when the seat would see the same.
  */
-export function scopeOf(version: Version): string {
-  return hashOf(canonical(version.files.map((file) => [file.role, file.file])));
+export function scopeIn(
+  state: Pick<Circulation, 'plan' | 'frozen'>,
+  seat: { readonly id: string; readonly stage: string },
+  version: Version,
+): string {
+  const signs = stagePlanOf(state, seat).verb === 'sign';
+  const parts = filesOf(state, seat.id, version).map((file) => {
+    const frozen = signs ? state.frozen.get(file.id) : undefined;
+    return [file.id, file.role, file.file, frozen?.content === file.file ? frozen.file : null];
+  });
+  const text = canonical(parts);
+  const known = scopes.get(version) ?? new Map<string, string>();
+  scopes.set(version, known);
+  const hash = known.get(text) ?? hashOf(text);
+  known.set(text, hash);
+  return hash;
 }
 
-export function currentScope(state: Circulation): string | null {
+/** The scope of a seat in the newest version, or null before the first. */
+export function scopeOf(
+  state: Pick<Circulation, 'plan' | 'frozen' | 'versions'>,
+  seat: { readonly id: string; readonly stage: string },
+): string | null {
   const version = newest(state);
-  return version && scopeOf(version);
+  return version && scopeIn(state, seat, version);
 }
 
-export function seatAt(state: Circulation, id: string): SeatState | null {
-  const at = state.index.get(id);
-  return at === undefined ? null : (state.seats[at] ?? null);
+/** The planned holder of a seat, or who it was given to since; null where the seat waits for a name. */
+export function baseHolder(seat: SeatRun): Holder | null {
+  return seat.holders.find((holder) => holder.via !== 'second') ?? null;
 }
 
-export function stageOf(state: Circulation, seat: SeatState): StageNode {
-  return state.nodes[seat.stage] as StageNode;
+export function secondHolders(seat: SeatRun): string[] {
+  return seat.holders.filter((holder) => holder.via === 'second').map((holder) => holder.person);
 }
 
-export function stageNodes(state: Circulation): StageNode[] {
-  return state.nodes.filter((node): node is StageNode => node.kind === 'stage');
-}
-
-/** Who may act on the seat now. */
-export function holdersOf(seat: SeatState): readonly string[] {
-  return [seat.holder, ...seat.secondHolders];
-}
-
-export function decisionOf(state: Circulation, seat: SeatState): DecisionRecord | null {
+export function decisionOf(state: Circulation, seat: SeatRun): DecisionRecord | null {
   return seat.decision === null ? null : (state.decisions[seat.decision] ?? null);
 }
 
-export function positives(state: Circulation, stage: StageNode): number {
-  let count = 0;
-  for (const at of stage.seats) if (state.seats[at]?.status === 'decided') count += 1;
-  return count;
+/** The seats of a stage, in order. */
+export function seatsOfStage(state: Pick<Circulation, 'seats'>, stage: StageRun): SeatRun[] {
+  return stage.seats.flatMap((id) => state.seats.get(id) ?? []);
 }
 
-/** How many positive outcomes the stage needs to be done. */
-export function quota(stage: StageNode): number {
-  return needed(stage.plan.rule, stage.seats.length);
+function standingOf(seat: SeatRun): Standing {
+  if (seat.gone) return 'gone';
+  if (seat.status === 'decided') return 'yes';
+  return seat.status === 'idle' || seat.status === 'asked' || seat.status === 'suspended' ? 'open' : 'no';
 }
 
-/** Whether the rule of the stage can still be met by seats that may yet act. */
-export function reachable(state: Circulation, stage: StageNode): boolean {
-  let possible = 0;
-  for (const at of stage.seats) {
-    const status = state.seats[at]?.status;
-    if (status === 'decided' || status === 'asked' || status === 'idle' || status === 'suspended') possible += 1;
+/** How a stage stands against its rule. */
+export function tallyOf(state: Pick<Circulation, 'plan' | 'seats'>, stage: StageRun): Tally {
+  return tally(stagePlan(state, stage.id).rule, seatsOfStage(state, stage).map(standingOf), 'seats');
+}
+
+/** A decline that stops its stage until the controller answers it. */
+export function isUnansweredStop(state: Pick<Circulation, 'plan'>, seat: SeatRun): boolean {
+  return !seat.gone && seat.status === 'declined' && !seat.passed && stagePlanOf(state, seat).onDecline === 'stop';
+}
+
+/** Whether a stage is done by its rule: no return and no unanswered stop stands in it. */
+export function isSatisfied(state: Pick<Circulation, 'plan' | 'seats'>, stage: StageRun): boolean {
+  return (
+    tallyOf(state, stage).met &&
+    seatsOfStage(state, stage).every((seat) => seat.status !== 'returned' && !isUnansweredStop(state, seat))
+  );
+}
+
+/** The signing seats that still have to sign or have signed, by plan. */
+function signingSeats(state: Circulation): string[] {
+  const ids: string[] = [];
+  for (const plan of plannedStages(state)) {
+    const run = state.stages.get(plan.id);
+    if (plan.verb !== 'sign' || !run || run.gone || run.status === 'done' || run.status === 'released') continue;
+    for (const seat of seatsOfStage(state, run)) if (!seat.gone && seat.status !== 'decided') ids.push(seat.id);
   }
-  return possible >= quota(stage);
+  return ids;
 }
 
-/** The signing seats that have no signature place on the newest version; they keep signing from being asked. */
-export function seatsWithoutField(state: Circulation): string[] {
+/** The fields that stand on the newest version: those put on the content that a file still has. */
+export function presentFields(state: Circulation): Field[] {
   const version = newest(state);
-  const signing: string[] = [];
-  for (const node of state.nodes)
-    if (node.kind === 'stage' && node.plan.verb === 'sign' && node.status !== 'done')
-      for (const seat of node.plan.seats) signing.push(seat.id);
-  if (!version) return signing;
-  return fieldsMissing(signing, state.fieldsOn === mainFile(version) ? state.fields : []);
+  const contents = new Map(version?.files.map((file) => [file.id, file.file]));
+  return state.fields.filter((field) => contents.get(field.file) === state.fieldsOn.get(field.file));
 }
 
-/** A hash of the places as they are, in the order they were put. */
-export function fieldsHash(fields: readonly Field[]): string {
-  return hashOf(canonical(fields.map((field) => ({ ...field }))));
+/** The signing seats that have no signature field on the newest version; they keep signing from being asked. */
+export function seatsWithoutField(state: Circulation): string[] {
+  return fieldsMissing(signingSeats(state), presentFields(state));
 }
 
-/** Lays a route out as nodes and seats with an index from their ids. */
-export function laidOut(route: Series): Pick<Circulation, 'nodes' | 'seats' | 'index'> {
-  const nodes: Node[] = [];
-  const seats: SeatState[] = [];
-  const index = new Map<string, number>();
-  const visit = (part: Route, parent: number): number => {
-    const at = nodes.length;
-    index.set(part.id, at);
-    if (part.kind === 'stage') {
-      const own: number[] = [];
-      nodes.push({
-        kind: 'stage',
-        plan: part,
-        parent,
-        seats: own,
-        status: 'idle',
-        stuck: false,
-        due: part.due,
-        closes: part.closes,
-        since: null,
-        ended: null,
-      });
-      for (const seat of part.seats) {
-        index.set(seat.id, seats.length);
-        own.push(seats.length);
-        seats.push({
-          id: seat.id,
-          stage: at,
-          outside: seat.who.kind === 'outside',
-          holder: seat.who.person,
-          secondHolders: [],
-          barred: [],
-          epoch: 1,
-          status: 'idle',
-          since: null,
-          due: null,
-          closes: null,
-          seen: null,
-          reminded: [],
-          decision: null,
-          kept: false,
-        });
-      }
-    } else {
-      const children: number[] = [];
-      nodes.push({ kind: part.kind, plan: part, parent, children });
-      const parts = part.kind === 'series' ? part.parts : part.branches.map((branch) => branch.route);
-      for (const inner of parts) children.push(visit(inner, at));
-    }
-    return at;
-  };
-  visit(route, -1);
-  return { nodes, seats, index };
+/** A hash of the fields of one file, in the order they were put. */
+export function fieldsHash(fields: readonly Field[], file: string): string {
+  return hashOf(canonical(fields.filter((field) => field.file === file).map((field) => ({ ...field }))));
 }
 
-/** Whether anything of the circulation waits for its controller to put it right, and why. */
+/** The documents that must be frozen before anybody can be asked to sign, and are not yet. */
+export function filesToFreeze(state: Circulation): VersionFile[] {
+  const version = newest(state);
+  if (!version) return [];
+  const wanted = new Set<string>();
+  for (const plan of plannedStages(state))
+    if (plan.verb === 'sign' && !state.stages.get(plan.id)?.gone)
+      for (const seat of plan.seats) for (const file of filesOf(state, seat.id, version)) wanted.add(file.id);
+  return documentsOf(version).filter((file) => wanted.has(file.id) && state.frozen.get(file.id)?.content !== file.file);
+}
+
+/** Whether a signature stands, or would stand again, on the frozen pages of a file. */
+export function isSigned(state: Circulation, file: string): boolean {
+  const version = newest(state);
+  if (!version) return false;
+  return state.decisions.some((decision) => {
+    const seat = state.seats.get(decision.seat);
+    return (
+      decision.outcome === 'signed' &&
+      seat !== undefined &&
+      decision.scope === scopeIn(state, seat, version) &&
+      filesOf(state, seat.id, version).some((candidate) => candidate.id === file)
+    );
+  });
+}
+
+/** What of a circulation waits for its controller to decide how it goes on, and why. */
 export type Stop =
   | { readonly kind: 'declined' | 'missed'; readonly seat: string; readonly stage: string; readonly since: Instant }
-  | { readonly kind: 'stuck'; readonly stage: string; readonly since: Instant };
+  | { readonly kind: 'stuck' | 'time'; readonly stage: string; readonly since: Instant };
 
 export function stopsOf(state: Circulation): Stop[] {
   if (state.phase !== 'running') return [];
   const stops: Stop[] = [];
-  for (const node of state.nodes) {
-    if (node.kind !== 'stage' || node.status !== 'open') continue;
+  for (const stage of state.stages.values()) {
+    if (stage.held === 'time' && (stage.status === 'idle' || stage.status === 'open'))
+      stops.push({ kind: 'time', stage: stage.id, since: instantOf(stage.closes) ?? state.last });
+    if (stage.status !== 'open') continue;
+    const all = stagePlan(state, stage.id).rule.kind === 'all';
     let named = false;
-    for (const at of node.seats) {
-      const seat = state.seats[at] as SeatState;
+    for (const seat of seatsOfStage(state, stage)) {
       const since = seat.since ?? state.last;
-      if (seat.status === 'declined' && (node.plan.onDecline === 'stop' || node.stuck)) {
-        stops.push({
-          kind: 'declined',
-          seat: seat.id,
-          stage: node.plan.id,
-          since: decisionOf(state, seat)?.at ?? since,
-        });
+      if (isUnansweredStop(state, seat) || (seat.status === 'declined' && stage.stuck)) {
+        stops.push({ kind: 'declined', seat: seat.id, stage: stage.id, since: decisionOf(state, seat)?.at ?? since });
         named = true;
-      } else if (seat.status === 'missed' && (node.stuck || node.plan.rule.kind === 'all')) {
-        stops.push({ kind: 'missed', seat: seat.id, stage: node.plan.id, since: seat.closes ?? since });
+      } else if (seat.status === 'missed' && (stage.stuck || all)) {
+        stops.push({ kind: 'missed', seat: seat.id, stage: stage.id, since: seat.closes ?? since });
         named = true;
       }
     }
-    if (node.stuck && !named) stops.push({ kind: 'stuck', stage: node.plan.id, since: node.since ?? state.last });
+    if (stage.stuck && !named) stops.push({ kind: 'stuck', stage: stage.id, since: stage.since ?? state.last });
   }
   return stops;
 }
 
-/** Positive decisions that stand in this round, by seat. */
+/** Positive decisions that stand in this round, in the order of the plan. */
 export function standing(state: Circulation): DecisionRecord[] {
   const found: DecisionRecord[] = [];
-  for (const seat of state.seats) {
+  for (const seat of state.seats.values()) {
     const decision = decisionOf(state, seat);
-    if (decision && isPositive(decision.outcome) && seat.status === 'decided') found.push(decision);
+    if (decision && seat.status === 'decided') found.push(decision);
   }
   return found;
 }

@@ -1,13 +1,15 @@
 import type { Instant, Verb } from '../route/route';
+import type { Context } from './commands';
+import { holders } from './holders';
 import {
+  baseHolder,
   type Circulation,
-  holdersOf,
-  mainFile,
+  fieldsHash,
+  filesToFreeze,
   newest,
-  seatAt,
+  plannedStages,
   seatsWithoutField,
-  stageNodes,
-  stageOf,
+  stagePlanOf,
   stopsOf,
 } from './state';
 
@@ -27,6 +29,8 @@ export interface Task {
   readonly person: string;
   readonly doing: Doing;
   readonly seat: string | null;
+  /** The stage that waits, where no seat of it is named. */
+  readonly stage: string | null;
   /** Whom it has to do with: who asks for it, or whose act or absence it answers. */
   readonly about: string;
   readonly since: Instant;
@@ -34,33 +38,59 @@ export interface Task {
   readonly closes: Instant | null;
 }
 
+/** What a read table needs of the context: it holds what the stream knows, and cover is joined when it is read. */
+export const streamContext: Pick<Context, 'people' | 'rules'> = {
+  people: new Map(),
+  rules: { authorApproves: false },
+};
+
 /** Everything the circulation waits for a person to do, by person. */
-export function tasksOf(state: Circulation): Task[] {
+export function tasksOf(state: Circulation, context: Pick<Context, 'people' | 'rules'> = streamContext): Task[] {
   const tasks: Task[] = [];
   const add = (person: string, doing: Doing, about: string | undefined, since: Instant, more: Partial<Task> = {}) =>
-    tasks.push({ person, doing, seat: null, about: about ?? state.author, since, due: null, closes: null, ...more });
-  const holder = (seat: string | null | undefined) => (seat ? seatAt(state, seat)?.holder : undefined);
+    tasks.push({
+      person,
+      doing,
+      seat: null,
+      stage: null,
+      about: about ?? state.author,
+      since,
+      due: null,
+      closes: null,
+      ...more,
+    });
+  const holder = (seat: string | null | undefined) => {
+    const run = seat ? state.seats.get(seat) : undefined;
+    return run && baseHolder(run)?.person;
+  };
   const version = newest(state);
 
   if (state.phase === 'new') {
     if (!version) add(state.author, 'write', state.controller, state.created);
-    if (stageNodes(state).length === 0 || stageNodes(state).some((stage) => stage.seats.length === 0))
+    const stages = plannedStages(state);
+    if (stages.length === 0 || stages.some((stage) => stage.seats.length === 0))
       add(state.controller, 'plan', state.author, state.created);
     else if (version) add(state.controller, 'send', state.author, state.attached ?? state.created);
   }
 
   if (state.phase === 'running') {
-    for (const seat of state.seats)
-      if (seat.status === 'asked')
-        for (const person of holdersOf(seat))
-          add(person, stageOf(state, seat).plan.verb, state.controller, seat.since ?? state.last, {
-            seat: seat.id,
-            due: seat.due,
-            closes: seat.closes,
-          });
+    for (const seat of state.seats.values()) {
+      if (seat.status !== 'asked' || seat.gone) continue;
+      const acting = holders(state, seat, context);
+      for (const { person } of acting)
+        add(person, stagePlanOf(state, seat).verb, state.controller, seat.since ?? state.last, {
+          seat: seat.id,
+          due: seat.due,
+          closes: seat.closes,
+        });
+      // Nobody left who may act: the controller gives the seat to somebody.
+      if (acting.length === 0)
+        add(state.controller, 'resolveStop', holder(seat.id), seat.since ?? state.last, { seat: seat.id });
+    }
     for (const stop of stopsOf(state))
-      if (stop.kind === 'stuck') add(state.controller, 'resolveStop', state.author, stop.since);
-      else add(state.controller, 'resolveStop', holder(stop.seat), stop.since, { seat: stop.seat });
+      if ('seat' in stop)
+        add(state.controller, 'resolveStop', holder(stop.seat), stop.since, { seat: stop.seat, stage: stop.stage });
+      else add(state.controller, 'resolveStop', state.author, stop.since, { stage: stop.stage });
   }
 
   if (state.phase === 'rework' && state.rework) {
@@ -71,7 +101,7 @@ export function tasksOf(state: Circulation): Task[] {
 
   if (fieldsWanted(state))
     add(state.controller, 'putFields', holder(seatsWithoutField(state)[0]), state.sent ?? state.created);
-  if (state.phase === 'sealing' && state.final) add(state.controller, 'release', state.author, state.last);
+  if (state.phase === 'sealing' && state.finals) add(state.controller, 'release', state.author, state.last);
   return tasks;
 }
 
@@ -80,34 +110,50 @@ function returner(state: Circulation): string | undefined {
   return state.decisions.findLast(({ seat, outcome }) => seat === state.rework?.seat && outcome === 'returned')?.by;
 }
 
-/** Whether somebody must still put places before signing can be asked for. */
+/** Whether somebody must still put fields before signing can be asked for. */
 export function fieldsWanted(state: Circulation): boolean {
-  const signs = stageNodes(state).some(
-    (stage) => stage.plan.verb === 'sign' && stage.status !== 'done' && stage.status !== 'released',
-  );
   return (
-    state.phase === 'running' && signs && !state.frozen && newest(state) !== null && seatsWithoutField(state).length > 0
+    state.phase === 'running' &&
+    newest(state) !== null &&
+    filesToFreeze(state).length > 0 &&
+    seatsWithoutField(state).length > 0
   );
 }
 
 export interface Timer {
   readonly at: Instant;
-  readonly what: 'closes';
-  readonly seat: string;
+  readonly kind: 'closes';
+  /** What it belongs to: for a closing time the seat. One timer of a kind and key at a time. */
+  readonly key: string;
 }
 
 /** The instants at which the circulation changes by itself. A timer only wakes; catching up does the rest. */
 export function timersOf(state: Circulation): Timer[] {
   if (state.phase !== 'running') return [];
   const timers: Timer[] = [];
-  for (const seat of state.seats)
-    if (seat.status === 'asked' && seat.closes !== null)
-      timers.push({ at: seat.closes, what: 'closes', seat: seat.id });
+  for (const seat of state.seats.values())
+    if (seat.status === 'asked' && seat.closes !== null) timers.push({ at: seat.closes, kind: 'closes', key: seat.id });
   return timers;
 }
 
-/** The file whose final form is to be derived, while that is what the circulation waits for. */
-export function derivationWanted(state: Circulation): string | null {
-  const version = newest(state);
-  return state.phase === 'sealing' && !state.final && version ? mainFile(version) : null;
+/** A file whose fields are to be laid on it: its content and the hash of its fields. */
+export interface FreezeWanted {
+  readonly file: string;
+  readonly content: string;
+  readonly fields: string;
+}
+
+/** The files that must be frozen now, because a stage that has been reached waits for it. */
+export function freezeWanted(state: Circulation): FreezeWanted[] {
+  if (state.phase !== 'running' || ![...state.stages.values()].some((stage) => stage.held === 'freezing')) return [];
+  return filesToFreeze(state).map(({ id, file }) => ({
+    file: id,
+    content: file,
+    fields: fieldsHash(state.fields, id),
+  }));
+}
+
+/** Whether the circulation waits for its final files to be made. */
+export function finalsWanted(state: Circulation): boolean {
+  return state.phase === 'sealing' && !state.finals;
 }

@@ -7,6 +7,8 @@ export type FieldKind = 'signature' | 'initials' | 'name' | 'date' | 'text' | 't
 export interface Field {
   readonly id: string;
   readonly seat: string;
+  /** The file of the bundle it stands on, by its id. */
+  readonly file: string;
   readonly kind: FieldKind;
   /** From 0. */
   readonly page: number;
@@ -82,7 +84,12 @@ export function lintFields(
 
 export function overlaps(a: Field, b: Field): boolean {
   return (
-    a.page === b.page && a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height
+    a.file === b.file &&
+    a.page === b.page &&
+    a.x < b.x + b.width &&
+    b.x < a.x + a.width &&
+    a.y < b.y + b.height &&
+    b.y < a.y + a.height
   );
 }
 
@@ -139,4 +146,9 @@ function tooLong(value: FieldValue): boolean {
       value.strokes.reduce((sum, stroke) => sum + stroke.length, 0) > fieldLimits.points
     );
   return value.kind !== 'ticked' && value.text.length > fieldLimits.text;
+}
+
+/** The ids of a seat's fields, in reading order. */
+export function fieldIdsOf(fields: readonly Field[], seat: string): string[] {
+  return inReadingOrder(fields.filter((field) => field.seat === seat)).map((field) => field.id);
 }

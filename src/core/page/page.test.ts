@@ -53,6 +53,7 @@ describe('page geometry', () => {
 const field = (id: string, more: Partial<Field> = {}): Field => ({
   id,
   seat: 's1',
+  file: 'f1',
   kind: 'signature',
   page: 0,
   x: 100,

@@ -1,7 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import type { VersionFile } from '../circulation/events';
 import { nextNumber, nextRevision, schemeFits } from './numbering';
-import { changeInWork, comingRevision, currentRevision, foldRecord, type RecordEvent, recordRefusal } from './record';
+import {
+  changeInWork,
+  comingRevision,
+  currentRevision,
+  foldRecord,
+  hasItsPages,
+  type RecordEvent,
+  recordRefusal,
+} from './record';
 
 describe('numbering', () => {
   it('never gives a number that is taken, and counts upwards', () => {
@@ -32,22 +41,39 @@ describe('numbering', () => {
 });
 
 const at = (n: number) => ({ at: n, actor: 'ines', onBehalfOf: null }) as const;
-const main = { file: 'f'.repeat(64), name: 'a.pdf', role: 'main', mediaType: 'application/pdf', bytes: 10 } as const;
+const main = {
+  id: 'main',
+  file: 'f'.repeat(64),
+  name: 'a.pdf',
+  role: 'document',
+  record: 'r1',
+  mediaType: 'application/pdf',
+  bytes: 10,
+} as const;
+const text = { id: 'main', record: 'r1', name: 'a', text: 'e'.repeat(64) };
 const life: RecordEvent[] = [
   {
     type: 'record.created',
     ...at(1),
-    data: { number: 'MR-PRO-019', title: 'Brake test', kind: 'PRO', owner: 'rufus', complete: true },
+    data: { number: 'MR-PRO-019', title: 'Brake test', documentType: 'PRO', owner: 'rufus', complete: true },
   },
   {
     type: 'change.started',
     ...at(2),
-    data: { change: 'c1', circulation: 'x1', revision: 'A', reason: 'w', author: 'rufus', controller: 'ines' },
+    data: {
+      change: 'c1',
+      circulation: 'x1',
+      records: ['r1'],
+      revision: 'A',
+      reason: 'w',
+      author: 'rufus',
+      controller: 'ines',
+    },
   },
   {
     type: 'version.made',
     ...at(3),
-    data: { change: 'c1', number: 1, source: 'text', text: 'e'.repeat(64), files: [], note: null },
+    data: { change: 'c1', number: 1, texts: [text], files: [], note: null },
   },
   { type: 'version.rendered', ...at(4), data: { change: 'c1', number: 1, file: main } },
   {
@@ -58,8 +84,8 @@ const life: RecordEvent[] = [
       circulation: 'x1',
       revision: 'A',
       version: 1,
-      frozen: main.file,
-      file: main.file,
+      files: [{ id: 'main', name: 'a.pdf', content: main.file, file: 'd'.repeat(64) }],
+      evidence: null,
       effective: 5,
     },
   },
@@ -87,15 +113,39 @@ describe('a record', () => {
     expect(recordRefusal(over, start)).toBeNull();
     expect(recordRefusal(open, made)).toBeNull();
     expect(recordRefusal(over, made)).toBe('change-over');
-    const make = (number: number, source: 'file' | 'text', files: (typeof main)[]) =>
-      recordRefusal(open, {
-        type: 'version.made',
-        data: { change: 'c1', number, source, text: null, files, note: null },
-      });
-    expect(make(2, 'text', [])).toBe('version-order');
-    expect(make(1, 'file', [])).toBe('no-main-file');
-    expect(make(1, 'text', [main])).toBe('no-main-file');
-    expect(make(1, 'file', [main])).toBeNull();
+    const make = (number: number, texts: (typeof text)[], files: VersionFile[]) =>
+      recordRefusal(open, { type: 'version.made', data: { change: 'c1', number, texts, files, note: null } });
+    expect(make(2, [text], [])).toBe('version-order');
+    expect(make(1, [], [])).toBe('no-document');
+    expect(make(1, [], [{ ...main, role: 'attachment' }])).toBe('no-document');
+    expect(make(1, [], [main])).toBeNull();
     expect(recordRefusal(foldRecord(life.slice(0, 4)), rendered)).toBe('rendered-already');
+    const other = { type: 'version.rendered', data: { change: 'c1', number: 1, file: { ...main, id: 'b' } } } as const;
+    expect(recordRefusal(foldRecord(life.slice(0, 4)), other)).toBe('no-document');
+  });
+});
+
+describe('a version of several texts', () => {
+  it('has its pages when each text has them, and keeps the order of its texts', () => {
+    const two = { ...text, id: 'second' };
+    const extra = { ...main, id: 'extra', role: 'attachment' as const };
+    const made: RecordEvent = {
+      type: 'version.made',
+      ...at(3),
+      data: { change: 'c1', number: 1, texts: [text, two], files: [extra], note: null },
+    };
+    const rendered = (id: string): RecordEvent => ({
+      type: 'version.rendered',
+      ...at(4),
+      data: { change: 'c1', number: 1, file: { ...main, id } },
+    });
+    const filesAfter = (...events: RecordEvent[]) => {
+      const state = foldRecord([...life.slice(0, 2), made, ...events]);
+      const version = state && changeInWork(state)?.versions[0];
+      return [version && hasItsPages(version), version?.files.map((file) => file.id)];
+    };
+    expect(filesAfter()).toEqual([false, ['extra']]);
+    expect(filesAfter(rendered('second'))).toEqual([false, ['second', 'extra']]);
+    expect(filesAfter(rendered('second'), rendered('main'))).toEqual([true, ['main', 'second', 'extra']]);
   });
 });

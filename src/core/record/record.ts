@@ -1,13 +1,33 @@
 import type { PayloadHash, VersionFile } from '../circulation/events';
 import { nextRevision } from './numbering';
 
+/** A document of a version that is a text: the text's own file, which its pages are rendered from. */
+export interface VersionText {
+  readonly id: string;
+  readonly record: string;
+  readonly name: string;
+  readonly text: string;
+}
+
+/** A file of a released revision. */
+export interface RevisionFile {
+  readonly id: string;
+  readonly name: string;
+  /** The content that was decided on. */
+  readonly content: string;
+  /** The released bytes. */
+  readonly file: string;
+}
+
 /** The life of a document record as a fold over its own events. */
 interface Bodies {
-  'record.created': { number: string; title: string; kind: string; owner: string; complete: boolean };
-  'record.described': { title: string; kind: string; owner: string };
+  'record.created': { number: string; title: string; documentType: string; owner: string; complete: boolean };
+  'record.described': { title: string; documentType: string; owner: string };
   'change.started': {
     change: string;
     circulation: string;
+    /** Every record that the change covers, the leading one first: its stream holds the versions. */
+    records: readonly string[];
     revision: string;
     reason: PayloadHash;
     author: string;
@@ -16,9 +36,8 @@ interface Bodies {
   'version.made': {
     change: string;
     number: number;
-    source: 'file' | 'text';
-    /** The text's own file when written here; the page file follows when it has been rendered. */
-    text: string | null;
+    /** The documents that were written here; their pages follow as files of the same id when they have been rendered. */
+    texts: readonly VersionText[];
     files: readonly VersionFile[];
     note: PayloadHash | null;
   };
@@ -29,8 +48,8 @@ interface Bodies {
     circulation: string;
     revision: string;
     version: number;
-    frozen: string;
-    file: string;
+    files: readonly RevisionFile[];
+    evidence: string | null;
     effective: number;
   };
 }
@@ -58,8 +77,7 @@ export const recordEventVersions: { readonly [T in RecordEventType]: number } = 
 
 export interface DraftVersion {
   readonly number: number;
-  readonly source: 'file' | 'text';
-  readonly text: string | null;
+  readonly texts: readonly VersionText[];
   readonly files: readonly VersionFile[];
   readonly at: number;
   readonly by: string;
@@ -69,6 +87,7 @@ export interface DraftVersion {
 export interface Change {
   readonly id: string;
   readonly circulation: string;
+  readonly records: readonly string[];
   readonly revision: string;
   readonly reason: PayloadHash;
   readonly author: string;
@@ -80,8 +99,8 @@ export interface Change {
 
 export interface Revision {
   readonly revision: string;
-  readonly file: string;
-  readonly frozen: string;
+  readonly files: readonly RevisionFile[];
+  readonly evidence: string | null;
   readonly effective: number;
   readonly released: number;
   readonly by: string;
@@ -91,7 +110,7 @@ export interface Revision {
 export interface RecordState {
   readonly number: string;
   readonly title: string;
-  readonly kind: string;
+  readonly documentType: string;
   readonly owner: string;
   /** False while the record stands on defaults that somebody should still look at. */
   readonly complete: boolean;
@@ -130,24 +149,37 @@ export function evolveRecord(state: RecordState | null, event: RecordEvent): Rec
         ...next,
         changes: change(id, (c) => ({
           ...c,
-          versions: c.versions.map((v) => (v.number === number ? { ...v, files: [file, ...v.files] } : v)),
+          versions: c.versions.map((v) => (v.number === number ? { ...v, files: withFile(v, file) } : v)),
         })),
       };
     }
     case 'change.ended':
       return { ...next, changes: change(event.data.change, (c) => ({ ...c, state: 'withdrawn' })) };
     case 'revision.released': {
-      const { change: id, revision, file, frozen, effective, circulation } = event.data;
+      const { change: id, revision, files, evidence, effective, circulation } = event.data;
       return {
         ...next,
         changes: change(id, (c) => ({ ...c, state: 'released' })),
         revisions: [
           ...state.revisions,
-          { revision, file, frozen, effective, released: event.at, by: event.actor, circulation },
+          { revision, files, evidence, effective, released: event.at, by: event.actor, circulation },
         ],
       };
     }
   }
+}
+
+/** The files of a version with the pages of one of its texts, in the order of its texts, before what was there as files. */
+function withFile(version: DraftVersion, file: VersionFile): VersionFile[] {
+  const order = version.texts.map((text) => text.id);
+  const rendered = [...version.files.filter((entry) => order.includes(entry.id)), file];
+  rendered.sort((a, b) => order.indexOf(a.id) - order.indexOf(b.id));
+  return [...rendered, ...version.files.filter((entry) => !order.includes(entry.id))];
+}
+
+/** Whether every text of a version has its pages. */
+export function hasItsPages(version: DraftVersion): boolean {
+  return version.texts.every((text) => version.files.some((file) => file.id === text.id));
 }
 
 export function foldRecord(events: Iterable<RecordEvent>): RecordState | null {
@@ -175,14 +207,14 @@ export type RecordCommand = {
 }[RecordEventType];
 
 export const recordRefusals = {
-  'record-not-found': 'There is no such record.',
-  'record-exists': 'This record has already been created.',
-  'in-work-already': 'A change of this record is already in work. Finish or withdraw it before the next.',
-  'no-such-change': 'There is no such change of this record.',
-  'change-over': 'This change is no longer in work.',
+  'record-not-found': 'There is no such document.',
+  'record-exists': 'This document has already been created.',
+  'in-work-already': 'A change of this document is already in progress. Finish or withdraw it before the next.',
+  'no-such-change': 'There is no such change of this document.',
+  'change-over': 'This change is no longer in progress.',
   'version-order': 'Another version has been made meanwhile. Please look at it first.',
   'rendered-already': 'This version has its pages already.',
-  'no-main-file': 'A version needs one file to read.',
+  'no-document': 'A version needs at least one document to read.',
 } as const;
 
 export type RecordRefusalCode = keyof typeof recordRefusals;
@@ -199,13 +231,15 @@ export function recordRefusal(state: RecordState | null, command: RecordCommand)
   if (command.type === 'version.made') {
     const latest = change.versions[change.versions.length - 1]?.number ?? 0;
     if (command.data.number !== latest + 1) return 'version-order';
-    const mains = command.data.files.filter((file) => file.role === 'main').length;
-    return mains === (command.data.source === 'file' ? 1 : 0) ? null : 'no-main-file';
+    const documents = command.data.files.filter((file) => file.role === 'document').length;
+    return documents + command.data.texts.length > 0 ? null : 'no-document';
   }
   if (command.type === 'version.rendered') {
     const version = change.versions.find((candidate) => candidate.number === command.data.number);
     if (!version) return 'version-order';
-    return version.files.some((file) => file.role === 'main') ? 'rendered-already' : null;
+    const { id } = command.data.file;
+    if (!version.texts.some((text) => text.id === id)) return 'no-document';
+    return version.files.some((file) => file.id === id) ? 'rendered-already' : null;
   }
   return null;
 }

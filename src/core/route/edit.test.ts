@@ -94,7 +94,7 @@ describe('the planned route', () => {
     fc.assert(
       fc.property(scenario, ({ seed, seats }) => {
         const route = routeFrom(seed, seats);
-        const asked = (sentRun(route).state as Circulation).seats
+        const asked = [...(sentRun(route).state as Circulation).seats.values()]
           .filter((seat) => seat.status === 'asked')
           .map((seat) => seat.id);
         // A stage of signatures waits for its places first.

@@ -1,5 +1,14 @@
 import { type Field, fieldsMissing } from '../page/fields';
-import { type Instant, type RouteFault, routeFaults, type Series, seatsOf, stagesOf } from './route';
+import {
+  emptySeries,
+  type Instant,
+  instantOf,
+  type RouteFault,
+  routeFaults,
+  type Series,
+  seatsOf,
+  stagesOf,
+} from './route';
 
 export type FindingCode =
   | RouteFault['code']
@@ -12,7 +21,7 @@ export type FindingCode =
   | 'closes-past'
   | 'no-version';
 
-/** One thing the check before sending found. What `stops` must be mended; what `warns` may be sent all the same. */
+/** One thing the check before sending found. What `stops` is required; what `warns` may be sent all the same. */
 export interface Finding {
   readonly code: FindingCode;
   readonly severity: 'stops' | 'warns';
@@ -43,18 +52,21 @@ export function preflight(subject: PreflightSubject): Finding[] {
   for (const fault of routeFaults(route)) add(fault.code, 'stops', 'id' in fault ? fault.id : null);
   const stages = stagesOf(route);
   if (stages.length === 0) add('no-stage', 'stops');
+  for (const id of emptySeries(route)) add('empty-branch', 'stops', id);
   if (!hasVersion) add('no-version', 'stops');
 
   for (const stage of stages) {
     if (stage.seats.length === 0) add('nobody', 'stops', stage.id);
     const met = new Set<string>();
     for (const seat of stage.seats) {
-      if (met.has(seat.who.person)) add('twice-in-stage', 'stops', stage.id, seat.id);
-      met.add(seat.who.person);
-      if (stage.verb === 'approve' && seat.who.person === author) add('author-decides', 'stops', stage.id, seat.id);
+      if (met.has(seat.assignment.person)) add('twice-in-stage', 'stops', stage.id, seat.id);
+      met.add(seat.assignment.person);
+      if (stage.verb === 'approve' && seat.assignment.person === author)
+        add('author-decides', 'stops', stage.id, seat.id);
     }
-    if (stage.closes !== null && stage.closes <= now) add('closes-past', 'stops', stage.id);
-    if (stage.due !== null && stage.due <= now) add('due-past', 'warns', stage.id);
+    const [due, closes] = [instantOf(stage.due), instantOf(stage.closes)];
+    if (closes !== null && closes <= now) add('closes-past', 'stops', stage.id);
+    if (due !== null && due <= now) add('due-past', 'stops', stage.id);
   }
 
   const signing = seatsOf(route).filter(({ stage }) => stage.verb === 'sign');

@@ -1,3 +1,5 @@
+import { planned } from './tally';
+
 /**
  * The route of a circulation: a well-nested tree of stages. Because series and parallels nest properly and
  * nothing jumps, a route can always finish.
@@ -13,14 +15,29 @@ export type Rule =
 /** An instant in whole milliseconds since 1970, UTC. */
 export type Instant = number;
 
-/** Who is asked first. An outside person has no account and is reached by a link of their own. */
-export type Who =
+/** When something is due or closes: an instant. Events carry instants computed from it. */
+export type Time = { readonly kind: 'instant'; readonly at: Instant };
+
+/** The instant a time of the plan means. */
+export function instantOf(time: Time | null): Instant | null {
+  return time === null ? null : time.at;
+}
+
+/** The time of the plan that is this instant. */
+export function atInstant(at: Instant | null): Time | null {
+  return at === null ? null : { kind: 'instant', at };
+}
+
+/** Who a seat is planned for. An outside person has no account and is reached by a link of their own. */
+export type Assignment =
   | { readonly kind: 'person'; readonly person: string }
   | { readonly kind: 'outside'; readonly person: string };
 
 export interface Seat {
   readonly id: string;
-  readonly who: Who;
+  readonly assignment: Assignment;
+  /** The files of the bundle that the seat decides on, by their ids; all of them unless some are named. */
+  readonly files: 'all' | readonly string[];
 }
 
 export interface Stage {
@@ -31,9 +48,9 @@ export interface Stage {
   readonly order: 'together' | 'oneByOne';
   readonly rule: Rule;
   /** The target. Later is late, and still possible. */
-  readonly due: Instant | null;
+  readonly due: Time | null;
   /** After it nobody can act unless it is extended. */
-  readonly closes: Instant | null;
+  readonly closes: Time | null;
   /** Whether one decline stops the stage for the controller, or only counts against its rule. */
   readonly onDecline: 'stop' | 'count';
   readonly delegate: boolean;
@@ -61,13 +78,6 @@ export interface Branch {
 export type Route = Stage | Series | Parallel;
 
 export const verbs: readonly Verb[] = ['contribute', 'review', 'approve', 'sign', 'read'];
-
-/** How many of `n` the rule asks for. */
-export function needed(rule: Rule, n: number): number {
-  if (rule.kind === 'all') return n;
-  if (rule.kind === 'any') return Math.min(1, n);
-  return rule.k;
-}
 
 /** Every stage of the route, in reading order. */
 export function stagesOf(route: Route): Stage[] {
@@ -102,12 +112,23 @@ export function emptyRoute(id: string): Series {
 export type RouteFault =
   | { readonly code: 'duplicate-id'; readonly id: string }
   | { readonly code: 'rule-out-of-reach'; readonly id: string; readonly k: number; readonly n: number }
-  | { readonly code: 'too-few-branches'; readonly id: string }
+  | { readonly code: 'too-few-branches' | 'empty-branch'; readonly id: string }
   | { readonly code: 'sign-under-partial-join'; readonly id: string }
   | { readonly code: 'closes-before-due'; readonly id: string }
   | { readonly code: 'too-large'; readonly seats: number; readonly stages: number };
 
 export const routeLimits = { seats: 200, stages: 60, depth: 6 } as const;
+
+/** Series in which no stage stands, but for the root: nothing could ever be done in them. */
+export function emptySeries(route: Series): string[] {
+  const inside = (part: Route): string[] =>
+    part.kind === 'stage'
+      ? []
+      : part.kind === 'series'
+        ? [...(stagesOf(part).length === 0 ? [part.id] : []), ...part.parts.flatMap(inside)]
+        : part.branches.flatMap((branch) => inside(branch.route));
+  return route.parts.flatMap(inside);
+}
 
 /** What makes a tree unfit to be a route at all, whoever is in it. An unfinished route (empty stages) is fit. */
 export function routeFaults(route: Route): RouteFault[] {
@@ -131,8 +152,8 @@ export function routeFaults(route: Route): RouteFault[] {
     else if (part.kind === 'parallel') {
       if (part.branches.length < 2) faults.push({ code: 'too-few-branches', id: part.id });
       ruleFits(part.id, part.join, part.branches.length);
-      const partialJoin = partial || needed(part.join, part.branches.length) < part.branches.length;
-      for (const branch of part.branches) visit(branch.route, partialJoin, depth + 1);
+      const { needed, n } = planned(part.join, part.branches.length);
+      for (const branch of part.branches) visit(branch.route, partial || needed < n, depth + 1);
     } else {
       stages += 1;
       seats += part.seats.length;
@@ -140,8 +161,8 @@ export function routeFaults(route: Route): RouteFault[] {
       ruleFits(part.id, part.rule, part.seats.length);
       // A seal cannot be taken back out of a file, so a signature may not sit in a branch that others can overtake.
       if (part.verb === 'sign' && partial) faults.push({ code: 'sign-under-partial-join', id: part.id });
-      if (part.due !== null && part.closes !== null && part.closes < part.due)
-        faults.push({ code: 'closes-before-due', id: part.id });
+      const [due, closes] = [instantOf(part.due), instantOf(part.closes)];
+      if (due !== null && closes !== null && closes < due) faults.push({ code: 'closes-before-due', id: part.id });
     }
   };
   visit(route, false, 0);

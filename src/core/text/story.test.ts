@@ -28,7 +28,7 @@ const block: fc.Arbitrary<Omit<Block, 'id'>> = fc.record({
 });
 const story: fc.Arbitrary<Story> = fc
   .array(block, { maxLength: 12 })
-  .map((blocks) => ({ blocks: blocks.map((b, i) => ({ ...b, id: `b${i}` })) }));
+  .map((blocks) => ({ format: 1, blocks: blocks.map((b, i) => ({ ...b, id: `b${i}` })) }));
 
 describe('a story', () => {
   it('goes to the editor and back unchanged', () => {
@@ -46,7 +46,10 @@ describe('a story', () => {
       fc.property(story, story, (one, other) => {
         expect(sameStory(one, normal(one))).toBe(true);
         expect(sameStory(one, other)).toBe(JSON.stringify(normal(one)) === JSON.stringify(normal(other)));
-        const longer = { blocks: [...normal(one).blocks, { id: 'z', kind: 'paragraph' as const, level: 0, runs: [] }] };
+        const longer = {
+          format: 1 as const,
+          blocks: [...normal(one).blocks, { id: 'z', kind: 'paragraph' as const, level: 0, runs: [] }],
+        };
         expect(sameStory(one, longer)).toBe(false);
       }),
     );
@@ -85,13 +88,20 @@ describe('a story', () => {
       [{ blocks: ['x', 'x'].map((id) => ({ id, kind: 'paragraph', level: 0, runs: [] })) }, 'duplicate-id'],
       [{ blocks: Array.from({ length: 20_001 }, () => null) }, 'too-large'],
     ];
-    for (const [value, why] of cases) expect(readStory(value)).toBe(why);
+    for (const [value, why] of cases) {
+      expect(readStory(value && { format: 1, ...(value as object) })).toBe(why);
+      expect(readStory(value && { format: 2, ...(value as object) })).toBe('not-a-story');
+    }
     const read = readStory({
+      format: 1,
       blocks: [
         { id: 'x', kind: 'paragraph', level: 0, runs: [{ text: 'go', marks: { link: 'javascript:alert(1)' } }] },
       ],
     });
-    expect(read).toEqual({ blocks: [{ id: 'x', kind: 'paragraph', level: 0, runs: [{ text: 'go', marks: {} }] }] });
+    expect(read).toEqual({
+      format: 1,
+      blocks: [{ id: 'x', kind: 'paragraph', level: 0, runs: [{ text: 'go', marks: {} }] }],
+    });
   });
 
   it('numbers sections and list items', () => {
@@ -102,10 +112,13 @@ describe('a story', () => {
       runs: [{ text: id, marks: {} }],
     });
     expect(
-      outline({ blocks: [head('a', 1), head('b', 2), head('c', 2), head('d', 1), head('e', 3)] }).map((e) => e.number),
+      outline({ format: 1, blocks: [head('a', 1), head('b', 2), head('c', 2), head('d', 1), head('e', 3)] }).map(
+        (e) => e.number,
+      ),
     ).toEqual(['1', '1.1', '1.2', '2', '2.1.1']);
     const item = (id: string, kind: Block['kind'], level: number): Block => ({ id, kind, level, runs: [] });
     const numbers = itemNumbers({
+      format: 1,
       blocks: [
         item('a', 'number', 0),
         item('b', 'number', 1),

@@ -4,6 +4,8 @@
  * ever needs balancing.
  */
 export interface Story {
+  /** The shape this text is written in; a reader lifts older ones. */
+  readonly format: 1;
   readonly blocks: readonly Block[];
 }
 
@@ -35,7 +37,7 @@ export const blockKinds: readonly BlockKind[] = ['paragraph', 'heading', 'bullet
 
 /** A story with one empty paragraph. */
 export function emptyStory(id: string): Story {
-  return { blocks: [{ id, kind: 'paragraph', level: 0, runs: [] }] };
+  return { format: 1, blocks: [{ id, kind: 'paragraph', level: 0, runs: [] }] };
 }
 
 export function sameMarks(a: Marks, b: Marks): boolean {
@@ -58,7 +60,7 @@ export function linkFits(link: string): boolean {
  * The same text in its one normal form: no empty runs, neighbouring runs of the same marks joined, levels within
  * bounds, links that may not be links dropped, at least one block. Two stories with the same normal form are the same text.
  */
-export function normal(story: Story): Story {
+export function normal(story: Pick<Story, 'blocks'>): Story {
   const blocks = story.blocks.map((block) => {
     const runs: TextRun[] = [];
     for (const { text, marks } of block.runs) {
@@ -70,7 +72,7 @@ export function normal(story: Story): Story {
     }
     return { id: block.id, kind: block.kind, level: fitLevel(block.kind, block.level), runs };
   });
-  return { blocks: blocks.length > 0 ? blocks : emptyStory('b1').blocks };
+  return { format: 1, blocks: blocks.length > 0 ? blocks : emptyStory('b1').blocks };
 }
 
 /** Whether two stories are the same text, block ids included. */
@@ -148,7 +150,7 @@ export type StoryFault = 'not-a-story' | 'too-large' | 'duplicate-id';
 
 /** Reads a story from outside: the normal form of what was given, or why it is none. */
 export function readStory(value: unknown): Story | StoryFault {
-  if (!isObject(value) || !Array.isArray(value.blocks)) return 'not-a-story';
+  if (!isObject(value) || value.format !== 1 || !Array.isArray(value.blocks)) return 'not-a-story';
   if (value.blocks.length > storyLimits.blocks) return 'too-large';
   const seen = new Set<string>();
   let characters = 0;

@@ -19,7 +19,7 @@ export interface Link {
   readonly hash: string;
 }
 
-export const origin = '0'.repeat(64);
+export const genesis = '0'.repeat(64);
 
 /** The hash of an event over everything it says, chained to the one before it. */
 export function linkHash(link: Omit<Link, 'hash'>): string {
@@ -58,7 +58,7 @@ export type ChainCheck =
  * sequence number it first breaks and how: a missing event, a wrong link, changed content, or time running back.
  */
 export function checkChain(links: Iterable<Link>): ChainCheck {
-  let head = { sequence: 0, hash: origin, at: Number.NEGATIVE_INFINITY };
+  let head = { sequence: 0, hash: genesis, at: Number.NEGATIVE_INFINITY };
   for (const link of links) {
     const broken = (why: 'gap' | 'previous' | 'hash' | 'time') =>
       ({ whole: false, sequence: link.sequence, why }) as const;

@@ -2,14 +2,15 @@ import { createHash } from 'node:crypto';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { canonical, type Json } from './canonical';
-import { chained, checkChain, type Link, origin } from './chain';
+import { chained, checkChain, genesis, type Link } from './chain';
+import { lifted } from './lift';
 import { hashOf } from './sha256';
 
 const streamOf = (n: number): Link[] => {
   const links: Link[] = [];
   for (let i = 0; i < n; i += 1)
     links.push(
-      chained(links[i - 1] ?? { sequence: 0, hash: origin }, {
+      chained(links[i - 1] ?? { sequence: 0, hash: genesis }, {
         organization: 'o',
         stream: 's',
         type: 'seat.seen',
@@ -69,5 +70,34 @@ describe('the trail', () => {
         },
       ),
     );
+  });
+});
+
+describe('older events', () => {
+  const reading = {
+    versions: { 'lamp.lit': 3, 'lamp.out': 1 },
+    lifts: {
+      'lamp.lit': [
+        (data: unknown) => ({ ...(data as object), colour: 'white' }),
+        (data: unknown) => ({ ...(data as object), lumen: 800 }),
+      ],
+    },
+  };
+
+  it('are lifted to the present version of their type when they are read', () => {
+    expect(lifted(reading, 'lamp.lit', 1, { tower: 4 })).toEqual({ tower: 4, colour: 'white', lumen: 800 });
+    expect(lifted(reading, 'lamp.lit', 2, { tower: 4, colour: 'red' })).toEqual({
+      tower: 4,
+      colour: 'red',
+      lumen: 800,
+    });
+    expect(lifted(reading, 'lamp.lit', 3, { tower: 4 })).toEqual({ tower: 4 });
+    expect(lifted(reading, 'lamp.out', 1, {})).toEqual({});
+  });
+
+  it('are refused when their type is unknown or their version is from the future', () => {
+    expect(() => lifted(reading, 'lamp.gone', 1, {})).toThrow('unknown event lamp.gone');
+    expect(() => lifted(reading, 'lamp.out', 2, {})).toThrow('unknown event lamp.out version 2');
+    expect(() => lifted({ ...reading, lifts: {} }, 'lamp.lit', 1, {})).toThrow('cannot be lifted');
   });
 });

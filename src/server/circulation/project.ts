@@ -1,7 +1,7 @@
 import { involvedIn } from '@/core/access/may';
 import { type Circulation, decisionOf, newest, stopsOf } from '@/core/circulation/state';
 import { tasksOf, timersOf } from '@/core/circulation/tasks';
-import { lineOf } from '@/core/route/line';
+import { lineOf } from '@/core/line/line';
 import { sendWrite, type Tx } from '../db/connect';
 
 /** The rows that a circulation has in the read tables; a pure function of its state. */

@@ -14,7 +14,7 @@ import {
 } from '@/core/circulation/state';
 import { fieldsWanted, tasksOf } from '@/core/circulation/tasks';
 import { changeInWork, comingRevision } from '@/core/record/record';
-import { lineOf } from '@/core/route/line';
+import { lineOf } from '@/core/line/line';
 import type { Tx } from '../db/connect';
 import { payloads, readStream } from '../events/streams';
 import { circulationStream, recordState } from './load';

@@ -4,7 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import type { Phase } from '@/core/circulation/state';
-import type { LineModel } from '@/core/route/line';
+import type { LineModel } from '@/core/line/line';
 import type { CirculationView } from '@/server/circulation/view';
 import { useAsk, useMe, usePeople, useTimes } from '../data/use';
 import { TinyLine } from '../line/LineDrawing';

@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { firstAsked, insertAfter, moveStage } from '@/core/route/edit';
-import { lineOf } from '@/core/route/line';
+import { lineOf } from '@/core/line/line';
 import { preflight } from '@/core/route/preflight';
 import { mapStages, type Series, type Stage, stagesOf, type Verb } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';

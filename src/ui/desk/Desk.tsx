@@ -4,7 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import type { Doing } from '@/core/circulation/tasks';
-import type { LineModel } from '@/core/route/line';
+import type { LineModel } from '@/core/line/line';
 import { daysBetween } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
 import { useAsk, useMe, usePeople, useTimes } from '../data/use';

@@ -2,8 +2,8 @@
 
 import { chakra } from '@chakra-ui/react';
 import { useMemo } from 'react';
-import { type Drawing, type HangingSeat, layoutLine, type Rope } from '@/core/route/layout';
-import { anyMark, type LineModel, lineInWords } from '@/core/route/line';
+import { type Drawing, type HangingSeat, layoutLine, type Rope } from '@/core/line/layout';
+import { anyMark, type LineModel, lineInWords } from '@/core/line/line';
 import { usePeople } from '../data/use';
 import { TileArt } from '../parts/Tile';
 import { ink } from '../theme/system';

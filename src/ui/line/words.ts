@@ -1,4 +1,4 @@
-import type { LineSeat, LineStage } from '@/core/route/line';
+import type { LineSeat, LineStage } from '@/core/line/line';
 import type { Rule, Verb } from '@/core/route/route';
 
 /** Words of the line and of everything that has to do with stages and seats. */

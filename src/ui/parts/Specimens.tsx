@@ -2,8 +2,8 @@
 
 import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
 import { useState } from 'react';
-import { layoutLine } from '@/core/route/layout';
-import type { LineModel, LineSeat, LineStage } from '@/core/route/line';
+import { layoutLine } from '@/core/line/layout';
+import type { LineModel, LineSeat, LineStage } from '@/core/line/line';
 import { LineDrawing, TinyLine } from '../line/LineDrawing';
 import { type Colour, ink } from '../theme/system';
 import { DueButton, GraveButton, SideButton, WordButton } from './buttons';

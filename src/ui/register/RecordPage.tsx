@@ -5,7 +5,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { Phase } from '@/core/circulation/state';
 import { nextRevision } from '@/core/record/numbering';
-import type { LineModel } from '@/core/route/line';
+import type { LineModel } from '@/core/line/line';
 import { phaseWords } from '../circulation/words';
 import { useMe, usePeople, useTimes } from '../data/use';
 

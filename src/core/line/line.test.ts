@@ -1,9 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { sentRun } from '../../../test/properties/arbitrary';
+import { decide, fork, route as routeIn, stage as stageIn, state } from '../../../test/properties/scene';
+import type { SeatRun, StageRun } from '../circulation/state';
+import { type Route, type Series, type Stage, seatsOf, stagesOf } from '../route/route';
+import { tally } from '../route/tally';
 import { type Drawing, layoutLine } from './layout';
 import { type LineModel, lineInWords, lineOf } from './line';
-import { preflight } from './preflight';
-import { mapStages, needed, type Route, routeFaults, type Series, type Stage, seatsOf, stagesOf } from './route';
 
 const seatIds = fc.integer({ min: 1, max: 14 });
 let count = 0;
@@ -11,7 +14,11 @@ const stageOf = (n: number, order: Stage['order'], verb: Stage['verb']): Stage =
   kind: 'stage',
   id: `g${++count}`,
   verb,
-  seats: Array.from({ length: n }, () => ({ id: `s${++count}`, who: { kind: 'person', person: `p${count % 9}` } })),
+  seats: Array.from({ length: n }, () => ({
+    id: `s${++count}`,
+    assignment: { kind: 'person', person: `p${count % 9}` },
+    files: 'all',
+  })),
   order,
   rule: n > 2 ? { kind: 'atLeast', k: 2 } : { kind: 'all' },
   due: null,
@@ -116,55 +123,57 @@ describe('the line', () => {
   });
 });
 
-describe('a route', () => {
-  const of = (...parts: Route[]): Series => ({ kind: 'series', id: 'root', parts });
-  const check = (given: Series, more: Partial<Parameters<typeof preflight>[0]> = {}) =>
-    preflight({ route: given, author: 'rufus', hasVersion: true, fields: [], now: 1000, ...more }).map((f) => [
-      f.code,
-      f.severity,
-    ]);
+describe('the model of the line', () => {
+  const own = (person: string) => stageIn(person, 'review', [person]);
 
-  it('is refused for what cannot be walked', () => {
-    const one = stageOf(3, 'together', 'approve');
-    expect(routeFaults(of({ ...one, rule: { kind: 'atLeast', k: 4 } })).map((f) => f.code)).toEqual([
-      'rule-out-of-reach',
+  it('says how far each stage and seat is, and counts quotas as the engine does', () => {
+    const plan = routeIn(
+      fork({ kind: 'any' }, [own('petra')], [own('oskar')]),
+      stageIn('b', 'approve', ['yuki', 'noor', 'dalia'], { rule: { kind: 'atLeast', k: 2 } }),
+      own('fenna'),
+    );
+    const run = sentRun(plan);
+    decide(run, 'petra-petra', 'petra', 'done');
+    decide(run, 'b-yuki', 'yuki', 'approved');
+    decide(run, 'b-noor', 'noor', 'declined');
+    const model = lineOf(plan, state(run), run.now);
+    const [joined, second, last] = model.root.parts;
+    if (joined?.kind !== 'parallel' || second?.kind !== 'stage' || last?.kind !== 'stage') throw new Error('not so');
+    expect(joined.quota).toBe(1);
+    expect(joined.branches.map(({ line }) => line.parts.map((part) => part.kind === 'stage' && part.status))).toEqual([
+      ['done'],
+      ['passedBy'],
     ]);
-    expect(routeFaults(of(one, one)).map((f) => f.code)).toContain('duplicate-id');
-    expect(routeFaults(of({ ...one, due: 5, closes: 4 })).map((f) => f.code)).toEqual(['closes-before-due']);
-    const fork = (join: 'all' | 'any'): Route => ({
-      kind: 'parallel',
-      id: 'f',
-      name: '',
-      join: { kind: join },
-      branches: [stageOf(1, 'together', 'sign'), stageOf(1, 'together', 'review')].map((s, i) => ({
-        name: '',
-        route: { kind: 'series', id: `b${i}`, parts: [s] },
-      })),
-    });
-    expect(routeFaults(of(fork('any'))).map((f) => f.code)).toEqual(['sign-under-partial-join']);
-    expect(routeFaults(of(fork('all')))).toEqual([]);
-    expect(needed({ kind: 'any' }, 0)).toBe(0);
+    expect(second).toMatchObject({ quota: 2, status: 'underWay', stopped: false });
+    expect(second.seats.map((seat) => [seat.status, seat.mark])).toEqual([
+      ['done', 'tick'],
+      ['underWay', 'cross'],
+      ['underWay', 'none'],
+    ]);
+    expect(last.seats.map((seat) => seat.status)).toEqual(['ahead']);
+    expect(model.ended).toBe('no');
+    expect(tally({ kind: 'any' }, ['open', 'open'], 'branches').needed).toBe(1);
   });
 
-  it('is checked before sending', () => {
-    const named = (verb: Stage['verb'], ...people: string[]): Stage => ({
-      ...stageOf(0, 'together', verb),
-      seats: people.map((person, i) => ({ id: `${verb}${i}`, who: { kind: 'person', person } })),
-    });
-    expect(check(of())).toEqual([['no-stage', 'stops']]);
-    expect(check(of(named('review')))).toEqual([['nobody', 'stops']]);
-    expect(check(of(named('approve', 'rufus')))).toEqual([['author-decides', 'stops']]);
-    expect(check(of(named('review', 'yuki', 'yuki')))).toEqual([['twice-in-stage', 'stops']]);
-    expect(check(of(named('sign', 'benedikt')))).toEqual([['field-missing', 'warns']]);
-    expect(check(of(named('review', 'yuki')), { hasVersion: false })).toEqual([['no-version', 'stops']]);
-    expect(check(of({ ...named('review', 'yuki'), due: 900 }))).toEqual([['due-past', 'warns']]);
-    expect(check(of({ ...named('review', 'yuki'), closes: 900 }))).toEqual([['closes-past', 'stops']]);
-    expect(check(of(named('review', 'rufus', 'yuki')))).toEqual([]);
+  it('leaves out what is gone from the route', () => {
+    const run = sentRun(routeIn(stageIn('a', 'review', ['petra', 'oskar']), own('fenna')));
+    const seats = new Map(state(run).seats);
+    const stages = new Map(state(run).stages);
+    for (const id of ['a-petra']) seats.set(id, { ...(seats.get(id) as SeatRun), gone: 'removed' });
+    stages.set('fenna', { ...(stages.get('fenna') as StageRun), gone: 'skipped' });
+    const { root } = lineOf(state(run).plan, { ...state(run), seats, stages }, run.now);
+    expect(root.parts.map((part) => part.kind === 'stage' && part.seats.map((seat) => seat.person))).toEqual([
+      ['oskar'],
+    ]);
   });
 
-  it('changes one stage and leaves the rest', () => {
-    const a = stageOf(1, 'together', 'review');
-    const b = stageOf(1, 'together', 'approve');
-    expect(stagesOf(mapStages(of(a, b), (s) => (s.id === a.id ? null : s)))).toEqual([b]);
+  it('marks who is late only after the due time', () => {
+    const run = sentRun(routeIn(stageIn('a', 'review', ['petra'], { due: Date.UTC(2026, 10, 3) })));
+    const mark = (now: number) => {
+      const [part] = lineOf(state(run).plan, state(run), now).root.parts;
+      return part?.kind === 'stage' ? part.seats[0]?.mark : null;
+    };
+    expect(mark(Date.UTC(2026, 10, 3))).toBe('none');
+    expect(mark(Date.UTC(2026, 10, 3) + 1)).toBe('late');
   });
 });

@@ -1,5 +1,5 @@
+import type { Verb } from '../route/route';
 import type { LineModel, LinePart, LineSeat, LineStage, LineStatus } from './line';
-import type { Verb } from './route';
 
 /** The line as coordinates: where ropes, towers, seats and labels of a model stand in the space there is. */
 

@@ -1,5 +1,6 @@
-import type { Circulation, SeatState } from '../circulation/state';
-import { needed, type Route, type Rule, type Series, type Stage, type Verb } from './route';
+import { baseHolder, type Circulation, type SeatRun, tallyOf } from '../circulation/state';
+import type { Parallel, Route, Series, Stage, Verb } from '../route/route';
+import { planned, type Tally, tally } from '../route/tally';
 
 /**
  * The line: a route drawn like a ropeway seen from the side. This module turns a route (and, once sent, its state)
@@ -49,72 +50,78 @@ export interface LineModel {
   readonly ended: 'no' | 'sealing' | 'completed' | 'withdrawn';
 }
 
-function partial(rule: Rule, n: number): number | null {
-  const quota = needed(rule, n);
-  return quota < n ? quota : null;
+/** How many are needed, where not all are. */
+function quota({ needed, n }: Tally): number | null {
+  return needed < n ? needed : null;
 }
 
 /** The model of a route: as planned, or with the state of its circulation at `now` (milliseconds). */
-export function lineOf(route: Series, state: Circulation | null, now: number): LineModel {
+export function lineOf(plan: Series, state: Circulation | null, now: number): LineModel {
   const live = state && state.phase !== 'new' ? state : null;
   const stageModel = (stage: Stage): LineStage => {
-    const at = live?.index.get(stage.id);
-    const node = at === undefined ? undefined : live?.nodes[at];
-    const status: LineStatus =
-      node?.kind !== 'stage' || node.status === 'idle' || node.status === 'held'
-        ? 'ahead'
-        : node.status === 'open'
-          ? 'underWay'
-          : node.status === 'done'
-            ? 'done'
-            : 'passedBy';
+    const run = live?.stages.get(stage.id);
     return {
       kind: 'stage',
       id: stage.id,
       verb: stage.verb,
       order: stage.order,
-      quota: partial(stage.rule, stage.seats.length),
-      status,
-      stopped: node?.kind === 'stage' && (node.stuck || node.status === 'held'),
-      seats: stage.seats.map((seat) => {
-        const seatAt = live?.index.get(seat.id);
-        const own = seatAt === undefined ? undefined : live?.seats[seatAt];
-        return {
-          id: seat.id,
-          person: own?.holder ?? seat.who.person,
-          status: own ? seatStatus(own) : 'ahead',
-          mark: own ? markOf(own, now) : 'none',
-        };
-      }),
+      quota: quota(live && run ? tallyOf(live, run) : planned(stage.rule, stage.seats.length)),
+      status: run ? stageStatus[run.status] : 'ahead',
+      stopped: run !== undefined && (run.stuck || run.held !== null),
+      seats: stage.seats
+        .filter((seat) => !live?.seats.get(seat.id)?.gone)
+        .map((seat) => {
+          const own = live?.seats.get(seat.id);
+          return {
+            id: seat.id,
+            person: own ? (baseHolder(own)?.person ?? '') : seat.assignment.person,
+            status: own ? seatStatus(own) : 'ahead',
+            mark: own ? markOf(own, now) : 'none',
+          };
+        }),
     };
   };
+  const there = (part: Route) =>
+    !(part.kind === 'stage' ? live?.stages.get(part.id)?.gone : live?.blocks.get(part.id)?.gone);
+  const seriesModel = (series: Series): LineSeries => ({
+    kind: 'series',
+    parts: series.parts.filter(there).map(visit),
+  });
   const visit = (part: Route): LinePart => {
     if (part.kind === 'stage') return stageModel(part);
-    if (part.kind === 'series') return { kind: 'series', parts: part.parts.map(visit) };
+    if (part.kind === 'series') return seriesModel(part);
+    const branches = part.branches.filter((branch) => there(branch.route));
     return {
       kind: 'parallel',
       id: part.id,
       name: part.name,
-      quota: partial(part.join, part.branches.length),
-      branches: part.branches.map((branch) => ({
-        name: branch.name,
-        line: { kind: 'series', parts: branch.route.parts.map(visit) },
-      })),
+      quota: quota(branchTally(part, branches.length)),
+      branches: branches.map((branch) => ({ name: branch.name, line: seriesModel(branch.route) })),
     };
   };
   const ended =
     live?.phase === 'sealing' || live?.phase === 'completed' || live?.phase === 'withdrawn' ? live.phase : 'no';
-  return { root: { kind: 'series', parts: route.parts.map(visit) }, ended };
+  return { root: seriesModel(plan), ended };
 }
 
-function seatStatus(seat: SeatState): LineStatus {
+function branchTally(part: Parallel, n: number): Tally {
+  return tally(
+    part.join,
+    Array.from({ length: n }, () => 'open' as const),
+    'branches',
+  );
+}
+
+const stageStatus = { idle: 'ahead', open: 'underWay', done: 'done', released: 'passedBy' } as const;
+
+function seatStatus(seat: SeatRun): LineStatus {
   if (seat.status === 'idle') return 'ahead';
   if (seat.status === 'decided') return 'done';
   if (seat.status === 'released') return 'passedBy';
   return 'underWay';
 }
 
-function markOf(seat: SeatState, now: number): LineMark {
+function markOf(seat: SeatRun, now: number): LineMark {
   if (seat.status === 'decided') return 'tick';
   if (seat.status === 'returned') return 'return';
   if (seat.status === 'declined') return 'cross';

@@ -1,0 +1,258 @@
+import { type Instant, instantOf, routeFaults } from '../route/route';
+import { canonical } from '../trail/canonical';
+import type { CommandOf, Context } from './commands';
+import type { Kept, SeatStatus, StageTimes } from './events';
+import type { Draft } from './evolve';
+import { leavable } from './guards';
+import { unfit } from './holderCommands';
+import { type Refusal, refusal } from './refusal';
+import { keepable } from './round';
+import { beginRework, type Emit, type EmitAs } from './settle';
+import {
+  baseHolder,
+  documentsOf,
+  fieldsHash,
+  isUnansweredStop,
+  newest,
+  type SeatRun,
+  type StageRun,
+  scopeOf,
+  stagePlanOf,
+} from './state';
+
+// What the controller does to a circulation (the author, too, submits versions). Each emits its events or gives a refusal.
+
+/** Refuses times that lie in the past or in the wrong order; null when they are fit. */
+function badTimes(due: Instant | null, closes: Instant | null, now: number): Refusal | null {
+  if ((due !== null && due <= now) || (closes !== null && closes <= now)) return refusal('time-past');
+  return due !== null && closes !== null && closes < due ? refusal('closes-before-due') : null;
+}
+
+function badStageTimes(times: StageTimes, now: number): Refusal | null {
+  return badTimes(instantOf(times.due), instantOf(times.closes), now);
+}
+
+export function plan(draft: Draft, command: CommandOf<'plan'>, emit: Emit): Refusal | null {
+  if (routeFaults(command.plan).length > 0) return refusal('route-unfit');
+  if (command.note === draft.note && canonical(command.plan as never) === canonical(draft.plan as never))
+    return refusal('no-effect');
+  emit({ type: 'route.planned', data: { plan: command.plan, note: command.note } });
+  return null;
+}
+
+/** Puts the fields of one file, for the content it has now. */
+export function putFields(draft: Draft, command: CommandOf<'putFields'>, emit: Emit): Refusal | null {
+  const { file, content, fields } = command;
+  if (!newest(draft)?.files.some((candidate) => candidate.id === file && candidate.file === content))
+    return refusal('fields-elsewhere');
+  const signing = new Set(
+    [...draft.seats.values()].filter((seat) => stagePlanOf(draft, seat).verb === 'sign').map((seat) => seat.id),
+  );
+  const others = draft.fields.filter((field) => field.file !== file).map((field) => field.id);
+  const ids = new Set([...others, ...fields.map((field) => field.id)]);
+  if (ids.size < others.length + fields.length) return refusal('fields-unfit');
+  if (fields.some((field) => field.file !== file || !signing.has(field.seat))) return refusal('fields-unfit');
+  emit({ type: 'fields.put', data: { file, content, fields } });
+  return null;
+}
+
+/** Takes in a version; while the circulation is running this begins rework. */
+export function attach(draft: Draft, command: CommandOf<'attach'>, emit: Emit, emitAs: EmitAs): Refusal | null {
+  const { version } = command;
+  const before = newest(draft);
+  if (before && version.number <= before.number) return refusal('version-order');
+  const documents = documentsOf(version);
+  const ids = new Set(version.files.map((file) => file.id));
+  if (documents.length === 0) return refusal('no-document');
+  if (ids.size < version.files.length || version.files.some((file) => !draft.records.includes(file.record)))
+    return refusal('version-unfit');
+  // A signature belongs to its bytes: what was frozen of other bytes ends, what was frozen of the same bytes goes on.
+  const contents = new Map(version.files.map((file) => [file.id, file.file]));
+  const ends = [...draft.frozen].filter(([id, frozen]) => contents.get(id) !== frozen.content).map(([id]) => id);
+  const running = draft.phase === 'running';
+  emit({ type: 'version.attached', data: { version, ends } });
+  if (running) beginRework(draft, 'version', null, emitAs);
+  return null;
+}
+
+/** Begins the next round as it was proposed and looked at: whose decisions are kept, and the times of its stages. */
+export function confirmRound(
+  draft: Draft,
+  command: CommandOf<'confirmRound'>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
+  const { proposed } = draft;
+  if (
+    proposed?.proposal !== command.proposal ||
+    proposed.version !== command.version ||
+    proposed.decisions !== command.decisions
+  )
+    return refusal('stale-plan');
+  const keep: Kept[] = [];
+  for (const id of new Set(command.keep)) {
+    const seat = draft.seats.get(id);
+    const accepted = seat && scopeOf(draft, seat);
+    if (!seat || !accepted) return refusal('no-such-seat');
+    const decision = keepable(draft, seat);
+    if (decision === 'signature-changed') return refusal('signature-changed', { seat: id });
+    if (decision === 'no-decision') return refusal('keep-impossible', { seat: id });
+    keep.push({ seat: id, decision: decision.decision, accepted });
+  }
+  const leave = new Set(command.leave);
+  for (const id of leave) {
+    const seat = draft.seats.get(id);
+    if (!seat) return refusal('no-such-seat');
+    const stage = draft.stages.get(seat.stage) as StageRun;
+    if (seat.status !== 'declined' || command.keep.includes(id) || !leavable(draft, stage, leave))
+      return refusal('leave-impossible', { seat: id });
+  }
+  const asked = [...draft.seats.values()].some(
+    (seat) => !seat.gone && !command.keep.includes(seat.id) && !leave.has(seat.id),
+  );
+  if (!asked && keep.length === 0) return refusal('nobody-asked');
+  const times = new Map(command.times.map((entry) => [entry.stage, entry]));
+  for (const entry of times.values()) {
+    if (!draft.stages.has(entry.stage)) return refusal('no-such-stage');
+    const bad = badStageTimes(entry, context.now);
+    if (bad) return { ...bad, facts: { stage: entry.stage } };
+  }
+  for (const stage of draft.stages.values()) {
+    const closes = instantOf((times.get(stage.id) ?? stage).closes);
+    const needed = stage.seats.some((id) => !command.keep.includes(id) && !leave.has(id));
+    if (!stage.gone && needed && closes !== null && closes <= context.now)
+      return refusal('times-needed', { stage: stage.id });
+  }
+  emit({
+    type: 'round.begun',
+    data: { round: draft.round + 1, keep, leave: [...leave], times: [...times.values()] },
+  });
+  return null;
+}
+
+/** Gives a seat that is asked or missed a new due and closing time. */
+export function extend(
+  draft: Draft,
+  seat: SeatRun,
+  command: CommandOf<'extend'>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
+  const { due, closes } = command;
+  const bad = badTimes(due, closes, context.now);
+  if (bad) return bad;
+  if (seat.status === 'asked' && seat.due === due && seat.closes === closes) return refusal('no-effect');
+  if (draft.stages.get(seat.stage)?.status !== 'open') return refusal('seat-not-asked');
+  emit({ type: 'seat.extended', data: { seat: seat.id, due, closes, status: 'asked' } });
+  return null;
+}
+
+/** Gives a held stage new times, so that it asks. */
+export function setTimes(
+  stage: StageRun,
+  command: CommandOf<'setTimes'>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
+  const bad = badStageTimes(command, context.now);
+  if (bad) return bad;
+  emit({ type: 'stage.timed', data: { stage: stage.id, due: command.due, closes: command.closes } });
+  return null;
+}
+
+/** Asks somebody again who declined; where closing has passed a time is needed. */
+export function askAgain(seat: SeatRun, command: CommandOf<'askAgain'>, context: Context, emit: Emit): Refusal | null {
+  const times = timesFor(seat, command, context.now);
+  if ('code' in times) return times;
+  emit({ type: 'seat.askedAgain', data: { seat: seat.id, ...times } });
+  return null;
+}
+
+/** The times a seat has after a command that may give new ones; old ones that have passed are not taken over. */
+function timesFor(
+  seat: SeatRun,
+  given: { readonly due: Instant | null; readonly closes: Instant | null },
+  now: number,
+): Refusal | { due: Instant | null; closes: Instant | null } {
+  const passed = seat.closes !== null && seat.closes <= now;
+  if (passed && given.closes === null && given.due === null) return refusal('time-needed');
+  const ahead = (at: Instant | null) => (at !== null && at > now ? at : null);
+  const due = given.due ?? ahead(seat.due);
+  const closes = given.closes ?? ahead(seat.closes);
+  return badTimes(due, closes, now) ?? { due, closes };
+}
+
+/** Gives a seat to another: its epoch rises, so that old pages and links die; who held it is barred. */
+export function reassign(
+  draft: Draft,
+  seat: SeatRun,
+  command: CommandOf<'reassign'>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
+  const base = baseHolder(seat);
+  if (command.to.person === base?.person) return refusal('same-person');
+  const second = seat.holders.some((holder) => holder.person === command.to.person);
+  const bad = second ? null : unfit(draft, seat, command.to.person, context);
+  if (bad) return bad;
+  const facts = context.people.get(command.to.person);
+  if (facts && facts.outside !== (command.to.kind === 'outside')) return refusal('unknown-person');
+  const status: SeatStatus =
+    draft.phase === 'running' && draft.stages.get(seat.stage)?.status === 'open' && seat.status !== 'idle'
+      ? 'asked'
+      : 'idle';
+  const times = draft.phase === 'rework' ? { due: null, closes: null } : timesFor(seat, command, context.now);
+  if ('code' in times) return times;
+  const barred = seat.barred.filter((person) => person !== command.to.person && person !== base?.person);
+  emit({
+    type: 'seat.reassigned',
+    data: {
+      seat: seat.id,
+      from: base?.person ?? null,
+      to: command.to,
+      epoch: seat.epoch + 1,
+      barred: base ? [...barred, base.person] : barred,
+      status,
+      ...times,
+      note: command.note,
+    },
+  });
+  return null;
+}
+
+export function addSecondHolder(
+  draft: Draft,
+  seat: SeatRun,
+  command: CommandOf<'addSecondHolder'>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
+  const bad = unfit(draft, seat, command.person, context);
+  if (bad) return bad;
+  if (context.people.get(command.person)?.outside) return refusal('outside-not-second');
+  emit({ type: 'secondHolder.added', data: { seat: seat.id, person: command.person } });
+  return null;
+}
+
+export function dropSecondHolder(seat: SeatRun, command: CommandOf<'dropSecondHolder'>, emit: Emit): Refusal | null {
+  if (!seat.holders.some((holder) => holder.via === 'second' && holder.person === command.person))
+    return refusal('not-second-holder');
+  emit({ type: 'secondHolder.dropped', data: { seat: seat.id, person: command.person } });
+  return null;
+}
+
+export function pass(draft: Draft, seat: SeatRun, command: CommandOf<'pass'>, emit: Emit): Refusal | null {
+  if (!isUnansweredStop(draft, seat)) return refusal('no-stop');
+  emit({ type: 'seat.passed', data: { seat: seat.id, note: command.note } });
+  return null;
+}
+
+/** Keeps a file with its fields laid on it, when neither has changed since it was made. */
+export function keepFrozen(draft: Draft, command: CommandOf<'keepFrozen'>, emit: Emit): Refusal | null {
+  const { file, content, frozen, fields } = command;
+  const present = newest(draft)?.files.find((candidate) => candidate.id === file);
+  if (present?.role !== 'document' || present.file !== content || fieldsHash(draft.fields, file) !== fields)
+    return refusal('freeze-stale');
+  emit({ type: 'file.frozen', data: { file, content, frozen, fields } });
+  return null;
+}

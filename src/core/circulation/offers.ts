@@ -1,0 +1,151 @@
+import { fieldIdsOf } from '../page/fields';
+import { type Instant, instantOf } from '../route/route';
+import type { Act, Context } from './commands';
+import { caughtUp } from './decide';
+import { isPositive, type Outcome, outcomesOf, type StageTimes } from './events';
+import { commentGuards, fileGuards, keepableSeats, leavable, seatGuards, stageGuards, wholeGuards } from './guards';
+import { isAuthorApproving, otherSeatInStage } from './holders';
+import type { Refusal } from './refusal';
+import { proposedTimes } from './round';
+import {
+  baseHolder,
+  type Circulation,
+  documentsOf,
+  newest,
+  presentFields,
+  type SeatRun,
+  scopeOf,
+  stagePlanOf,
+} from './state';
+
+/** What an offered act needs besides its name: what the page has to ask, and from what it can choose. */
+export interface Needs {
+  readonly epoch?: number;
+  readonly scope?: string;
+  readonly outcomes?: readonly Outcome[];
+  /** Outcomes that need a reason. */
+  readonly reasonFor?: readonly Outcome[];
+  readonly fields?: readonly string[];
+  /** The times as they are; a new one is needed where `timeNeeded`. */
+  readonly due?: Instant | null;
+  readonly closes?: Instant | null;
+  readonly timeNeeded?: boolean;
+  /** People who cannot be named, by whatever rule. */
+  readonly not?: readonly string[];
+  readonly keepable?: readonly string[];
+  readonly leavable?: readonly string[];
+  readonly times?: readonly StageTimes[];
+  readonly proposal?: number;
+}
+
+/** One act that this actor may do now, or the refusal it would meet. `on` is the seat, stage, file or comment. */
+export interface Offer {
+  readonly act: Act;
+  readonly on: string | null;
+  readonly refusal: Refusal | null;
+  readonly needs: Needs;
+}
+
+/** Everything this actor may do now, each with what it needs, and everything else with the reason why not. */
+export function offers(given: Circulation, context: Context): Offer[] {
+  const now = Math.max(context.now, given.last);
+  const state = caughtUp(given, now);
+  const at = { ...context, now };
+  if (state.ended !== null) return [];
+  const all: Offer[] = [];
+  const add = (act: Act, on: string | null, refusal: Refusal | null, needs: () => Needs) =>
+    all.push({ act, on, refusal, needs: refusal ? {} : needs() });
+  for (const act of Object.keys(wholeGuards) as (keyof typeof wholeGuards)[])
+    add(act, null, wholeGuards[act](state, at), () => (act === 'confirmRound' ? roundNeeds(state, now) : {}));
+  const version = newest(state);
+  for (const file of version ? documentsOf(version) : [])
+    for (const act of Object.keys(fileGuards) as (keyof typeof fileGuards)[])
+      add(act, file.id, fileGuards[act](state, file.id, at), () => ({}));
+  for (const seat of state.seats.values())
+    if (!seat.gone)
+      for (const act of Object.keys(seatGuards) as (keyof typeof seatGuards)[])
+        add(act, seat.id, seatGuards[act](state, seat, at), () => seatNeeds(state, act, seat, at));
+  for (const stage of state.stages.values())
+    if (!stage.gone)
+      add('setTimes', stage.id, stageGuards.setTimes(state, stage, at), () => ({
+        due: instantOf(stage.due),
+        closes: instantOf(stage.closes),
+        timeNeeded: true,
+      }));
+  for (const comment of state.comments)
+    if (!comment.thread)
+      add('resolveComment', comment.id, commentGuards.resolveComment(state, comment, at), () => ({}));
+  return all;
+}
+
+/** The offers among them, without what is refused. */
+export function allowed(all: readonly Offer[]): Offer[] {
+  return all.filter((offer) => offer.refusal === null);
+}
+
+function roundNeeds(state: Circulation, now: number): Needs {
+  return {
+    proposal: state.proposed?.proposal ?? 0,
+    keepable: keepableSeats(state),
+    leavable: [...state.stages.values()].flatMap((stage) =>
+      stage.seats.filter((id) => state.seats.get(id)?.status === 'declined' && leavable(state, stage, new Set([id]))),
+    ),
+    times: proposedTimes(state, now),
+  };
+}
+
+function seatNeeds(state: Circulation, act: keyof typeof seatGuards, seat: SeatRun, context: Context): Needs {
+  const { due, closes, epoch } = seat;
+  const passed = closes !== null && closes <= context.now;
+  const scope = scopeOf(state, seat) ?? '';
+  switch (act) {
+    case 'see':
+      return { epoch, scope };
+    case 'decide': {
+      const outcomes = outcomesOf[stagePlanOf(state, seat).verb];
+      return {
+        epoch,
+        scope,
+        outcomes,
+        reasonFor: outcomes.filter((outcome) => !isPositive(outcome)),
+        fields: fieldIdsOf(presentFields(state), seat.id),
+      };
+    }
+    case 'delegate':
+      return { epoch, not: [...notFor(state, seat, context), ...seat.barred] };
+    case 'extend':
+    case 'askAgain':
+      return { due, closes, timeNeeded: passed };
+    case 'reassign': {
+      const base = baseHolder(seat)?.person;
+      const seconds = seat.holders.filter((holder) => holder.via === 'second').map((holder) => holder.person);
+      return {
+        due,
+        closes,
+        timeNeeded: passed && state.phase === 'running',
+        not: notFor(state, seat, context).filter((person) => person === base || !seconds.includes(person)),
+      };
+    }
+    case 'addSecondHolder':
+      return { not: notFor(state, seat, context) };
+    case 'pass':
+    case 'remind':
+    case 'dropSecondHolder':
+    case 'copyLink':
+      return {};
+  }
+}
+
+/** The people who cannot be given the seat: who holds it, who counts in its stage already, and an approving author. */
+function notFor(state: Circulation, seat: SeatRun, context: Context): string[] {
+  const named = new Set([state.author, ...[...state.seats.values()].flatMap(people), ...decided(state)]);
+  return [...named].filter(
+    (person) =>
+      people(seat).includes(person) ||
+      isAuthorApproving(state, seat, person, context) ||
+      otherSeatInStage(state, seat, person) !== null,
+  );
+}
+
+const people = (seat: SeatRun) => seat.holders.map((holder) => holder.person);
+const decided = (state: Circulation) => state.decisions.map((decision) => decision.by);

@@ -1,0 +1,162 @@
+import type { Command, CommandOf } from '@/core/circulation/commands';
+import type { Outcome } from '@/core/circulation/events';
+import {
+  type Circulation,
+  fieldsHash,
+  presentFields,
+  type SeatRun,
+  type StageRun,
+  scopeOf,
+} from '@/core/circulation/state';
+import { fieldIdsOf } from '@/core/page/fields';
+import {
+  atInstant,
+  type Instant,
+  type Parallel,
+  type Route,
+  type Rule,
+  type Series,
+  type Stage,
+  type Verb,
+} from '@/core/route/route';
+import { controller, fieldsFor, hash, outsiders, type Run, step, versionOf } from './arbitrary';
+
+// A small language for plain examples: a route in a line, an act in a line.
+
+type StageOptions = Partial<Omit<Stage, 'due' | 'closes'>> & { due?: Instant; closes?: Instant };
+
+export const stage = (
+  id: string,
+  verb: Verb,
+  people: readonly string[],
+  { due, closes, ...more }: StageOptions = {},
+): Stage => ({
+  kind: 'stage',
+  id,
+  verb,
+  seats: people.map((person) => ({
+    id: `${id}-${person}`,
+    assignment: { kind: outsiders.includes(person) ? 'outside' : 'person', person },
+    files: 'all',
+  })),
+  order: 'together',
+  rule: { kind: 'all' },
+  due: atInstant(due ?? null),
+  closes: atInstant(closes ?? null),
+  onDecline: 'stop',
+  delegate: true,
+  ...more,
+});
+
+export const route = (...parts: Route[]): Series => ({ kind: 'series', id: 'root', parts });
+
+export const fork = (join: Rule, ...branches: Route[][]): Parallel => ({
+  kind: 'parallel',
+  id: 'fork',
+  name: '',
+  join,
+  branches: branches.map((parts, i) => ({ name: `branch ${i}`, route: { kind: 'series', id: `branch-${i}`, parts } })),
+});
+
+export const state = (run: Run) => run.state as Circulation;
+export const seatOf = (run: Run, id: string) => state(run).seats.get(id) as SeatRun;
+export const stageOf = (run: Run, id: string) => state(run).stages.get(id) as StageRun;
+export const statuses = (run: Run) =>
+  Object.fromEntries([...state(run).seats.values()].map((seat) => [seat.id, seat.status]));
+export const count = (run: Run, type: string) => run.events.filter((event) => event.type === type).length;
+
+/** Puts a command and gives 'ok' or the refusal's code. */
+export const put = (run: Run, command: Command, actor: string = controller, forward = 1000): string => {
+  const result = step(run, command, actor, forward);
+  return result.ok ? 'ok' : result.refusal.code;
+};
+
+export const decide = (
+  run: Run,
+  seat: string,
+  person: string,
+  outcome: Outcome,
+  more: Partial<CommandOf<'decide'>> = {},
+): string =>
+  put(
+    run,
+    {
+      type: 'decide',
+      seat,
+      epoch: seatOf(run, seat)?.epoch ?? 0,
+      scope: seatOf(run, seat) ? (scopeOf(state(run), seatOf(run, seat)) ?? '') : '',
+      outcome,
+      note: 'w',
+      filled:
+        outcome === 'signed'
+          ? fieldIdsOf(presentFields(state(run)), seat).map((field) => ({ field, value: hash(7) }))
+          : [],
+      evidence: null,
+      ...more,
+    },
+    person,
+  );
+
+export const reassign = (run: Run, seat: string, person: string, times: { due?: Instant; closes?: Instant } = {}) =>
+  put(run, {
+    type: 'reassign',
+    seat,
+    to: { kind: outsiders.includes(person) ? 'outside' : 'person', person },
+    due: times.due ?? null,
+    closes: times.closes ?? null,
+    note: null,
+  });
+
+export const attach = (run: Run, number: number, content = number, files = run.files, attachment = 0) =>
+  put(run, { type: 'attach', version: versionOf(number, content, files, attachment) });
+
+/** Proposes the next round and confirms it: the proposal's own keep list, with what is added and taken from it. */
+export const nextRound = (
+  run: Run,
+  {
+    keep = [],
+    ask = [],
+    leave = [],
+    times = [],
+  }: { keep?: string[]; ask?: string[]; leave?: string[]; times?: CommandOf<'confirmRound'>['times'] } = {},
+): string => {
+  put(run, { type: 'proposeRound' });
+  const { proposed } = state(run);
+  if (!proposed) return 'nothing proposed';
+  return put(run, {
+    type: 'confirmRound',
+    proposal: proposed.proposal,
+    version: proposed.version,
+    decisions: proposed.decisions,
+    keep: [...proposed.lines.filter((line) => line.keep && !ask.includes(line.seat)).map((line) => line.seat), ...keep],
+    leave,
+    times,
+  });
+};
+
+export const reasons = (run: Run) =>
+  Object.fromEntries((state(run).proposed?.lines ?? []).map((line) => [line.seat, line.keep ? 'kept' : line.reason]));
+
+/** Puts every signing seat's fields on a file and keeps it frozen. */
+export const freeze = (run: Run, file = 'f1', frozen = 90_001): string[] => {
+  const content =
+    state(run)
+      .versions.at(-1)
+      ?.files.find((candidate) => candidate.id === file)?.file ?? '';
+  return [
+    put(run, { type: 'putFields', file, content, fields: fieldsFor(state(run), file) }),
+    keepFrozen(run, file, frozen),
+  ];
+};
+
+export const keepFrozen = (run: Run, file = 'f1', frozen = 90_001): string => {
+  const content =
+    state(run)
+      .versions.at(-1)
+      ?.files.find((candidate) => candidate.id === file)?.file ?? '';
+  return put(
+    run,
+    { type: 'keepFrozen', file, content, frozen: hash(frozen), fields: fieldsHash(state(run).fields, file) },
+    'system',
+  );
+};
