@@ -30,6 +30,7 @@ export function proxy(request: NextRequest): NextResponse {
 }
 
 export const config = {
-  // Uploads stay outside: this layer holds bodies in memory and cuts them at 10 MB without a word.
-  matcher: ['/((?!_next/|files|hints|nothing|viewer/|favicon|icon|.*/file/).*)'],
+  // Uploads and operations stay outside: this layer holds bodies in memory and cuts them at 10 MB without a word. Files
+  // say their own, stricter policy.
+  matcher: ['/((?!_next/|do/|ask/|sign/[^/]+/(?:do|ask|file)/|files|file/|changes|health|viewer/|favicon|icon).*)'],
 };

@@ -27,17 +27,22 @@ begin
 end $$;
 create trigger clock_guard before insert or update on clock for each row execute function clock_in_demo_only();
 
--- Whole milliseconds; never before the one that was read last in the same transaction.
-create function avenda_now() returns bigint language sql stable as $$
-  select (extract(epoch from clock_timestamp()) * 1000)::bigint + coalesce((select forward_ms from clock), 0)
-$$;
+-- The present of this installation, in whole milliseconds. In the procedural language, whose plans are kept: a function
+-- of plain SQL is planned again at every call.
+create function avenda_now() returns bigint language plpgsql stable as $$
+begin
+  return (extract(epoch from clock_timestamp()) * 1000)::bigint + coalesce((select forward_ms from clock), 0);
+end $$;
+
+create extension if not exists pg_trgm;
+create extension if not exists btree_gin;
 
 create table organization (
   id uuid primary key
 );
 
 -- Which organizations know an address: only hashes, so that signing in can begin before an organization is set.
-create table door (
+create table sign_in_address (
   address text not null,
   organization uuid not null references organization,
   primary key (address, organization)
@@ -55,10 +60,10 @@ create table profile (
   organization uuid primary key references organization,
   name text not null,
   zone text not null,
-  letters text not null
+  prefix text not null
 );
 
-create table kind (
+create table document_type (
   organization uuid not null references organization,
   code text not null,
   name text not null,
@@ -140,7 +145,9 @@ create table command (
   at bigint not null,
   primary key (organization, id)
 );
+create index command_age on command (organization, at);
 
+-- The last number taken of each numbering scheme.
 create table counter (
   organization uuid not null,
   name text not null,
@@ -148,26 +155,49 @@ create table counter (
   primary key (organization, name)
 );
 
+-- Files by the SHA-256 of their bytes: a list of chunks, each kept once under its own hash.
 create table file (
   organization uuid not null,
   hash text not null,
   bytes bigint not null,
   media_type text not null,
   facts jsonb not null default '{}',
+  chunks text[] not null,
+  uploader text,
   created bigint not null,
   primary key (organization, hash)
 );
+create index file_by_uploader on file (organization, uploader) include (bytes) where uploader is not null;
+create index file_age on file (organization, created);
 
 create table chunk (
   organization uuid not null,
   hash text not null,
-  position integer not null,
   bytes bytea not null,
-  primary key (organization, hash, position)
+  created bigint not null,
+  primary key (organization, hash)
 );
 alter table chunk alter column bytes set storage external;
 
--- The author's working copy of a change.
+-- Who has sent which file: only they can put it into a draft.
+create table upload (
+  organization uuid not null,
+  file text not null,
+  person text not null,
+  at bigint not null,
+  primary key (organization, person, file)
+);
+
+-- What needs a file: a circulation, a record, a draft. A file that nothing needs is cleared away.
+create table file_use (
+  organization uuid not null,
+  owner text not null,
+  file text not null,
+  primary key (organization, owner, file)
+);
+create index file_use_by_file on file_use (organization, file);
+
+-- The author's working copy of a change: its documents (a text or a file each) and attachments.
 create table draft (
   organization uuid not null,
   change text not null,
@@ -175,13 +205,19 @@ create table draft (
   circulation text not null,
   author text not null,
   controller text not null,
-  source text not null default 'text' check (source in ('text', 'file')),
-  story text,
-  main text,
+  documents jsonb not null,
   attachments jsonb not null default '[]',
-  revision integer not null default 0,
+  edit integer not null default 0,
   saved bigint not null,
   primary key (organization, change)
+);
+
+create table draft_text (
+  organization uuid not null,
+  change text not null,
+  document text not null,
+  story text not null,
+  primary key (organization, change, document)
 );
 
 -- Read tables: written by pure projections in the transaction of their events, and rebuilt from them.
@@ -190,26 +226,34 @@ create table circulation (
   id text not null,
   number text not null,
   record text not null,
+  records text[] not null,
   change text not null,
   controller text not null,
   author text not null,
+  batch text,
+  begun_by text,
   phase text not null,
   round integer not null,
   version integer not null,
   stops integer not null,
   seats integer not null,
   decided integer not null,
+  holders text[] not null,
   next_due bigint,
   created bigint not null,
   sent bigint,
   ended bigint,
   last bigint not null,
-  line jsonb not null,
+  -- Where it stands in lists: what is stopped first, then by due time, what has ended last and newest first.
+  rank smallint not null,
+  sort bigint not null,
+  line text not null,
   primary key (organization, id)
 );
 create unique index circulation_number on circulation (organization, number);
 create index circulation_by_record on circulation (organization, record);
-create index circulation_live on circulation (organization, last desc) where ended is null;
+create index circulation_listed on circulation (organization, rank, sort, id collate "C");
+create index circulation_by_controller on circulation (organization, controller) where ended is null;
 
 create table task (
   organization uuid not null,
@@ -217,12 +261,17 @@ create table task (
   person text not null,
   doing text not null,
   seat text not null,
+  stage text,
+  about text not null,
   since bigint not null,
   due bigint,
   closes bigint,
-  primary key (organization, circulation, person, doing, seat)
+  rank smallint not null,
+  sort bigint not null,
+  key text collate "C" not null,
+  primary key (organization, circulation, key)
 );
-create index task_by_person on task (organization, person, due);
+create index task_listed on task (organization, person, rank, sort, key);
 
 create table involvement (
   organization uuid not null,
@@ -235,10 +284,10 @@ create index involvement_by_circulation on involvement (organization, circulatio
 create table timer (
   organization uuid not null,
   circulation text not null,
-  what text not null,
-  seat text not null,
+  kind text not null,
+  key text not null,
   at bigint not null,
-  primary key (organization, circulation, what, seat)
+  primary key (organization, circulation, kind, key)
 );
 create index timer_due on timer (organization, at);
 
@@ -247,26 +296,36 @@ create table register (
   record text not null,
   number text not null,
   title text not null,
-  kind text not null,
+  document_type text not null,
   owner text not null,
   complete boolean not null,
   revision text,
-  file text,
   effective bigint,
-  in_work text,
+  in_progress text,
   coming text,
   changed bigint not null,
   primary key (organization, record),
   unique (organization, number)
 );
-create index register_words on register using gin (to_tsvector('simple', number || ' ' || title));
+create index register_listed on register (organization, number collate "C");
+create index register_incomplete on register (organization, owner, changed) where not complete;
+
+-- The words of the register, lower case, read only through a function of the owner: the comparisons that find words are
+-- not leakproof, so that under row security no index would serve them.
+create table register_search (
+  organization uuid not null,
+  record text not null,
+  number text not null,
+  words text not null,
+  primary key (organization, record)
+);
+create index register_search_words on register_search using gin (organization, words gin_trgm_ops);
 
 create table revision (
   organization uuid not null,
   record text not null,
   revision text not null,
-  file text not null,
-  frozen text not null,
+  files jsonb not null,
   effective bigint not null,
   released bigint not null,
   by text not null,
@@ -298,7 +357,12 @@ create table job (
   created bigint not null,
   primary key (organization, id)
 );
-create index job_waiting on job (organization, run_at) where state = 'waiting';
+create index job_waiting on job (organization, kind, run_at) where state = 'waiting';
+create index job_over on job (organization, created) where state = 'done';
+-- Work that failed is asked for with its circulation; there is little of it among all that was ever done.
+create index job_troubled on job (organization, (data ->> 'circulation')) where error is not null;
+-- The draft page asks which pages of its versions are still waited for.
+create index job_render on job (organization, (data ->> 'change')) where kind = 'render' and state <> 'done';
 
 -- Row-level security: every table of an organization shows only the one that is set for the transaction.
 create function current_organization() returns uuid language sql stable as $$
@@ -309,19 +373,90 @@ do $$
 declare
   name text;
 begin
-  foreach name in array array['profile', 'kind', 'person', 'invitation', 'session', 'event', 'payload', 'command', 'counter',
-    'file', 'chunk', 'draft', 'circulation', 'task', 'involvement', 'timer', 'register', 'revision', 'link', 'job']
+  foreach name in array array['profile', 'document_type', 'person', 'invitation', 'session', 'event', 'payload', 'command',
+    'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'task', 'involvement', 'timer',
+    'register', 'register_search', 'revision', 'link', 'job']
   loop
     execute format('alter table %I enable row level security', name);
-    execute format('alter table %I force row level security', name);
+    -- The owner's own search function must see past the policy of the table it searches; it names the organization itself.
+    if name <> 'register_search' then
+      execute format('alter table %I force row level security', name);
+    end if;
     execute format('create policy own_organization on %I using (organization = current_organization()) with check (organization = current_organization())', name);
     execute format('grant select, insert, update, delete on %I to avenda_app, avenda_worker', name);
   end loop;
 end $$;
 
--- Events are only ever added.
+-- What was recorded stays as it was: events are only ever added, files and chunks never overwritten, and a payload can
+-- only be erased.
 revoke update, delete on event from avenda_app, avenda_worker;
+revoke update on chunk from avenda_app, avenda_worker;
+revoke update, delete on payload from avenda_app, avenda_worker;
+grant update (content) on payload to avenda_app, avenda_worker;
+revoke update on file from avenda_app, avenda_worker;
+grant update (uploader) on file to avenda_app, avenda_worker;
+create function payload_is_only_erased() returns trigger language plpgsql as $$
+begin
+  if new.content is not null then
+    raise exception 'a payload is erased or left as it is';
+  end if;
+  return new;
+end $$;
+create trigger payload_stays before update on payload for each row execute function payload_is_only_erased();
+
 grant select on installation, organization to avenda_app, avenda_worker;
 grant insert on organization to avenda_app;
-grant select, insert, update, delete on door, attempt to avenda_app, avenda_worker;
+grant select, insert, update, delete on sign_in_address, attempt to avenda_app, avenda_worker;
 grant select, insert, update on clock to avenda_app, avenda_worker;
+
+-- Enters an organization for one transaction and answers, in one question, what every request asks first: which
+-- instant this is, whom a session stands for, and what a command id was answered before. Runs with the caller's own
+-- rights, so row-level security holds in it as everywhere.
+create function avenda_enter(entered uuid, asking_session text, asking_command text)
+returns table (now bigint, person text, roles text[], content text, answer text)
+language plpgsql as $$
+begin
+  perform set_config('avenda.organization', entered::text, true);
+  now := avenda_now();
+  if asking_session is not null then
+    select p.id, p.roles into person, roles
+    from session s join person p on p.organization = s.organization and p.id = s.person
+    where s.organization = entered and s.token = asking_session and s.expires > now and p.state = 'active';
+  end if;
+  if asking_command is not null then
+    select c.content, c.answer into content, answer
+    from command c where c.organization = entered and c.id = asking_command;
+  end if;
+  return next;
+end $$;
+
+-- Takes the next number of a scheme, alone in its own short transaction: nobody waits for what the number is for, and a
+-- number that was taken is never given again. `above` is the highest known where the scheme was not counted yet.
+create function take_number(entered uuid, scheme text, above integer) returns integer language plpgsql as $$
+declare
+  taken integer;
+begin
+  perform set_config('avenda.organization', entered::text, true);
+  insert into counter (organization, name, value) values (entered, scheme, above + 1)
+    on conflict (organization, name) do update set value = greatest(counter.value, above) + 1 returning value into taken;
+  return taken;
+end $$;
+
+-- The records whose words hold every one of the asked patterns, in the order of their numbers, behind `after`.
+create function search_register(asked text[], after text, most integer) returns table (record text)
+language sql stable security definer set search_path = public, pg_temp as $$
+  select s.record from register_search s
+  where s.organization = current_organization() and s.words like all (asked) and s.number collate "C" > after
+  order by s.number collate "C" limit most
+$$;
+
+-- How many records hold them, counted no further than `most`.
+create function count_register(asked text[], most integer) returns integer
+language sql stable security definer set search_path = public, pg_temp as $$
+  select count(*)::integer from (
+    select from register_search s
+    where s.organization = current_organization() and s.words like all (asked) limit most) found
+$$;
+
+revoke execute on function avenda_enter, take_number, search_register, count_register from public;
+grant execute on function avenda_enter, take_number, search_register, count_register to avenda_app, avenda_worker;

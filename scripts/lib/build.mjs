@@ -4,8 +4,8 @@ import path from 'node:path';
 import { Plain, root, run, say } from './machine.mjs';
 
 const out = path.join(root, '.build');
-/** One bundle for each process and thread that is started by itself. */
-const entries = ['server', 'operations', 'worker', 'migrate', 'seed', 'trail', 'inspect', 'render', 'postroom'];
+/** One bundle for each process that is started by itself. */
+const entries = ['server', 'worker', 'migrate', 'seed', 'trail', 'inspect', 'render', 'postroom'];
 
 function fingerprint() {
   const hash = createHash('sha256');

@@ -1,19 +1,25 @@
 import type { NextRequest } from 'next/server';
 import { linkCookie } from '@/server/auth/links';
 import { sessionCookie } from '@/server/auth/sessions';
-import { type Reply, refusedReply } from '@/server/operations/reply';
-import type { refusedSentences } from '@/server/refused';
+import { refusedWith } from '@/server/operations/handle';
+import { answerRequest, responseOf } from '@/server/operations/http';
+import type { Operation } from '@/server/operations/operation';
+import type { RefusedCode } from '@/server/refused';
+import { everyOperation } from '@/simulators/operations';
 
-/** A reply as the framework sends it. */
-export function toResponse({ status, body }: Reply): Response {
-  return new Response(body, {
-    status,
-    headers: { 'content-type': 'application/json', 'cache-control': 'no-store' },
-  });
+/** Answers a request for an operation, in process. `link` is the handle of the link it came through. */
+export function answer(
+  request: NextRequest,
+  kind: Operation['kind'],
+  name: string,
+  link: string | null = null,
+): Promise<Response> {
+  const cookie = (of: string) => request.cookies.get(of)?.value;
+  return answerRequest(everyOperation, request, cookie, { name, kind, link });
 }
 
-export function refusedResponse(code: keyof typeof refusedSentences): Response {
-  return toResponse(refusedReply(code));
+export function refusedResponse(code: RefusedCode): Response {
+  return responseOf(refusedWith(code));
 }
 
 /** What a browser shows to be let in: its session's cookie, or for a link the code in the link's own. */

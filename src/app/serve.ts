@@ -1,3 +1,5 @@
+import { create as contentDisposition } from 'content-disposition';
+import parseRange from 'range-parser';
 import type { ServedFile } from '@/server/files/access';
 import { readRange } from '@/server/files/store';
 import { refusedResponse } from './edge';
@@ -10,10 +12,11 @@ import { refusedResponse } from './edge';
 export function serveFile(request: Request, organization: string, served: ServedFile | null): Response {
   if (!served) return refusedResponse('not-found');
   const { file, name } = served;
-  const shown = file.mediaType === 'application/pdf' || file.mediaType.startsWith('image/');
+  const shown = file.mediaType === 'application/pdf' || /^image\/(png|jpeg|gif|webp)$/.test(file.mediaType);
+  const inline = shown && !new URL(request.url).searchParams.has('download');
   const headers = new Headers({
     'content-type': shown ? file.mediaType : 'application/octet-stream',
-    'content-disposition': `${shown && !new URL(request.url).searchParams.has('download') ? 'inline' : 'attachment'}; filename*=UTF-8''${encodeURIComponent(name).replace(/['()*]/g, (sign) => `%${sign.charCodeAt(0).toString(16)}`)}`,
+    'content-disposition': contentDisposition(name, { type: inline ? 'inline' : 'attachment' }),
     'x-content-type-options': 'nosniff',
     'content-security-policy': "sandbox; default-src 'none'",
     'cache-control': 'private, no-cache',
@@ -24,17 +27,13 @@ export function serveFile(request: Request, organization: string, served: Served
   });
   if (request.headers.get('if-none-match')?.includes(`"${file.hash}"`))
     return new Response(null, { status: 304, headers });
-  const range = /^bytes=(\d*)-(\d*)$/.exec(request.headers.get('range') ?? '');
-  let from = 0;
-  let to = file.bytes;
-  let status = 200;
-  if (range && (range[1] || range[2])) {
-    from = range[1] ? Number(range[1]) : Math.max(0, file.bytes - Number(range[2]));
-    to = range[1] && range[2] ? Math.min(file.bytes, Number(range[2]) + 1) : file.bytes;
-    if (from >= to) return new Response(null, { status: 416, headers: { 'content-range': `bytes */${file.bytes}` } });
-    status = 206;
-    headers.set('content-range', `bytes ${from}-${to - 1}/${file.bytes}`);
-  }
+  const asked = request.headers.get('range');
+  const ranges = asked ? parseRange(file.bytes, asked, { combine: true }) : null;
+  if (ranges === -1) return new Response(null, { status: 416, headers: { 'content-range': `bytes */${file.bytes}` } });
+  // A range that cannot be read, or several, may be answered with the whole (RFC 9110, 14.2).
+  const range = Array.isArray(ranges) && ranges.type === 'bytes' && ranges.length === 1 ? ranges[0] : undefined;
+  const [from, to] = range ? [range.start, range.end + 1] : [0, file.bytes];
+  if (range) headers.set('content-range', `bytes ${from}-${to - 1}/${file.bytes}`);
   headers.set('content-length', String(to - from));
   const pieces = readRange(organization, file.hash, from, to);
   const body = new ReadableStream<Uint8Array>({
@@ -47,5 +46,5 @@ export function serveFile(request: Request, organization: string, served: Served
       await pieces.return(undefined);
     },
   });
-  return new Response(body, { status, headers });
+  return new Response(body, { status: range ? 206 : 200, headers });
 }

@@ -14,7 +14,7 @@ export function textOf(lines: readonly string[]): Story {
     if (/^\d\. /.test(line)) return { id, kind: 'number', level: 0, runs: runsOf(line.slice(3)) };
     return { id, kind: 'paragraph', level: 0, runs: runsOf(line) };
   });
-  return { blocks };
+  return { format: 1, blocks };
 }
 
 function runsOf(text: string): TextRun[] {
@@ -88,6 +88,22 @@ export const texts = {
     'Magnetic particle testing of the jaws, the lever and both pins, by a certified tester. A part with any linear indication is scrapped.',
     '# Assembly',
     'Torque the four bolts crosswise to *85 newton metres* and seal them with paint.',
+  ],
+  ropePrices: [
+    '# Prices',
+    'Haul rope, 38 mm, 6 x 26 Warrington-Seale, galvanised, 1,480 m: *142,000*.',
+    'Long splice on site, two splicers, four days: *27,500*.',
+    'Transport to Low Quay and return of the empty drum: *14,500*.',
+    '# Validity',
+    'The prices hold for ninety days from the date of the offer.',
+  ],
+  ropeAnnex: [
+    '# Rope',
+    '- Nominal diameter 38 mm, tolerance +2 / +5 per cent when new',
+    '- Minimum breaking force 942 kN',
+    '- Lang lay, right hand',
+    '# Certificate',
+    'Each drum comes with a certificate of its tests. The drum is earthed during splicing.',
   ],
   ropeSupply: [
     '# Parties',

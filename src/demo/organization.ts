@@ -1,5 +1,5 @@
 import type { Role } from '@/core/access/may';
-import { addPerson } from '@/server/admin/operations';
+import { addPerson } from '@/server/admin/people';
 import { foundOrganization, organizations } from '@/server/admin/setup';
 import { inOrganization } from '@/server/db/connect';
 import type { Deliver } from '@/server/mail/send';
@@ -34,7 +34,7 @@ export async function layOutDemo(today: number, deliver: Deliver): Promise<boole
   if ((await organizations()).length > 0) return false;
   setRandomSource(seeded('marrowfell'));
   const begin = workingDay(today, 90, '08:00');
-  await foundOrganization({ id, name: 'Marrowfell Ropeway', zone: 'Europe/Oslo', letters: 'MR' }, begin);
+  await foundOrganization({ id, name: 'Marrowfell Ropeway', zone: 'Europe/Oslo', prefix: 'MR' }, begin);
   for (const [i, [person, name, work, roles]] of members.entries())
     await inOrganization(
       id,
@@ -80,7 +80,7 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
 
   /** A record with revisions that were approved and released one after the other. */
   const released = async (
-    facts: { number: string; title: string; kind: string; owner: string },
+    facts: { number: string; title: string; documentType: string; owner: string },
     lines: readonly string[],
     revisions: readonly { readonly ago: number; readonly approver: string; readonly reason: string }[],
   ): Promise<string> => {
@@ -102,7 +102,7 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
   };
 
   // MR-PRO-014: revision C released; D in review with three people, one of them late by habit.
-  const rope = { number: 'MR-PRO-014', title: 'Rope inspection procedure', kind: 'PRO', owner: 'rufus' };
+  const rope = { number: 'MR-PRO-014', title: 'Rope inspection procedure', documentType: 'PRO', owner: 'rufus' };
   const ropeRecord = await released(rope, texts.ropeInspection, [
     { ago: 78, approver: 'petra', reason: 'First issue' },
     { ago: 55, approver: 'petra', reason: 'Magnetic head added' },
@@ -150,7 +150,7 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
   await t.remind(ropeTrip, day(1, '09:00'), 'noor');
 
   // MR-PLN-003: two branches side by side, one of them returned.
-  const plan = { number: 'MR-PLN-003', title: 'Evacuation plan, Midfell span', kind: 'PLN', owner: 'petra' };
+  const plan = { number: 'MR-PLN-003', title: 'Evacuation plan, Midfell span', documentType: 'PLN', owner: 'petra' };
   const planRecord = await released(plan, texts.evacuation, [{ ago: 60, approver: 'oskar', reason: 'First issue' }]);
   const planTrip = await t.start(day(8, '09:00'), planRecord, {
     ...plan,
@@ -181,7 +181,7 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
   );
 
   // MR-WI-052: waiting for approval; one seat late, with a second holder.
-  const grip = { number: 'MR-WI-052', title: 'Grip dismantling and crack test', kind: 'WI', owner: 'rufus' };
+  const grip = { number: 'MR-WI-052', title: 'Grip dismantling and crack test', documentType: 'WI', owner: 'rufus' };
   const gripRecord = await released(grip, texts.gripTest, [{ ago: 48, approver: 'petra', reason: 'First issue' }]);
   const gripTrip = await t.start(day(10, '13:00'), gripRecord, {
     ...grip,
@@ -198,11 +198,11 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
   await t.remind(gripTrip, day(2, '09:00'), 'oskar');
   await t.addSecondHolder(gripTrip, day(1, '09:05'), 'oskar', 'caspian');
 
-  // MR-AGR-021: two approval branches, then signatures one after another, one of them outside.
+  // MR-AGR-021: a bundle of a text and two PDFs; two approval branches, then signatures, one of them outside.
   const supply = {
     number: 'MR-AGR-021',
     title: 'Haul rope supply agreement, Tessel Wire Works',
-    kind: 'AGR',
+    documentType: 'AGR',
     owner: 'dalia',
   };
   const supplyRecord = await t.record(day(14, '09:00'), supply);
@@ -223,7 +223,14 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     ),
     note: 'The price is settled. Please check liability and the splicing on site.',
   });
-  await t.submit(supplyTrip, day(12, '15:00'), texts.ropeSupply, { attachments: ['Offer, Tessel Wire Works.pdf'] });
+  await t.submit(supplyTrip, day(12, '15:00'), texts.ropeSupply, {
+    asText: true,
+    documents: [
+      { title: 'Price list', lines: texts.ropePrices },
+      { title: 'Technical annex', lines: texts.ropeAnnex },
+    ],
+    attachments: ['Offer, Tessel Wire Works.pdf'],
+  });
   await t.send(supplyTrip, day(11, '08:00'));
   for (const [person, ago] of [
     ['petra', 10],
@@ -244,7 +251,12 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
   await t.see(supplyTrip, day(1, '10:42'), 'caspian');
 
   // MR-CER-009: signed by operations and safety, declined by the inspector: it waits for Ines.
-  const ready = { number: 'MR-CER-009', title: 'Certificate of readiness, winter season', kind: 'CER', owner: 'petra' };
+  const ready = {
+    number: 'MR-CER-009',
+    title: 'Certificate of readiness, winter season',
+    documentType: 'CER',
+    owner: 'petra',
+  };
   const readyRecord = await t.record(day(8, '10:00'), ready);
   const readyTrip = await t.start(day(8, '10:10'), readyRecord, {
     ...ready,
@@ -275,7 +287,7 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
   );
 
   // MR-POL-002: approved, now being read.
-  const lone = { number: 'MR-POL-002', title: 'Lone working policy', kind: 'POL', owner: 'petra' };
+  const lone = { number: 'MR-POL-002', title: 'Lone working policy', documentType: 'POL', owner: 'petra' };
   const loneRecord = await released(lone, texts.loneWorking, [
     { ago: 40, approver: 'benedikt', reason: 'First issue' },
   ]);
@@ -303,8 +315,8 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     await t.decide(loneTrip, day(ago, '11:10'), person, 'confirmed');
   }
 
-  // MR-LOG-001: a change begun, nothing handed in yet.
-  const log = { number: 'MR-LOG-001', title: 'Rope and wind log', kind: 'LOG', owner: 'fenna' };
+  // MR-LOG-001: a change begun, nothing submitted yet.
+  const log = { number: 'MR-LOG-001', title: 'Rope and wind log', documentType: 'LOG', owner: 'fenna' };
   const logRecord = await released(log, texts.windLog, [{ ago: 35, approver: 'oskar', reason: 'Third quarter' }]);
   await t.start(day(2, '08:20'), logRecord, {
     ...log,
@@ -312,15 +324,20 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     reason: 'Fourth quarter, and the storm of last week',
   });
 
-  // MR-PRO-019: released at A, nothing in work.
+  // MR-PRO-019: released at A, nothing in progress.
   await released(
-    { number: 'MR-PRO-019', title: 'Brake test of the drive', kind: 'PRO', owner: 'rufus' },
+    { number: 'MR-PRO-019', title: 'Brake test of the drive', documentType: 'PRO', owner: 'rufus' },
     texts.brakeTest,
     [{ ago: 44, approver: 'petra', reason: 'First issue' }],
   );
 
   // MR-BRF-007: returned, the next version is in: the round waits to be confirmed.
-  const brief = { number: 'MR-BRF-007', title: 'Seasonal staff safety briefing', kind: 'BRF', owner: 'caspian' };
+  const brief = {
+    number: 'MR-BRF-007',
+    title: 'Seasonal staff safety briefing',
+    documentType: 'BRF',
+    owner: 'caspian',
+  };
   const briefRecord = await t.record(day(9, '09:00'), brief);
   const briefTrip = await t.start(day(9, '09:05'), briefRecord, {
     ...brief,
@@ -347,8 +364,8 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     { note: 'Reason added' },
   );
 
-  // MR-FRM-030: everybody has acted; it waits for its release.
-  const night = { number: 'MR-FRM-030', title: 'Night work permit', kind: 'FRM', owner: 'petra' };
+  // MR-FRM-030: all responses are in; it waits for its release.
+  const night = { number: 'MR-FRM-030', title: 'Night work permit', documentType: 'FRM', owner: 'petra' };
   const nightRecord = await released(night, texts.nightWork, [{ ago: 52, approver: 'oskar', reason: 'First issue' }]);
   const nightTrip = await t.start(day(6, '10:00'), nightRecord, {
     ...night,
@@ -367,7 +384,7 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
   }
 
   // MR-AGR-018: withdrawn with a reason; a fresh circulation has been begun from it.
-  const mast = { number: 'MR-AGR-018', title: 'Radio mast access, Summit', kind: 'AGR', owner: 'dalia' };
+  const mast = { number: 'MR-AGR-018', title: 'Radio mast access, Summit', documentType: 'AGR', owner: 'dalia' };
   const mastRecord = await t.record(day(16, '09:00'), mast);
   const mastRoute = () =>
     series(

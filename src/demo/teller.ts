@@ -2,22 +2,38 @@ import { createHash } from 'node:crypto';
 import { Temporal } from 'temporal-polyfill';
 import type { Command } from '@/core/circulation/commands';
 import type { Outcome } from '@/core/circulation/events';
-import { currentScope, mainFile, newest } from '@/core/circulation/state';
+import { baseHolder, documentsOf, newest, presentFields, scopeOf, stagePlanOf } from '@/core/circulation/state';
 import type { Field, FieldValue } from '@/core/page/fields';
-import type { Parallel, Route, Rule, Series, Stage, Verb } from '@/core/route/route';
+import {
+  atInstant,
+  type Parallel,
+  type Route,
+  type Rule,
+  type Series,
+  type Stage,
+  type Verb,
+} from '@/core/route/route';
 import { act } from '@/server/circulation/act';
+import { release, withdraw } from '@/server/circulation/endings';
 import { circulationState, recordState } from '@/server/circulation/load';
-import { startChange } from '@/server/circulation/operations';
+import { startChange, takeCirculationNumber } from '@/server/circulation/startChange';
 import { inOrganization, type Tx } from '@/server/db/connect';
-import { type DraftFile, draftOf, makeVersion, submitVersion } from '@/server/drafting/draft';
-import { putPayload, putPayloadIfAny } from '@/server/events/streams';
+import {
+  type DraftAttachment,
+  type DraftDocument,
+  type DraftFile,
+  draftOf,
+  saveDraft,
+  submitDraft,
+} from '@/server/drafting/draft';
+import { putPayload, putPayloadIfAny } from '@/server/events/payloads';
 import { putBytes } from '@/server/files/store';
 import { workOff } from '@/server/jobs/work';
 import type { Deliver } from '@/server/mail/send';
 import { newId } from '@/server/random';
 import { actOnRecord } from '@/server/register/act';
 import type { SigningEvidence } from '@/server/signing/sign';
-import { pagesOf } from './documents';
+import { pagesOf, textOf } from './documents';
 
 const zone = 'Europe/Oslo';
 
@@ -32,19 +48,22 @@ export function workingDay(today: number, days: number, time: string): number {
   return date.toZonedDateTime({ timeZone: zone, plainTime: time }).epochMilliseconds;
 }
 
-export function stage(verb: Verb, people: readonly string[], more: Partial<Stage> = {}): Stage {
+type StageOptions = Partial<Omit<Stage, 'due' | 'closes'>> & { due?: number; closes?: number };
+
+export function stage(verb: Verb, people: readonly string[], { due, closes, ...more }: StageOptions = {}): Stage {
   return {
     kind: 'stage',
     id: newId(),
     verb,
     seats: people.map((person) => ({
       id: newId(),
-      who: { kind: outsiders.has(person) ? 'outside' : 'person', person },
+      assignment: { kind: outsiders.has(person) ? 'outside' : 'person', person },
+      files: 'all',
     })),
     order: 'together',
     rule: { kind: 'all' },
-    due: null,
-    closes: null,
+    due: atInstant(due ?? null),
+    closes: atInstant(closes ?? null),
     onDecline: 'stop',
     delegate: true,
     ...more,
@@ -90,7 +109,10 @@ export function teller(organization: string, deliver: Deliver) {
   return {
     at,
 
-    record: (time: number, facts: { number: string; title: string; kind: string; owner: string }): Promise<string> =>
+    record: (
+      time: number,
+      facts: { number: string; title: string; documentType: string; owner: string },
+    ): Promise<string> =>
       at(time, async (tx) => {
         const record = newId();
         await actOnRecord(tx, record, { type: 'record.created', data: { ...facts, complete: true } }, 'ines');
@@ -111,62 +133,70 @@ export function teller(organization: string, deliver: Deliver) {
       },
     ): Promise<Trip> => {
       const controller = facts.controller ?? 'ines';
+      const number = await takeCirculationNumber(organization);
       const started = await at(time, async (tx) =>
         startChange(tx, {
-          record,
-          reason: await putPayload(tx, facts.reason),
+          number,
+          records: [record],
+          reason: putPayload(tx, facts.reason),
           author: facts.author,
           controller,
-          ...(facts.route ? { route: facts.route, note: await putPayloadIfAny(tx, facts.note) } : {}),
+          ...(facts.route ? { plan: facts.route, note: putPayloadIfAny(tx, facts.note) } : {}),
         }),
       );
       return { record, number: facts.number, title: facts.title, author: facts.author, controller, ...started };
     },
 
-    /** The author hands in a PDF made from the given text, with attachments. */
+    /** The author submits a PDF made from the given text, with further documents and attachments. */
     submit: async (
       trip: Trip,
       time: number,
       lines: readonly string[],
-      options: { note?: string; attachments?: readonly string[] } = {},
+      options: {
+        note?: string;
+        attachments?: readonly string[];
+        /** The leading document is the text itself instead of its pages. */
+        asText?: boolean;
+        documents?: readonly { readonly title: string; readonly lines: readonly string[] }[];
+      } = {},
     ) => {
       const state = await at(time, (tx) => recordState(tx, trip.record));
       const change = state?.changes.find((candidate) => candidate.id === trip.change);
-      const number = (change?.versions.length ?? 0) + 1;
-      const bytes = await pagesOf(
-        { number: trip.number, title: trip.title, revision: change?.revision ?? 'A', version: number, at: time },
-        lines,
-      );
-      const pages = await countPages(bytes);
-      const main = await putBytes(organization, bytes, 'application/pdf', { pages });
-      const attachments: DraftFile[] = [];
+      const version = (change?.versions.length ?? 0) + 1;
+      const revision = change?.revision ?? 'A';
+      const fileOf = async (title: string, text: readonly string[]): Promise<DraftFile> => {
+        const bytes = await pagesOf({ number: trip.number, title, revision, version, at: time }, text);
+        const kept = await putBytes(organization, bytes, 'application/pdf', { pages: await countPages(bytes) });
+        return { file: kept.hash, name: `${trip.number} ${title}.pdf`, mediaType: kept.mediaType, bytes: kept.bytes };
+      };
+      const main = options.asText ? null : await fileOf(trip.title, lines);
+      const others: DraftDocument[] = [];
+      for (const { title, lines: text } of options.documents ?? []) {
+        const file = await fileOf(title, text);
+        others.push({ id: newId(), record: trip.record, name: file.name, source: 'file', file });
+      }
+      const attachments: DraftAttachment[] = [];
       for (const name of options.attachments ?? []) {
         const file = await putBytes(
           organization,
           Buffer.from(`${name}\nfor ${trip.number}\n`),
           'application/octet-stream',
         );
-        attachments.push({ file: file.hash, name, mediaType: file.mediaType, bytes: file.bytes });
+        attachments.push({ id: newId(), file: file.hash, name, mediaType: file.mediaType, bytes: file.bytes });
       }
       await at(time, async (tx) => {
-        const file: DraftFile = {
-          file: main.hash,
-          name: `${trip.number} ${trip.title}.pdf`,
-          mediaType: 'application/pdf',
-          bytes: main.bytes,
-        };
-        await tx.sql`
-          update draft set source = 'file', main = ${JSON.stringify(file)}, attachments = ${tx.sql.json(attachments as never)},
-            revision = revision + 1, saved = ${time}
-          where organization = ${organization} and change = ${trip.change}`;
         const row = await draftOf(tx, trip.change);
         if (!row) throw new Error('no draft');
-        await submitVersion(
-          tx,
-          trip.circulation,
-          await makeVersion(tx, row, options.note ?? null, trip.author, true),
-          trip.author,
-        );
+        const [lead] = row.documents;
+        if (!lead) throw new Error('a draft without a document');
+        const own: DraftDocument = main ? { ...lead, source: 'file', file: main } : { ...lead, source: 'text' };
+        const documents = [own, ...others];
+        await saveDraft(tx, trip.change, row.edit, {
+          documents,
+          attachments,
+          ...(options.asText ? { text: { document: lead.id, story: textOf(lines) } } : {}),
+        });
+        await submitDraft(tx, { ...row, documents, attachments }, options.note ?? null, trip.author);
       });
       await settleJobs(time);
     },
@@ -186,7 +216,7 @@ export function teller(organization: string, deliver: Deliver) {
           for (const field of fields)
             filled.push({
               field: field.id,
-              value: await putPayload(
+              value: putPayload(
                 tx,
                 JSON.stringify(
                   field.kind === 'date'
@@ -198,9 +228,7 @@ export function teller(organization: string, deliver: Deliver) {
         const evidence: SigningEvidence = {
           address: outsiders.has(person) ? '198.51.100.24' : '192.0.2.17',
           agent: 'demonstration',
-          identified: outsiders.has(person)
-            ? 'a link of their own, sent to their address'
-            : 'signed in with their own account',
+          identified: outsiders.has(person) ? 'a link of their own, sent to their address' : 'own account (signed in)',
         };
         await act(
           tx,
@@ -211,9 +239,9 @@ export function teller(organization: string, deliver: Deliver) {
             epoch: seat.epoch,
             scope,
             outcome,
-            note: await putPayloadIfAny(tx, note),
+            note: putPayloadIfAny(tx, note),
             filled,
-            evidence: await putPayload(tx, JSON.stringify(evidence)),
+            evidence: putPayload(tx, JSON.stringify(evidence)),
           },
           person,
         );
@@ -237,7 +265,14 @@ export function teller(organization: string, deliver: Deliver) {
         await act(
           tx,
           trip.circulation,
-          { type: 'comment', comment, thread, file: mainFile(version), spot, note: await putPayload(tx, note) },
+          {
+            type: 'comment',
+            comment,
+            thread,
+            file: documentsOf(version)[0]?.file ?? '',
+            spot,
+            note: putPayload(tx, note),
+          },
           person,
         );
       });
@@ -252,20 +287,19 @@ export function teller(organization: string, deliver: Deliver) {
       const { file, fields } = await at(time, async (tx) => {
         const state = await circulationState(tx, trip.circulation);
         const version = state && newest(state);
-        if (!state || !version) throw new Error('no pages to put fields on');
+        const [lead] = version ? documentsOf(version) : [];
+        if (!state || !lead) throw new Error('no pages to put fields on');
         return {
-          file: mainFile(version),
+          file: lead,
           fields: spots.map(({ person, kind = 'signature', ...spot }): Field => {
-            const seat = state.seats.find(
-              (candidate) =>
-                candidate.holder === person &&
-                state.nodes[candidate.stage]?.kind === 'stage' &&
-                (state.nodes[candidate.stage] as { plan: Stage }).plan.verb === 'sign',
+            const seat = [...state.seats.values()].find(
+              (candidate) => baseHolder(candidate)?.person === person && stagePlanOf(state, candidate).verb === 'sign',
             );
             if (!seat) throw new Error(`${person} does not sign`);
             return {
               id: newId(),
               seat: seat.id,
+              file: lead.id,
               kind,
               ...spot,
               width: kind === 'signature' ? 130 : 100,
@@ -276,7 +310,7 @@ export function teller(organization: string, deliver: Deliver) {
           }),
         };
       });
-      await put(trip, time, { type: 'putFields', file, fields }, trip.controller);
+      await put(trip, time, { type: 'putFields', file: file.id, content: file.file, fields }, trip.controller);
     },
 
     remind: async (trip: Trip, time: number, person: string) => {
@@ -292,72 +326,37 @@ export function teller(organization: string, deliver: Deliver) {
     confirm: async (trip: Trip, time: number) => {
       await put(trip, time, { type: 'proposeRound' }, trip.controller);
       const state = await at(time, (tx) => circulationState(tx, trip.circulation));
-      const plan = state?.plan;
-      if (!plan) throw new Error('nothing is proposed');
+      const proposed = state?.proposed;
+      if (!proposed) throw new Error('nothing is proposed');
+      const { proposal, version, decisions, lines } = proposed;
+      const keep = lines.filter((line) => line.keep).map((line) => line.seat);
       await put(
         trip,
         time,
-        {
-          type: 'confirmRound',
-          revision: plan.revision,
-          version: plan.version,
-          decisions: plan.decisions,
-          keep: plan.lines.filter((line) => line.keep).map((line) => line.seat),
-          times: [],
-        },
+        { type: 'confirmRound', proposal, version, decisions, keep, leave: [], times: [] },
         trip.controller,
       );
     },
 
     withdraw: async (trip: Trip, time: number, reason: string) => {
-      await at(time, async (tx) => {
-        await act(tx, trip.circulation, { type: 'withdraw', note: await putPayload(tx, reason) }, trip.controller);
-        await actOnRecord(tx, trip.record, { type: 'change.ended', data: { change: trip.change } }, trip.controller);
-      });
+      await at(time, (tx) => withdraw(tx, trip.circulation, reason, trip.controller));
       await settleJobs(time);
     },
 
     release: async (trip: Trip, time: number) => {
-      await at(time, async (tx) => {
-        const record = await recordState(tx, trip.record);
-        const change = record?.changes.find((candidate) => candidate.id === trip.change);
-        if (!change) throw new Error('no change');
-        const { state } = await act(
-          tx,
-          trip.circulation,
-          { type: 'complete', revision: change.revision, effective: time },
-          trip.controller,
-        );
-        const version = newest(state);
-        if (!state.final || !version) throw new Error('no final file');
-        await actOnRecord(
-          tx,
-          trip.record,
-          {
-            type: 'revision.released',
-            data: {
-              change: change.id,
-              circulation: trip.circulation,
-              revision: change.revision,
-              version: version.number,
-              frozen: mainFile(version),
-              file: state.final.file,
-              effective: time,
-            },
-          },
-          trip.controller,
-        );
-      });
+      await at(time, (tx) => release(tx, trip.circulation, trip.controller));
       await settleJobs(time);
     },
   };
 
   async function seatFor(trip: Trip, time: number, person: string) {
     const state = await at(time, (tx) => circulationState(tx, trip.circulation));
-    const seat = state?.seats.find((candidate) => candidate.holder === person && candidate.status === 'asked');
-    const scope = state && currentScope(state);
+    const seat = [...(state?.seats.values() ?? [])].find(
+      (candidate) => candidate.status === 'asked' && baseHolder(candidate)?.person === person,
+    );
+    const scope = state && seat && scopeOf(state, seat);
     if (!state || !seat || !scope) throw new Error(`${person} is not asked in ${trip.number}`);
-    return { seat, scope, fields: state.fields.filter((field) => field.seat === seat.id) };
+    return { seat, scope, fields: presentFields(state).filter((field) => field.seat === seat.id) };
   }
 }
 

@@ -1,6 +1,5 @@
-import { inspectPdf } from '@/server/children/inspectPdf';
+import { type InspectTask, inspectPdf } from '@/server/children/inspectPdf';
 import { readTask } from './child';
 
-const { path, growing } = await readTask<{ path: string; growing?: boolean }>();
-process.stdout.write(JSON.stringify(await inspectPdf(path, growing)));
-process.exit(0);
+process.stdout.write(JSON.stringify(await inspectPdf(await readTask<InspectTask>())));
+process.exitCode = 0;

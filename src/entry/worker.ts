@@ -1,4 +1,5 @@
 import { disconnect, workAs } from '@/server/db/connect';
+import { clearAbandonedFolders } from '@/server/files/temporary';
 import { workUntil } from '@/server/jobs/work';
 import { smtpDelivery } from '@/server/mail/send';
 import { settings } from '@/server/settings';
@@ -6,6 +7,7 @@ import { settings } from '@/server/settings';
 workAs('avenda_worker');
 const stop = new AbortController();
 process.on('SIGTERM', () => stop.abort());
+await clearAbandonedFolders();
 const { smtpUrl } = settings();
 const smtp = smtpUrl ? smtpDelivery(smtpUrl) : null;
 process.stdout.write('READY\n');

@@ -14,37 +14,44 @@ export const refusedSentences = {
   'not-found': 'There is nothing here, or it is not yours to see.',
   'not-allowed': 'You may not do that.',
   'signed-out': 'You are signed out. Please sign in again.',
-  'wrong-sign-in': 'The mail address or the password is not right.',
+  'wrong-sign-in': 'The email address or the password is not right.',
   'too-often': 'Too many tries. Please wait a quarter of an hour.',
   'other-origin': 'This request came from another site and was refused.',
   'bad-input': 'Something that was sent is missing or too long.',
+  'unwritable-text': 'This text holds a sign that cannot be kept. Please remove it and try again.',
   'too-large': 'This is too large.',
+  busy: 'Avenda is very busy just now. Please try again in a moment.',
+  'disk-full': 'There is too little room left on the server for more files. Please tell your administrator.',
+  'quota-member': 'You have used the room for files that one person has here. Please tell your administrator.',
+  'quota-organization': 'Your organization has used its room for files. Please tell your administrator.',
   'command-reused': 'This was already sent with other content. Please reload the page.',
   'unknown-person': 'There is no such person.',
   'person-left': 'This person no longer works here.',
-  'address-taken': 'Somebody with this mail address is already here.',
-  'unknown-type': 'There is no such kind of document.',
+  'address-taken': 'Somebody with this email address is already here.',
+  'unknown-type': 'There is no such document type.',
   'invitation-over': 'This invitation has been used or is out of date. Ask an administrator for a new one.',
   'weak-password': 'A password needs at least 12 characters.',
   'set-up-over': 'This installation already has its first administrator.',
   'wrong-code': 'That is not the code on the console.',
   'draft-moved': 'This draft was changed in another window meanwhile. Please look at it again.',
-  'no-draft': 'There is nothing to hand in yet.',
+  'no-draft': 'There is nothing to submit yet.',
   'draft-empty': 'The text is still empty.',
+  'no-such-document': 'This draft has no such document.',
   'file-unknown': 'That file is not here; please send it again.',
-  'file-not-pdf': 'Only a PDF can be circulated. Other files can travel with it as attachments.',
+  'file-not-pdf': 'Only a PDF can be read, decided on and signed. Other files can be attachments.',
+  'file-not-signable': 'This file cannot take fields: {why}',
   'fields-unfit': 'A field lies outside its page, overlaps another or belongs to nobody who signs.',
   'values-unfit': 'Something is missing, or does not fit its field.',
   'link-unknown': 'This link is not valid. Please check that it was copied whole.',
-  'link-moved': 'This seat went to somebody else, so there is nothing more to do here.',
+  'link-moved': 'This was given to somebody else, so there is nothing more to do here.',
   'link-stale': 'This link is out of date. You can ask for a new one.',
-  'comment-closed': 'This is not asked of you now, so nothing can be said on it here.',
-  'not-outside': 'This seat is held by a member, who signs in.',
+  'comment-closed': 'You are not asked about this now, so nothing can be said on it here.',
   'not-withdrawn': 'Only a withdrawn circulation can be started afresh.',
 } as const;
 
 export type RefusedCode = keyof typeof refusedSentences;
 
 export function refuse(code: RefusedCode, facts: Refused['facts'] = {}): never {
-  throw new Refused(code, refusedSentences[code], facts);
+  const sentence = refusedSentences[code].replace(/\{(\w+)\}/g, (_, name: string) => String(facts[name] ?? ''));
+  throw new Refused(code, sentence, facts);
 }

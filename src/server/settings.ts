@@ -14,7 +14,13 @@ export interface Settings {
   readonly uploadLimit: number;
   /** How long a job belongs to the worker that took it; one that died gives it up after that. */
   readonly leaseSeconds: number;
+  /** Room on the disk that uploads leave alone, and room for files of one person and of one organization; in bytes. */
+  readonly reserveBytes: number;
+  readonly memberBytes: number;
+  readonly organizationBytes: number;
 }
+
+const megabyte = 1024 * 1024;
 
 let read: Settings | null = null;
 
@@ -52,7 +58,10 @@ export function readSettings(env: Readonly<Record<string, string | undefined>>):
       .split(',')
       .map((entry) => entry.trim())
       .filter(Boolean),
-    uploadLimit: number('AVENDA_UPLOAD_MB', 100) * 1024 * 1024,
+    uploadLimit: number('AVENDA_UPLOAD_MB', 100) * megabyte,
     leaseSeconds: number('AVENDA_LEASE_SECONDS', 180),
+    reserveBytes: number('AVENDA_RESERVE_MB', 500) * megabyte,
+    memberBytes: number('AVENDA_MEMBER_MB', 20_000) * megabyte,
+    organizationBytes: number('AVENDA_ORGANIZATION_MB', 500_000) * megabyte,
   };
 }

@@ -1,45 +1,61 @@
-import Joi from 'joi';
-import { hint } from '@/server/events/streams';
-import type { Claim } from '@/server/operations/operation';
-import { operation } from '@/server/operations/operation';
+import { notify } from '@/server/db/connect';
+import { cursorOf, keysIn, patternsOf } from '@/server/lists';
+import { shape, whole } from '@/server/operations/input';
+import { type Claim, type ContractOf, memberOperation, type Operation } from '@/server/operations/operation';
+import { cursor, filter } from '@/server/operations/pieces';
+import { registry } from '@/server/operations/registry';
 import { settings } from '@/server/settings';
-import { letters } from './post/postbox';
+import { mails } from './post/postbox';
 
 /** Only where both the start mode and the database say so; the database's own guard stands behind the clock. */
 const inDemo = (action: 'post.read' | 'demo.use') => (): Claim | null =>
   settings().mode === 'demo' ? { action, subject: { kind: 'demo', on: true } } : null;
 
-export const simulatorOperations = [
-  operation<Record<string, never>, unknown>({
+const pageSize = 50;
+
+const simulatorOperations = [
+  memberOperation({
     name: 'post.list',
     kind: 'query',
-    where: 'member',
-    input: Joi.object({}),
-    access: inDemo('post.read'),
-    run: async () => {
+    input: shape({ filter, after: cursor }),
+    claim: inDemo('post.read'),
+    run: async (_tx, input) => {
       const folder = settings().postFolder;
-      return folder ? letters(folder) : [];
+      const words = patternsOf(input.filter).map((pattern) => pattern.slice(1, -1));
+      const all = (folder ? await mails(folder) : []).filter((mail) =>
+        words.every((word) => `${mail.to} ${mail.from} ${mail.subject}`.toLowerCase().includes(word)),
+      );
+      const after = keysIn(input.after, ['number', 'string']);
+      const begin = after
+        ? all.findIndex((mail) => mail.date < after[0] || (mail.date === after[0] && mail.id > after[1]))
+        : 0;
+      const rows = begin < 0 ? [] : all.slice(begin, begin + pageSize);
+      const last = rows[rows.length - 1];
+      const more = last && begin + pageSize < all.length;
+      return { rows, next: more ? cursorOf(last.date, last.id) : null, count: all.length };
     },
   }),
 
-  operation<{ hours: number }, { now: number }>({
+  memberOperation({
     name: 'clock.forward',
     kind: 'command',
-    where: 'member',
-    input: Joi.object({
-      hours: Joi.number()
-        .integer()
-        .min(1)
-        .max(24 * 92)
-        .required(),
-    }),
-    access: inDemo('demo.use'),
+    input: shape({ hours: whole(1, 24 * 92) }),
+    claim: inDemo('demo.use'),
+    changes: ['clock'],
     run: async (tx, input) => {
       const ms = input.hours * 3_600_000;
       await tx.sql`
         insert into clock (forward_ms) values (${ms}) on conflict (singleton) do update set forward_ms = clock.forward_ms + ${ms}`;
-      hint(tx, 'clock');
+      notify(tx, 'clock');
       return { now: tx.now + ms };
     },
   }),
-];
+] as const;
+
+/** Every operation that can be reached over HTTP: the server's own and, in the demonstration, the simulators'. */
+export const everyOperation: ReadonlyMap<string, Operation> = new Map([
+  ...registry,
+  ...simulatorOperations.map((operation) => [operation.name, operation as unknown as Operation] as const),
+]);
+
+export type SimulatorContract = ContractOf<typeof simulatorOperations>;

@@ -25,12 +25,12 @@ interface Draft {
   readonly returned: { readonly by: string; readonly note: string | null } | null;
   readonly submitted: number | null;
 }
-const draft = (change: string, person = 'rufus') => w.ask<Draft>(person, 'draft.view', { change });
+const draft = (change: string, person = 'rufus') => w.ask(person, 'draft.view', { change });
 
 async function changed(title: string) {
-  const { record } = await w.ask<{ record: string }>('ines', 'record.create', { title, kind: 'WI', owner: 'rufus' });
-  const started = await w.ask<{ circulation: string; change: string }>('ines', 'change.start', {
-    record,
+  const { record } = await w.ask('ines', 'record.create', { title, documentType: 'WI', owner: 'rufus' });
+  const started = await w.ask('ines', 'change.start', {
+    records: [record],
     reason: 'Because',
     author: 'rufus',
   });
@@ -78,11 +78,11 @@ describe('a working copy', () => {
 
   it('keeps text and file apart, so that trying the one loses nothing of the other', async () => {
     const { change } = await changed('Back and forth');
-    await w.ask('rufus', 'draft.saveText', { change, revision: 0, story: story('Written first') });
+    await w.ask('rufus', 'draft.saveText', { change, document: 'main', edit: 0, story: story('Written first') });
     const pdf = await w.pdf('Dropped later');
-    await w.ask('rufus', 'draft.setFile', { change, revision: 1, file: pdf.hash, name: 'later.pdf' });
+    await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit: 1, file: pdf.hash, name: 'later.pdf' });
     expect((await draft(change)).source).toBe('file');
-    await w.ask('rufus', 'draft.choose', { change, revision: 2, source: 'text' });
+    await w.ask('rufus', 'draft.choose', { change, document: 'main', edit: 2, source: 'text' });
     const kept = await draft(change);
     expect(kept.source).toBe('text');
     expect(kept.story).toEqual(story('Written first'));
@@ -93,12 +93,24 @@ describe('a working copy', () => {
     expect(await w.refused('rufus', 'draft.submit', { change })).toBe('draft-empty');
     const table = await other('torque.csv');
     expect(
-      await w.refused('rufus', 'draft.setFile', { change, revision: 0, file: table.hash, name: 'torque.csv' }),
+      await w.refused('rufus', 'draft.setFile', {
+        change,
+        document: 'main',
+        edit: 0,
+        file: table.hash,
+        name: 'torque.csv',
+      }),
     ).toBe('file-not-pdf');
     expect(
-      await w.refused('rufus', 'draft.setFile', { change, revision: 0, file: 'e'.repeat(64), name: 'x.pdf' }),
+      await w.refused('rufus', 'draft.setFile', {
+        change,
+        document: 'main',
+        edit: 0,
+        file: 'e'.repeat(64),
+        name: 'x.pdf',
+      }),
     ).toBe('file-unknown');
-    await w.ask('rufus', 'draft.saveText', { change, revision: 0, story: story(' ') });
+    await w.ask('rufus', 'draft.saveText', { change, document: 'main', edit: 0, story: story(' ') });
     expect(await w.refused('rufus', 'draft.submit', { change })).toBe('draft-empty');
     for (const blocks of [
       [{ id: 'a', kind: 'script', level: 0, runs: [] }],
@@ -108,8 +120,10 @@ describe('a working copy', () => {
       [{ id: 'a', kind: 'paragraph', level: 0, runs: [{ text: 7, marks: {} }] }],
       ['text'],
     ])
-      expect(await w.refused('rufus', 'draft.saveText', { change, revision: 1, story: { blocks } })).toBe('bad-input');
-    await w.ask('rufus', 'draft.choose', { change, revision: 1, source: 'file' });
+      expect(
+        await w.refused('rufus', 'draft.saveText', { change, document: 'main', edit: 1, story: { format: 1, blocks } }),
+      ).toBe('bad-input');
+    await w.ask('rufus', 'draft.choose', { change, document: 'main', edit: 1, source: 'file' });
     expect(await w.refused('rufus', 'draft.submit', { change })).toBe('no-draft');
     expect((await draft(change)).versions).toEqual([]);
   });
@@ -117,7 +131,12 @@ describe('a working copy', () => {
   it('says of each version whether its pages are waited for, and goes on after pages that could not be made', async () => {
     const { change, circulation, record } = await changed('Pages that fail');
     const say = async () => (await draft(change)).versions.map(({ pages, submits }) => [pages, submits]);
-    await w.ask('rufus', 'draft.saveText', { change, revision: 0, story: story('A text that nobody can render') });
+    await w.ask('rufus', 'draft.saveText', {
+      change,
+      document: 'main',
+      edit: 0,
+      story: story('A text that nobody can render'),
+    });
     await w.ask('rufus', 'draft.submit', { change });
     expect(await say()).toEqual([['waited for', true]]);
     const { recordState } = await import('@/server/circulation/load');
@@ -131,22 +150,22 @@ describe('a working copy', () => {
       await w.forward(60 * 60_000 + 1);
     }
     expect(await say()).toEqual([['failed', true]]);
-    await w.ask('rufus', 'draft.saveText', { change, revision: 1, story: story('Another text') });
+    await w.ask('rufus', 'draft.saveText', { change, document: 'main', edit: 1, story: story('Another text') });
     await w.ask('rufus', 'draft.submit', { change });
     await w.work();
     expect(await say()).toEqual([
       ['failed', true],
       ['made', false],
     ]);
-    const view = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
+    const view = await w.ask('ines', 'circulation.view', { circulation });
     expect(view.newest).toBe(2);
   });
 
   it('makes versions that stay as they were, whatever is written afterwards', async () => {
     const { change, circulation } = await changed('Versions');
-    await w.ask('rufus', 'draft.saveText', { change, revision: 0, story: story('First') });
+    await w.ask('rufus', 'draft.saveText', { change, document: 'main', edit: 0, story: story('First') });
     expect(await w.ask('rufus', 'draft.makeVersion', { change, note: 'As agreed' })).toEqual({ version: 1 });
-    await w.ask('rufus', 'draft.saveText', { change, revision: 1, story: story('Second') });
+    await w.ask('rufus', 'draft.saveText', { change, document: 'main', edit: 1, story: story('Second') });
     expect(await w.ask('rufus', 'draft.makeVersion', { change })).toEqual({ version: 2 });
     await w.work();
     const { versions, submitted } = await draft(change);
@@ -156,7 +175,7 @@ describe('a working copy', () => {
     ]);
     // A version made on purpose is not handed in.
     expect(submitted).toBeNull();
-    const view = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
+    const view = await w.ask('ines', 'circulation.view', { circulation });
     expect(view.newest).toBeNull();
     const { recordState } = await import('@/server/circulation/load');
     const { findFile, readWhole } = await import('@/server/files/store');
@@ -174,7 +193,7 @@ describe('a working copy', () => {
     const { change, circulation } = await changed('With a table');
     const pdf = await w.pdf('With a table');
     const table = await other('torque.csv');
-    await w.ask('rufus', 'draft.setFile', { change, revision: 0, file: pdf.hash, name: 'with.pdf' });
+    await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit: 0, file: pdf.hash, name: 'with.pdf' });
     await w.ask('rufus', 'draft.setAttachments', {
       change,
       revision: 1,
@@ -208,7 +227,7 @@ describe('a working copy', () => {
     expect(await reach('ines', stranger.hash)).toEqual([null, null]);
     await w.inOrganization(organization, async (tx) => {
       const petra = { kind: 'member' as const, person: 'petra', roles: [] };
-      const view = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
+      const view = await w.ask('ines', 'circulation.view', { circulation });
       expect(await fileOfRevision(tx, petra, view.record.id, 'A')).toBeNull();
     });
   });
@@ -216,12 +235,12 @@ describe('a working copy', () => {
   it('tells its author what was returned, by whom and why', async () => {
     const { change, circulation } = await changed('Returned');
     const pdf = await w.pdf('Returned');
-    await w.ask('rufus', 'draft.setFile', { change, revision: 0, file: pdf.hash, name: 'r.pdf' });
+    await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit: 0, file: pdf.hash, name: 'r.pdf' });
     await w.ask('rufus', 'draft.submit', { change });
     expect((await draft(change)).submitted).toBe(1);
     await w.ask('ines', 'circulation.plan', { circulation, route: inSeries(stage('review', ['yuki'])), note: null });
     await w.ask('ines', 'circulation.send', { circulation });
-    const view = await w.ask<CirculationView>('yuki', 'circulation.view', { circulation });
+    const view = await w.ask('yuki', 'circulation.view', { circulation });
     const seat = view.seats[0];
     await w.ask('yuki', 'seat.decideMine', {
       circulation,
@@ -232,10 +251,10 @@ describe('a working copy', () => {
       note: 'Page 2 is upside down.',
     });
     expect((await draft(change)).returned).toMatchObject({ by: 'yuki', note: 'Page 2 is upside down.' });
-    const desk = await w.ask<{ tasks: { doing: string }[] }>('rufus', 'desk.view');
+    const desk = await w.ask('rufus', 'desk.view');
     expect(desk.tasks.map((task) => task.doing)).toContain('rework');
     await w.work();
-    const told = w.letters.findLast((letter) => letter.to.startsWith('Rufus'));
+    const told = w.mails.findLast((mail) => w.toOf(mail) === 'rufus');
     expect(told?.subject).toBe('Returned for rework: Returned');
     expect(told?.text).toContain('Page 2 is upside down.');
   });

@@ -29,7 +29,7 @@ const now = () => w.now();
 const forward = (ms: number) => w.forward(ms);
 async function sentTo(people: readonly string[], title: string): Promise<string> {
   const file = await w.pdf(title);
-  const { circulation } = await w.ask<{ circulation: string }>('ines', 'desk.sendQuick', {
+  const { circulation } = await w.ask('ines', 'desk.sendQuick', {
     file: file.hash,
     name: 'x.pdf',
     title,
@@ -56,7 +56,7 @@ describe('a job', () => {
       }),
     ).toBe('preflight');
     expect((await jobs('waiting')).length).toBe(before);
-    const found = await w.ask<{ records: unknown[] }>('petra', 'desk.find', { text: 'Refused as a whole' });
+    const found = await w.ask('petra', 'desk.find', { text: 'Refused as a whole' });
     expect(found.records).toEqual([]);
     await sentTo(['oskar', 'yuki'], 'Kept as a whole');
     expect((await jobs('waiting')).length).toBe(before + 2);
@@ -96,7 +96,7 @@ describe('a job', () => {
   it('that fails is told on its circulation’s page from the second try, and no more once it went through', async () => {
     const { workOff } = await import('@/server/jobs/work');
     const circulation = await sentTo(['oskar'], 'Told');
-    const troubles = async () => (await w.ask<CirculationView>('ines', 'circulation.view', { circulation })).troubles;
+    const troubles = async () => (await w.ask('ines', 'circulation.view', { circulation })).troubles;
     const closed = async () => {
       throw new Error('no such box');
     };
@@ -116,7 +116,7 @@ describe('a job', () => {
     const { workOff } = await import('@/server/jobs/work');
     const circulation = await sentTo(['oskar'], 'Kept waiting');
     await w.work();
-    const view = await w.ask<CirculationView>('oskar', 'circulation.view', { circulation });
+    const view = await w.ask('oskar', 'circulation.view', { circulation });
     const seat = view.seats[0];
     await w.ask('oskar', 'seat.decideMine', {
       circulation,
@@ -149,15 +149,15 @@ describe('a job', () => {
     const { workOff } = await import('@/server/jobs/work');
     await sentTo(['oskar', 'yuki', 'petra'], 'One box is full');
     const taken: string[] = [];
-    await workOff(organization, async (letter) => {
-      if (letter.to.startsWith('Yuki')) throw new Error('box full');
-      taken.push(letter.to);
+    await workOff(organization, async (mail) => {
+      if (w.toOf(mail) === 'yuki') throw new Error('box full');
+      taken.push(mail.to);
     });
     expect(taken.sort()).toEqual(['Oskar Thiele <oskar@mr.example>', 'Petra Novak <petra@mr.example>']);
     expect(await jobs('waiting')).toMatchObject([{ attempts: 1 }]);
     await forward(6000);
     await w.work();
-    expect(w.letters.at(-1)?.to).toMatch(/^Yuki/);
+    expect(w.mails.at(-1)?.to).toMatch(/^Yuki/);
   });
 
   it('is taken by one worker, however many look for it at once', async () => {
@@ -167,15 +167,15 @@ describe('a job', () => {
     const letters: Letter[] = [];
     const counts = await Promise.all(
       Array.from({ length: 6 }, () =>
-        workOff(organization, async (letter) => {
-          letters.push(letter);
+        workOff(organization, async (mail) => {
+          letters.push(mail);
           await new Promise((resolve) => setTimeout(resolve, 5));
         }),
       ),
     );
     expect(counts.reduce((sum, count) => sum + count, 0)).toBe(20);
     expect(counts.filter((count) => count > 0).length).toBeGreaterThan(1);
-    expect(new Set(letters.map((letter) => letter.messageId)).size).toBe(20);
+    expect(new Set(letters.map((mail) => mail.messageId)).size).toBe(20);
     expect(letters.length).toBe(20);
   });
 
@@ -184,8 +184,8 @@ describe('a job', () => {
     const { settings } = await import('@/server/settings');
     await sentTo(['oskar'], 'Died in the middle');
     const first: Letter[] = [];
-    const dead = workOff(organization, (letter) => {
-      first.push(letter);
+    const dead = workOff(organization, (mail) => {
+      first.push(mail);
       return new Promise(() => {});
     });
     void dead;
@@ -193,49 +193,49 @@ describe('a job', () => {
     expect(await workOff(organization, async () => {})).toBe(0);
     await forward(settings().leaseSeconds * 1000 + 1);
     await w.work();
-    const again = w.letters.at(-1);
+    const again = w.mails.at(-1);
     expect([again?.subject, again?.messageId]).toEqual([first[0]?.subject, first[0]?.messageId]);
     expect(await jobs('waiting')).toEqual([]);
   });
 
   it('waits while there is nobody to deliver mail, and other work goes on', async () => {
     const { workOff } = await import('@/server/jobs/work');
-    const { record } = await w.ask<{ record: string }>('ines', 'record.create', {
+    const { record } = await w.ask('ines', 'record.create', {
       title: 'Rendered without post',
-      kind: 'LOG',
+      documentType: 'LOG',
       owner: 'ines',
     });
-    const { change } = await w.ask<{ change: string }>('ines', 'change.start', { record, reason: 'x', author: 'ines' });
+    const { change } = await w.ask('ines', 'change.start', { records: [record], reason: 'x', author: 'ines' });
     await w.ask('ines', 'draft.saveText', {
       change,
       revision: 0,
-      story: { blocks: [{ id: 'a', kind: 'paragraph', level: 0, runs: [{ text: 'Calm', marks: {} }] }] },
+      story: { format: 1, blocks: [{ id: 'a', kind: 'paragraph', level: 0, runs: [{ text: 'Calm', marks: {} }] }] },
     });
     await w.ask('ines', 'draft.makeVersion', { change });
     await sentTo(['oskar'], 'Waits for the post');
     expect(await workOff(organization, null)).toBe(1);
     expect(await jobs('waiting')).toMatchObject([{ kind: 'mail', attempts: 0 }]);
     await w.work();
-    expect(w.letters.at(-1)?.subject).toBe('Please read and confirm Waits for the post');
+    expect(w.mails.at(-1)?.subject).toBe('Please read and confirm Waits for the post');
   });
 
   it('tells whoever is asked that their time has changed, and nobody else', async () => {
     const circulation = await sentTo(['oskar', 'yuki'], 'More time');
     await w.work();
-    const { seats } = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
-    const before = w.letters.length;
+    const { seats } = await w.ask('ines', 'circulation.view', { circulation });
+    const before = w.mails.length;
     const due = (await now()) + 3 * 86_400_000;
     await w.ask('ines', 'circulation.extend', { circulation, seat: seats[0]?.id, due, closes: null });
     await w.work();
-    const told = w.letters.slice(before);
-    expect(told.map((letter) => letter.to)).toEqual([expect.stringMatching(/^Oskar/)]);
+    const told = w.mails.slice(before);
+    expect(told.map(w.toOf)).toEqual([expect.stringMatching(/^Oskar/)]);
     expect(told[0]?.subject).toBe('A new time to read and confirm More time');
     expect(told[0]?.text).toMatch(/Please do so by \w{3} \d+ \w{3}, \d\d:\d\d/);
   });
 
   it('writes no letter for what is no longer true when it leaves', async () => {
     const circulation = await sentTo(['oskar', 'yuki'], 'Overtaken');
-    const view = await w.ask<CirculationView>('ines', 'circulation.view', { circulation });
+    const view = await w.ask('ines', 'circulation.view', { circulation });
     const seatOf = (person: string) => view.seats.find((seat) => seat.holder === person)?.id;
     // Before anything leaves: Oskar's seat goes to Petra, Yuki is reminded, and everything is withdrawn for Yuki's part.
     await w.ask('ines', 'circulation.reassign', {
@@ -243,9 +243,9 @@ describe('a job', () => {
       seat: seatOf('oskar'),
       to: { kind: 'person', person: 'petra' },
     });
-    const before = w.letters.length;
+    const before = w.mails.length;
     await w.work();
-    const told = w.letters.slice(before).map((letter) => `${letter.to.split(' ')[0]}: ${letter.subject}`);
+    const told = w.mails.slice(before).map((mail) => `${w.toOf(mail)}: ${mail.subject}`);
     expect(told.sort()).toEqual([
       'Oskar: No longer needed from you: Overtaken',
       'Petra: Please read and confirm Overtaken',
@@ -253,12 +253,12 @@ describe('a job', () => {
     ]);
     await w.ask('ines', 'circulation.remind', { circulation, seat: seatOf('yuki') });
     await w.ask('ines', 'circulation.withdraw', { circulation, reason: 'Too late' });
-    const later = w.letters.length;
+    const later = w.mails.length;
     await w.work();
     expect(
-      w.letters
+      w.mails
         .slice(later)
-        .map((letter) => `${letter.to.split(' ')[0]}: ${letter.subject}`)
+        .map((mail) => `${w.toOf(mail)}: ${mail.subject}`)
         .sort(),
     ).toEqual(['Petra: Withdrawn: Overtaken', 'Yuki: Withdrawn: Overtaken']);
   });
@@ -267,18 +267,18 @@ describe('a job', () => {
     const year = new Date().getUTCFullYear() + 1;
     const due = Date.UTC(year, 0, 8, 15);
     const day = `${new Date(due).toUTCString().slice(0, 3)} 8 Jan ${year}`;
-    const { record } = await w.ask<{ record: string }>('ines', 'record.create', {
+    const { record } = await w.ask('ines', 'record.create', {
       title: 'Rope <b>splice</b> & "ends"',
-      kind: 'WI',
+      documentType: 'WI',
       owner: 'rufus',
     });
-    const { circulation, change } = await w.ask<{ circulation: string; change: string }>('ines', 'change.start', {
-      record,
+    const { circulation, change } = await w.ask('ines', 'change.start', {
+      records: [record],
       reason: 'x',
       author: 'rufus',
     });
     const file = await w.pdf('Splice');
-    await w.ask('rufus', 'draft.setFile', { change, revision: 0, file: file.hash, name: 's.pdf' });
+    await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit: 0, file: file.hash, name: 's.pdf' });
     await w.ask('rufus', 'draft.submit', { change });
     await w.ask('ines', 'circulation.plan', {
       circulation,
@@ -287,7 +287,7 @@ describe('a job', () => {
     });
     await w.ask('ines', 'circulation.send', { circulation });
     await w.work();
-    const letter = (name: string) => w.letters.findLast((candidate) => candidate.to.startsWith(name));
+    const letter = (name: string) => w.mails.findLast((candidate) => candidate.to.startsWith(name));
     const inside = letter('Yuki');
     const outside = letter('Jarek');
     // Each reads the time on their own clock: Oslo, and London an hour before it.

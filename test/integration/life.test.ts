@@ -14,24 +14,23 @@ afterAll(async () => {
   await w.close();
 });
 
-const view = (circulation: string, person = 'ines') =>
-  w.ask<CirculationView>(person, 'circulation.view', { circulation });
+const view = (circulation: string, person = 'ines') => w.ask(person, 'circulation.view', { circulation });
 const seatOf = async (circulation: string, person: string) => {
   const seen = await view(circulation);
   const seat = seen.seats.find((candidate) => candidate.holder === person);
   if (!seat) throw new Error(`${person} has no seat`);
-  return { circulation, seat: seat.id, epoch: seat.epoch, scope: seen.scope };
+  return { circulation, seat: seat.id, epoch: seat.epoch, scope: seat.scope ?? '' };
 };
 const decide = async (circulation: string, person: string, outcome: string, note: string | null = null) =>
   w.ask(person, 'seat.decideMine', { ...(await seatOf(circulation, person)), outcome, note });
 
 async function newRecord(title: string): Promise<string> {
-  return (await w.ask<{ record: string }>('ines', 'record.create', { title, kind: 'PRO', owner: 'rufus' })).record;
+  return (await w.ask('ines', 'record.create', { title, documentType: 'PRO', owner: 'rufus' })).record;
 }
 /** A change of a record with its draft handed in, sent to one stage. */
 async function sent(record: string, verb: Verb, people: readonly string[], note: string) {
-  const started = await w.ask<{ circulation: string; change: string }>('ines', 'change.start', {
-    record,
+  const started = await w.ask('ines', 'change.start', {
+    records: [record],
     reason: note,
     author: 'rufus',
   });
@@ -58,15 +57,12 @@ interface RecordView {
   readonly revisions: readonly { readonly revision: string; readonly file: string; readonly effective: number }[];
   readonly inWork: { readonly revision: string } | null;
 }
-const recordView = (record: string, person = 'petra') => w.ask<RecordView>(person, 'record.view', { record });
+const recordView = (record: string, person = 'petra') => w.ask(person, 'record.view', { record });
 
 describe('the life of a record', () => {
   it('goes from revision to revision: the newest is current, every former one stays to be read by everybody', async () => {
     const record = await newRecord('Brake test');
-    const row = async () =>
-      (
-        await w.ask<{ record: string; revision: string | null; coming: string | null }[]>('petra', 'register.list')
-      ).find((candidate) => candidate.record === record);
+    const row = async () => (await w.ask('petra', 'register.list')).find((candidate) => candidate.record === record);
     expect(await row()).toMatchObject({ revision: null, coming: null });
     await released(record, 'First edition');
     expect(await row()).toMatchObject({ revision: 'A', coming: null });
@@ -102,7 +98,7 @@ describe('the life of a record', () => {
     await w.ask('ines', 'circulation.withdraw', { circulation: first.circulation, reason: 'Not yet' });
     expect((await recordView(record)).inWork).toBeNull();
     await released(record, 'Done another way');
-    const afresh = await w.ask<{ circulation: string }>('ines', 'circulation.startAfresh', {
+    const afresh = await w.ask('ines', 'circulation.startAfresh', {
       circulation: first.circulation,
     });
     expect((await recordView(record)).inWork?.revision).toBe('B');
@@ -121,9 +117,9 @@ describe('the life of a record', () => {
   it('is checked by its number on the command line, which names the field where it was tampered with', async () => {
     const record = await newRecord('Checked');
     const { circulation } = await released(record, 'Only edition');
-    const [{ number } = { number: '' }] = (
-      await w.ask<{ record: string; number: string }[]>('petra', 'register.list')
-    ).filter((row) => row.record === record);
+    const [{ number } = { number: '' }] = (await w.ask('petra', 'register.list')).filter(
+      (row) => row.record === record,
+    );
     const trail = (wanted: string) => {
       const run = spawnSync(process.execPath, [path.resolve('.build/trail.mjs'), wanted], { env: process.env });
       return { out: run.stdout.toString(), code: run.status };
@@ -159,7 +155,7 @@ describe('putting right', () => {
   it('extends, reminds, hands over and adds holders for those who may, and tells each of them', async () => {
     const { circulation } = await sent(await newRecord('Put right'), 'review', ['yuki', 'petra'], 'Please');
     await w.work();
-    const before = w.letters.length;
+    const before = w.mails.length;
     const hers = await seatOf(circulation, 'yuki');
     const times = { due: Date.now() + 86_400_000, closes: Date.now() + 2 * 86_400_000 };
     expect(
@@ -198,9 +194,9 @@ describe('putting right', () => {
     expect(JSON.stringify(seen.trail)).toContain('"onBehalfOf":"benedikt"');
     await w.work();
     expect(
-      w.letters
+      w.mails
         .slice(before)
-        .map((letter) => `${letter.to.split(' ')[0]}: ${letter.subject.split(':')[0]?.replace(/ Put right$/, '')}`)
+        .map((mail) => `${w.toOf(mail)}: ${mail.subject.split(':')[0]?.replace(/ Put right$/, '')}`)
         .sort(),
     ).toEqual(['Benedikt: Please review', 'Thea: Please review']);
   });

@@ -20,10 +20,10 @@ interface Desk {
   readonly waits: readonly { readonly person: string; readonly title: string }[];
   readonly incomplete: readonly { readonly title: string; readonly record: string }[];
 }
-const desk = (person: string) => w.ask<Desk>(person, 'desk.view');
+const desk = (person: string) => w.ask(person, 'desk.view');
 async function quick(from: string, title: string, people: readonly string[], due: number | null = null) {
   const file = await w.pdf(title);
-  return w.ask<{ circulation: string; number: string }>(from, 'desk.sendQuick', {
+  return w.ask(from, 'desk.sendQuick', {
     file: file.hash,
     name: 'x.pdf',
     title,
@@ -37,9 +37,9 @@ describe('numbers', () => {
   it('of records made at once are all different, without a gap, and each organization counts for itself', async () => {
     const made = await Promise.all(
       Array.from({ length: 15 }, (_, i) =>
-        w.ask<{ number: string }>(i % 2 ? 'ines' : 'petra', 'record.create', {
+        w.ask(i % 2 ? 'ines' : 'petra', 'record.create', {
           title: `Made at once ${i}`,
-          kind: 'PRO',
+          documentType: 'PRO',
           owner: 'rufus',
         }),
       ),
@@ -47,21 +47,19 @@ describe('numbers', () => {
     expect(made.map(({ number }) => number).sort()).toEqual(
       Array.from({ length: 15 }, (_, i) => `MR-PRO-${String(i + 1).padStart(3, '0')}`),
     );
-    const theirs = await w.ask<{ number: string }>('ines@neighbours', 'record.create', {
+    const theirs = await w.ask('ines@neighbours', 'record.create', {
       title: 'Next door',
-      kind: 'PRO',
+      documentType: 'PRO',
       owner: 'ines',
     });
     expect(theirs.number).toBe('NB-PRO-001');
-    const seen = await w.ask<{ number: string }[]>('ines@neighbours', 'register.list');
+    const seen = await w.ask('ines@neighbours', 'register.list');
     expect(seen.map(({ number }) => number)).toEqual(['NB-PRO-001']);
   });
 
   it('of circulations sent at once run on without a repeat', async () => {
     const sent = await Promise.all(Array.from({ length: 8 }, (_, i) => quick('petra', `Sent at once ${i}`, ['yuki'])));
-    const views = await Promise.all(
-      sent.map(({ circulation }) => w.ask<CirculationView>('petra', 'circulation.view', { circulation })),
-    );
+    const views = await Promise.all(sent.map(({ circulation }) => w.ask('petra', 'circulation.view', { circulation })));
     const counted = views.map((view) => Number(view.number.slice(2))).sort((a, b) => a - b);
     expect(counted).toEqual(Array.from({ length: 8 }, (_, i) => (counted[0] as number) + i));
   });
@@ -69,12 +67,12 @@ describe('numbers', () => {
 
 describe('a record', () => {
   it('is described by its owner and by controllers; others may read it', async () => {
-    const { record } = await w.ask<{ record: string }>('petra', 'record.create', {
+    const { record } = await w.ask('petra', 'record.create', {
       title: 'Owned by Rufus',
-      kind: 'WI',
+      documentType: 'WI',
       owner: 'rufus',
     });
-    const next = { record, title: 'Owned by Yuki now', kind: 'WI', owner: 'yuki' };
+    const next = { record, title: 'Owned by Yuki now', documentType: 'WI', owner: 'yuki' };
     expect(await w.refused('petra', 'record.describe', next)).toBe('not-allowed');
     await w.ask('rufus', 'record.describe', next);
     // Rufus has given it away.
@@ -94,18 +92,21 @@ describe('a record', () => {
     await quick('yuki', 'To be completed', ['oskar']);
     const found = (await desk('yuki')).incomplete.find((row) => row.title === 'To be completed');
     expect(found).toBeDefined();
-    await w.ask('yuki', 'record.describe', { record: found?.record, title: 'Completed', kind: 'BRF', owner: 'yuki' });
+    await w.ask('yuki', 'record.describe', {
+      record: found?.record,
+      title: 'Completed',
+      documentType: 'BRF',
+      owner: 'yuki',
+    });
     expect((await desk('yuki')).incomplete.map((row) => row.title)).not.toContain('Completed');
   });
 
   it('says that something is in work to everybody, but what it is only to those it concerns', async () => {
     const { circulation } = await quick('petra', 'Confidential matter', ['oskar']);
-    const { record } = (await w.ask<CirculationView>('petra', 'circulation.view', { circulation })).record.id
-      ? { record: (await w.ask<CirculationView>('petra', 'circulation.view', { circulation })).record.id }
+    const { record } = (await w.ask('petra', 'circulation.view', { circulation })).record.id
+      ? { record: (await w.ask('petra', 'circulation.view', { circulation })).record.id }
       : { record: '' };
-    const as = async (person: string) =>
-      (await w.ask<{ circulations: { id: string | null; mine: boolean }[] }>(person, 'record.view', { record }))
-        .circulations;
+    const as = async (person: string) => (await w.ask(person, 'record.view', { record })).circulations;
     for (const person of ['petra', 'oskar', 'ines'])
       expect(await as(person), person).toMatchObject([{ id: circulation, mine: true }]);
     for (const person of ['yuki', 'thea', 'benedikt'])
@@ -115,19 +116,21 @@ describe('a record', () => {
   });
 
   it('has one change in work at a time', async () => {
-    const { record } = await w.ask<{ record: string }>('ines', 'record.create', {
+    const { record } = await w.ask('ines', 'record.create', {
       title: 'One at a time',
-      kind: 'PRO',
+      documentType: 'PRO',
       owner: 'rufus',
     });
-    const start = () => w.answer('ines', 'change.start', { record, reason: 'Now', author: 'rufus' });
+    const start = () => w.answer('ines', 'change.start', { records: [record], reason: 'Now', author: 'rufus' });
     const answers = await Promise.all([start(), start(), start()]);
     expect(answers.map((answer) => (answer.ok ? 'ok' : answer.refusal.code)).sort()).toEqual([
       'in-work-already',
       'in-work-already',
       'ok',
     ]);
-    expect(await w.refused('petra', 'change.start', { record, reason: 'x', author: 'rufus' })).toBe('not-allowed');
+    expect(await w.refused('petra', 'change.start', { records: [record], reason: 'x', author: 'rufus' })).toBe(
+      'not-allowed',
+    );
   });
 });
 
@@ -150,7 +153,7 @@ describe('the Desk', () => {
     ).toEqual(['petra', 'thea']);
     // Nobody else is told for whom it waits.
     expect((await desk('petra')).waits.map((row) => row.title)).not.toContain('Tomorrow');
-    const view = await w.ask<CirculationView>('thea', 'circulation.view', { circulation: soon.circulation });
+    const view = await w.ask('thea', 'circulation.view', { circulation: soon.circulation });
     const seat = view.seats.find((candidate) => candidate.holder === 'thea');
     await w.ask('thea', 'seat.decideMine', {
       circulation: soon.circulation,
@@ -171,11 +174,11 @@ describe('finding', () => {
     readonly records: readonly { readonly title: string }[];
     readonly circulations: readonly { readonly title: string }[];
   }
-  const find = (person: string, text: string) => w.ask<Found>(person, 'desk.find', { text });
+  const find = (person: string, text: string) => w.ask(person, 'desk.find', { text });
 
   it('takes signs as they are typed, not as patterns', async () => {
     for (const title of ['100 % of load', 'under_score', 'back\\slash', "it's quoted", 'plain'])
-      await w.ask('ines', 'record.create', { title, kind: 'BRF', owner: 'ines' });
+      await w.ask('ines', 'record.create', { title, documentType: 'BRF', owner: 'ines' });
     for (const [text, title] of [
       ['100 %', '100 % of load'],
       ['under_', 'under_score'],
@@ -195,7 +198,7 @@ describe('finding', () => {
     for (const person of ['petra', 'oskar', 'ines'])
       expect((await find(person, 'sought')).circulations, person).toHaveLength(1);
     for (const person of ['yuki', 'thea']) expect((await find(person, 'sought')).circulations, person).toEqual([]);
-    const elsewhere = await w.ask<Found>('ines@neighbours', 'desk.find', { text: 'sought' });
+    const elsewhere = await w.ask('ines@neighbours', 'desk.find', { text: 'sought' });
     expect([elsewhere.records, elsewhere.circulations]).toEqual([[], []]);
   });
 });

@@ -303,7 +303,7 @@ describe('a PDF that comes in', () => {
 describe('a rendered text', () => {
   const task = (blocks: TextTask['story']['blocks']): TextTask => ({
     kind: 'text',
-    story: { blocks },
+    story: { format: 1, blocks },
     title: 'Wind log',
     number: 'MR-LOG-001',
     revision: 'A',

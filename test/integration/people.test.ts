@@ -28,30 +28,30 @@ async function atDoor(name: string, input: object, address = '198.51.100.1') {
   return { code: answer.ok ? 'ok' : answer.refusal.code, value: answer.ok ? answer.value : null, cookies };
 }
 const added = async (name: string, email: string) => {
-  const { person } = await w.ask<{ person: string }>('thea', 'people.add', { name, email, zone: 'Europe/Oslo' });
+  const { person } = await w.ask('thea', 'people.add', { name, email, zone: 'Europe/Oslo' });
   await w.work();
   return person;
 };
 const invitationTo = (name: string) =>
-  w.linkIn(w.letters.findLast((letter) => letter.to.startsWith(name))).replace(/^.*\/invitation\//, '');
+  w.linkIn(w.mails.findLast((mail) => mail.to.startsWith(name))).replace(/^.*\/invitation\//, '');
 const password = 'a long enough password';
 
 describe('a new member', () => {
   it('chooses a password by the invitation, once, and is in', async () => {
     const person = await added('Noor Amadi', 'noor@mr.example');
     const invitation = invitationTo('Noor');
-    expect(await atDoor('door.invitation', { invitation })).toMatchObject({
+    expect(await atDoor('auth.invitation', { invitation })).toMatchObject({
       value: { name: 'Noor Amadi', organization: 'Marrowfell Ropeway' },
     });
-    expect((await atDoor('door.acceptInvitation', { invitation, password: 'short' })).code).toBe('weak-password');
+    expect((await atDoor('auth.acceptInvitation', { invitation, password: 'short' })).code).toBe('weak-password');
     const both = await Promise.all(
-      [password, `${password} too`].map((one) => atDoor('door.acceptInvitation', { invitation, password: one })),
+      [password, `${password} too`].map((one) => atDoor('auth.acceptInvitation', { invitation, password: one })),
     );
     expect(both.map((answer) => answer.code).sort()).toEqual(['invitation-over', 'ok']);
     const [cookie] = both.find((answer) => answer.code === 'ok')?.cookies ?? [];
     w.cookies.set('noor', cookie?.value ?? '');
     expect(await w.ask('noor', 'session.me')).toMatchObject({ me: { id: person, name: 'Noor Amadi' } });
-    expect((await atDoor('door.invitation', { invitation })).code).toBe('invitation-over');
+    expect((await atDoor('auth.invitation', { invitation })).code).toBe('invitation-over');
   });
 
   it('is not let in by an invitation that was made again, is out of date, or is somebody else’s', async () => {
@@ -62,7 +62,7 @@ describe('a new member', () => {
     await w.work();
     const second = invitationTo('Dalia');
     expect(second).not.toBe(first);
-    expect((await atDoor('door.acceptInvitation', { invitation: first, password })).code).toBe('invitation-over');
+    expect((await atDoor('auth.acceptInvitation', { invitation: first, password })).code).toBe('invitation-over');
     const [field, nonce, code] = second.split('.');
     for (const forged of [
       '',
@@ -71,7 +71,7 @@ describe('a new member', () => {
       `${field}.${nonce}.${'A'.repeat(32)}`,
       `${randomUUID()}.${nonce}.${code}`,
     ])
-      expect((await atDoor('door.acceptInvitation', { invitation: forged || '-', password })).code, forged).toBe(
+      expect((await atDoor('auth.acceptInvitation', { invitation: forged || '-', password })).code, forged).toBe(
         'invitation-over',
       );
     await w.inOrganization(
@@ -79,7 +79,7 @@ describe('a new member', () => {
       (tx) =>
         tx.sql`update invitation set expires = ${tx.now} where organization = ${organization} and person = ${person}`,
     );
-    expect((await atDoor('door.acceptInvitation', { invitation: second, password })).code).toBe('invitation-over');
+    expect((await atDoor('auth.acceptInvitation', { invitation: second, password })).code).toBe('invitation-over');
   });
 
   it('cannot share a mail address with another, but an outside person of that address may be there too', async () => {
@@ -88,8 +88,8 @@ describe('a new member', () => {
       await w.refused('thea', 'people.add', { name: 'Another', email: 'CASPIAN@mr.example', zone: 'Europe/Oslo' }),
     ).toBe('address-taken');
     const outside = { name: 'Caspian Bell', email: 'caspian@mr.example', zone: 'Europe/London' };
-    const one = await w.ask<{ person: string }>('petra', 'people.addOutside', outside);
-    const two = await w.ask<{ person: string }>('oskar', 'people.addOutside', { ...outside, name: 'C. Bell' });
+    const one = await w.ask('petra', 'people.addOutside', outside);
+    const two = await w.ask('oskar', 'people.addOutside', { ...outside, name: 'C. Bell' });
     expect(two).toEqual(one);
     for (const input of [
       { ...outside, zone: 'Middle/Nowhere' },
@@ -111,7 +111,7 @@ describe('somebody who leaves', () => {
     await w.ask('thea', 'people.leave', { person: 'oskar', left: true });
     expect(await w.refused('oskar', 'session.me')).toBe('signed-out');
     expect(await w.refused('oskar at home', 'session.me')).toBe('signed-out');
-    expect((await atDoor('door.enterAs', { person: 'oskar' })).code).not.toBe('ok');
+    expect((await atDoor('auth.enterAs', { person: 'oskar' })).code).not.toBe('ok');
     const file = await w.pdf('For somebody who left');
     const send = { file: file.hash, name: 'x.pdf', title: 'Left', people: [{ kind: 'person', person: 'oskar' }] };
     expect(await w.refused('petra', 'desk.sendQuick', send)).toMatch(/person-left|unknown-person/);
@@ -129,13 +129,13 @@ describe('somebody who leaves', () => {
 describe('an invitation', () => {
   it('that cannot be delivered is told to administrators alone; whoever leaves before taking it up comes back invited', async () => {
     const { workOff } = await import('@/server/jobs/work');
-    const { person } = await w.ask<{ person: string }>('thea', 'people.add', {
+    const { person } = await w.ask('thea', 'people.add', {
       name: 'Marit Solheim',
       email: 'marit@mr.example',
       zone: 'Europe/Oslo',
     });
     const seenBy = async (who: string) => {
-      const people = await w.ask<Person[]>(who, 'people.list');
+      const people = await w.ask(who, 'people.list');
       const found = people.find((candidate) => candidate.id === person);
       return [found?.state, found?.unreached];
     };
@@ -161,18 +161,18 @@ describe('signing in', () => {
     const tries: string[] = [];
     for (let i = 0; i < 11; i += 1)
       tries.push(
-        (await atDoor('door.signIn', { email: 'yuki@mr.example', password: 'wrong' }, `198.51.100.${100 + i}`)).code,
+        (await atDoor('auth.signIn', { email: 'yuki@mr.example', password: 'wrong' }, `198.51.100.${100 + i}`)).code,
       );
     expect(tries.slice(0, 10)).toEqual(Array(10).fill('wrong-sign-in'));
     expect(tries[10]).toBe('too-often');
     // The quarter passes, the account is free again.
     await w.toNextQuarter();
-    expect((await atDoor('door.signIn', { email: 'yuki@mr.example', password: 'wrong' })).code).toBe('wrong-sign-in');
+    expect((await atDoor('auth.signIn', { email: 'yuki@mr.example', password: 'wrong' })).code).toBe('wrong-sign-in');
   });
 
   it('says the same for an unknown address as for a wrong password, and keeps no address readable at the door', async () => {
-    const unknown = await atDoor('door.signIn', { email: 'stranger@mr.example', password });
-    const wrong = await atDoor('door.signIn', { email: 'petra@mr.example', password });
+    const unknown = await atDoor('auth.signIn', { email: 'stranger@mr.example', password });
+    const wrong = await atDoor('auth.signIn', { email: 'petra@mr.example', password });
     expect([unknown.code, wrong.code]).toEqual(['wrong-sign-in', 'wrong-sign-in']);
     const { outsideOrganizations } = await import('@/server/db/connect');
     const rows = await outsideOrganizations(

@@ -70,7 +70,7 @@ const put = async (name: string, input: object) => {
 describe('a real installation', () => {
   const first = {
     organization: 'Marrowfell Ropeway',
-    letters: 'mr',
+    prefix: 'mr',
     zone: 'Europe/Oslo',
     name: 'Thea Lindqvist',
     email: 'Thea@marrowfell.example',
@@ -78,12 +78,12 @@ describe('a real installation', () => {
   };
 
   it('is set up once, with the code from the console', async () => {
-    expect(await put('door.look', {})).toEqual({ mode: 'real', empty: true, people: [] });
-    expect(await put('door.setUp', { ...first, code: 'wrong' })).toBe('403 wrong-code');
-    expect(await put('door.setUp', { ...first, code: a.setUpCode(), password: 'short' })).toBe('422 weak-password');
-    expect(await put('door.setUp', { ...first, code: a.setUpCode(), zone: 'Nowhere/Here' })).toBe('422 bad-input');
-    expect(await put('door.setUp', { ...first, code: a.setUpCode() })).toBeNull();
-    expect(await put('door.setUp', { ...first, code: a.setUpCode() })).toBe('409 set-up-over');
+    expect(await put('auth.look', {})).toEqual({ mode: 'real', empty: true, people: [] });
+    expect(await put('auth.setUp', { ...first, code: 'wrong' })).toBe('403 wrong-code');
+    expect(await put('auth.setUp', { ...first, code: a.setUpCode(), password: 'short' })).toBe('422 weak-password');
+    expect(await put('auth.setUp', { ...first, code: a.setUpCode(), zone: 'Nowhere/Here' })).toBe('422 bad-input');
+    expect(await put('auth.setUp', { ...first, code: a.setUpCode() })).toBeNull();
+    expect(await put('auth.setUp', { ...first, code: a.setUpCode() })).toBe('409 set-up-over');
     expect(await put('session.me', {})).toMatchObject({
       mode: 'real',
       mailQueued: 0,
@@ -95,16 +95,16 @@ describe('a real installation', () => {
     await put('session.end', {});
     cookie = undefined;
     expect(await put('session.me', {})).toBe('401 signed-out');
-    expect(await put('door.signIn', { email: first.email, password: 'not the one' })).toBe('401 wrong-sign-in');
-    expect(await put('door.signIn', { email: 'nobody@marrowfell.example', password: first.password })).toBe(
+    expect(await put('auth.signIn', { email: first.email, password: 'not the one' })).toBe('401 wrong-sign-in');
+    expect(await put('auth.signIn', { email: 'nobody@marrowfell.example', password: first.password })).toBe(
       '401 wrong-sign-in',
     );
-    expect(await put('door.signIn', { email: first.email, password: first.password })).toBeNull();
+    expect(await put('auth.signIn', { email: first.email, password: first.password })).toBeNull();
     expect(await put('session.me', {})).toMatchObject({ me: { name: 'Thea Lindqvist' } });
   });
 
   it('has no person picker, no Post room and no clock, whoever asks', async () => {
-    expect(await put('door.enterAs', { person: 'ines' })).toBe('404 not-found');
+    expect(await put('auth.enterAs', { person: 'ines' })).toBe('404 not-found');
     expect(await put('post.list', {})).toBe('404 not-found');
     expect(await put('clock.forward', { hours: 4 })).toBe('404 not-found');
     const [organization] = await a.organizations();

@@ -134,7 +134,7 @@ describe('a transaction', () => {
   it('tells on entering whom a session stands for and what a command id was answered, each only in its organization', async () => {
     const { asMember } = await import('@/server/auth/sessions');
     const id = randomUUID();
-    await w.answer('ines', 'record.create', { title: 'Entered', kind: 'PRO', owner: 'ines' }, id);
+    await w.answer('ines', 'record.create', { title: 'Entered', documentType: 'PRO', owner: 'ines' }, id);
     const seen = await asMember(
       w.cookies.get('ines'),
       async (tx, member) => ({ person: member.person, answered: tx.answered !== null, field: tx.organization }),

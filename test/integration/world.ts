@@ -3,8 +3,10 @@ import { PDFDocument, StandardFonts } from '@cantoo/pdf-lib';
 import postgres from 'postgres';
 import { inject } from 'vitest';
 import type { Role } from '@/core/access/may';
-import type { Series, Stage, Verb } from '@/core/route/route';
-import type { Letter } from '@/server/mail/send';
+import { atInstant, type Instant, type Series, type Stage, type Verb } from '@/core/route/route';
+import type { MailMessage } from '@/server/mail/send';
+import type { Operation } from '@/server/operations/operation';
+import type { Contract } from '@/server/operations/registry';
 
 export const organization = '0197a000-0000-7000-8000-000000000001';
 export const neighbours = '0197a000-0000-7000-8000-000000000002';
@@ -25,12 +27,12 @@ export async function world() {
   });
   const { inOrganization, disconnect } = await import('@/server/db/connect');
   const { foundOrganization } = await import('@/server/admin/setup');
-  const { addPerson } = await import('@/server/admin/operations');
+  const { addPerson } = await import('@/server/admin/people');
   const { openSession } = await import('@/server/auth/sessions');
   const { handle } = await import('@/server/operations/handle');
   const { registry } = await import('@/server/operations/registry');
   const { workOff, wakeDue } = await import('@/server/jobs/work');
-  const { putBytes } = await import('@/server/files/store');
+  const { putFile, sha256 } = await import('@/server/files/store');
 
   const crew: [string, string, Role[]][] = [
     ['ines', 'Ines Halloran', ['controller']],
@@ -42,7 +44,7 @@ export async function world() {
     ['thea', 'Thea Lindqvist', ['administrator']],
   ];
   const cookies = new Map<string, string>();
-  for (const [id, letters] of [
+  for (const [id, prefix] of [
     [organization, 'MR'],
     [neighbours, 'NB'],
   ] as const) {
@@ -50,11 +52,11 @@ export async function world() {
       id,
       name: id === organization ? 'Marrowfell Ropeway' : 'The neighbours',
       zone: 'Europe/Oslo',
-      letters,
+      prefix,
     });
     await inOrganization(id, async (tx) => {
       for (const [person, name, roles] of id === organization ? crew : crew.slice(0, 1)) {
-        const email = `${person}@${letters.toLowerCase()}.example`;
+        const email = `${person}@${prefix.toLowerCase()}.example`;
         await addPerson(tx, {
           id: person,
           kind: 'member',
@@ -87,31 +89,42 @@ export async function world() {
     });
   }
 
-  const letters: Letter[] = [];
-  const deliver = async (letter: Letter) => {
-    letters.push(letter);
+  const mails: MailMessage[] = [];
+  const deliver = async (mail: MailMessage) => {
+    mails.push(mail);
   };
+  /** As whom and to whom a mail goes, for short comparisons. */
+  const toOf = (mail: MailMessage) => mail.to.address.split('@')[0] ?? '';
 
-  /** Puts an operation as a person; gives the whole answer. */
-  const answer = (person: string, name: string, input: object = {}, commandId: string = randomUUID()) => {
+  const needed = (name: string): Operation => {
     const operation = registry.get(name);
     if (!operation) throw new Error(`there is no operation ${name}`);
+    return operation;
+  };
+  /** Puts an operation as a person; gives the whole answer. */
+  const answer = (person: string, name: string, input: object = {}, commandId: string = randomUUID()) => {
+    const operation = needed(name);
     return handle(operation, operation.kind === 'command' ? { ...input, commandId } : input, {
       address: '127.0.0.1',
       agent: 'test',
-      sessionCookie: cookies.get(person),
+      secret: cookies.get(person),
       handle: null,
+      page: undefined,
       setCookie: () => {},
     });
   };
   /** Puts an operation that must succeed; gives its value. */
-  const ask = async <T = unknown>(person: string, name: string, input: object = {}): Promise<T> => {
-    const given = await answer(person, name, input);
+  const ask = async <N extends keyof Contract>(
+    person: string,
+    name: N,
+    ...[input]: object extends Contract[N]['input'] ? [input?: Contract[N]['input']] : [input: Contract[N]['input']]
+  ): Promise<Contract[N]['output']> => {
+    const given = await answer(person, name, (input ?? {}) as object);
     if (!given.ok)
       throw new Error(
         `${name} by ${person}: ${given.refusal.code} ${given.refusal.sentence} ${JSON.stringify(given.refusal.facts)}`,
       );
-    return given.value as T;
+    return given.value as Contract[N]['output'];
   };
   /** Puts an operation that must be refused; gives the refusal's code. */
   const refused = async (person: string, name: string, input: object = {}): Promise<string> => {
@@ -119,16 +132,16 @@ export async function world() {
     if (given.ok) throw new Error(`${name} by ${person} was not refused`);
     return given.refusal.code;
   };
-  /** Puts an operation through the link in a letter. */
+  /** Puts an operation through the link in a mail. */
   const throughLink = async (address: string, name: string, input: object = {}) => {
     const [handleOfLink = '', code = ''] = address.replace(/^.*\/s\//, '').split('.');
-    const operation = registry.get(name);
-    if (!operation) throw new Error(`there is no operation ${name}`);
+    const operation = needed(name);
     return handle(operation, operation.kind === 'command' ? { ...input, commandId: randomUUID() } : input, {
       address: '203.0.113.9',
       agent: 'phone',
-      sessionCookie: code,
+      secret: code,
       handle: handleOfLink,
+      page: undefined,
       setCookie: () => {},
     });
   };
@@ -146,11 +159,22 @@ export async function world() {
   const now = () => inOrganization(organization, async (tx) => tx.now);
   /** Moves the clock to the beginning of the next quarter of an hour, in which tries are counted. */
   const toNextQuarter = async () => forward(900_000 - ((await now()) % 900_000));
-  const linkIn = (letter: Letter | undefined): string => /https?:\/\/\S+/.exec(letter?.text ?? '')?.[0] ?? '';
-  const pdf = async (text: string, pages = 1) =>
-    putBytes(organization, await samplePdf(text, pages), 'application/pdf', {
-      pages: Array.from({ length: pages }, () => ({ width: 595, height: 842 })),
-    });
+  const linkIn = (mail: MailMessage | undefined): string => /https?:\/\/\S+/.exec(mail?.text ?? '')?.[0] ?? '';
+  /** A real PDF as somebody has sent it. */
+  const pdf = async (text: string, pages = 1, person = 'rufus') => {
+    const bytes = await samplePdf(text, pages);
+    const file = {
+      hash: sha256(bytes),
+      bytes: bytes.length,
+      mediaType: 'application/pdf',
+      facts: { pages: Array.from({ length: pages }, () => ({ width: 595, height: 842 })) },
+    };
+    const read = async function* () {
+      yield bytes;
+    };
+    await putFile(organization, file, read, person);
+    return file;
+  };
 
   return {
     ask,
@@ -158,7 +182,8 @@ export async function world() {
     refused,
     throughLink,
     work,
-    letters,
+    mails,
+    toOf,
     linkIn,
     toNextQuarter,
     forward,
@@ -183,20 +208,26 @@ export async function samplePdf(text: string, pages = 1): Promise<Uint8Array> {
   return pdf.save();
 }
 
+type StageOptions = Partial<Omit<Stage, 'due' | 'closes'>> & { due?: Instant; closes?: Instant };
+
 /** A stage for tests: people together, all of them. */
-export function stage(verb: Verb, people: readonly string[], more: Partial<Stage> = {}): Stage {
+export function stage(verb: Verb, people: readonly string[], { due, closes, ...more }: StageOptions = {}): Stage {
   return {
     kind: 'stage',
     id: randomUUID(),
     verb,
     seats: people.map((person) => ({
       id: randomUUID(),
-      who: { kind: person === 'jarek' || person === 'sanna' ? ('outside' as const) : ('person' as const), person },
+      assignment: {
+        kind: person === 'jarek' || person === 'sanna' ? ('outside' as const) : ('person' as const),
+        person,
+      },
+      files: 'all',
     })),
     order: 'together',
     rule: { kind: 'all' },
-    due: null,
-    closes: null,
+    due: atInstant(due ?? null),
+    closes: atInstant(closes ?? null),
     onDecline: 'stop',
     delegate: true,
     ...more,

@@ -1,7 +1,9 @@
 import type { Metadata } from 'next';
 import { Suspense } from 'react';
-import { askOperations } from '@/server/operations/thread';
-import { SignInPage } from '@/ui/admin/Door';
+import { handle } from '@/server/operations/handle';
+import { registry } from '@/server/operations/registry';
+import { refusedSentences } from '@/server/refused';
+import { SignInPage } from '@/ui/admin/SignIn';
 
 export const metadata: Metadata = { title: 'Sign in · Avenda' };
 
@@ -10,20 +12,13 @@ export const dynamic = 'force-dynamic';
 type Look = Parameters<typeof SignInPage>[0]['look'];
 
 export default async function Page() {
-  const { body } = await askOperations({
-    name: 'door.look',
-    kind: 'query',
-    link: null,
-    input: '{}',
-    address: '',
-    agent: '',
-    secret: undefined,
-  });
-  const answer = JSON.parse(body) as { ok: true; value: Look } | { ok: false; refusal: { sentence: string } };
-  if (!answer.ok) throw new Error(answer.refusal.sentence);
+  const look = registry.get('auth.look');
+  const nobody = { address: '', agent: '', secret: undefined, handle: null, page: undefined, setCookie: () => {} };
+  const answer = look && (await handle(look, {}, nobody));
+  if (!answer?.ok) throw new Error(answer?.refusal.sentence ?? refusedSentences['not-found']);
   return (
     <Suspense>
-      <SignInPage look={answer.value} />
+      <SignInPage look={answer.value as Look} />
     </Suspense>
   );
 }

@@ -16,15 +16,18 @@ export type Actor =
 export type Role = 'administrator' | 'controller';
 
 export type Action =
-  | 'signIn'
+  | 'session.own'
   | 'desk.read'
   | 'people.read'
   | 'people.manage'
+  | 'people.addOutside'
   | 'record.read'
   | 'record.create'
-  | 'record.change'
+  | 'record.describe'
+  | 'change.start'
   | 'draft.read'
   | 'draft.write'
+  | 'circulation.begin'
   | 'circulation.read'
   | 'circulation.steer'
   | 'circulation.act'
@@ -35,6 +38,7 @@ export type Action =
 
 export type Subject =
   | { readonly kind: 'organization' }
+  | { readonly kind: 'record'; readonly owner: string; readonly controller: string | null }
   | {
       readonly kind: 'circulation';
       readonly id: string;
@@ -53,19 +57,27 @@ export type Visibility =
 
 /** The one table of rights: for each action, who may do it to which subject. */
 const table: { readonly [A in Action]: (actor: Actor, subject: Subject) => boolean } = {
-  signIn: (actor) => actor.kind === 'nobody' || actor.kind === 'member',
+  'session.own': isMember,
   'desk.read': isMember,
   'people.read': isMember,
   'people.manage': (actor) => has(actor, 'administrator'),
+  'people.addOutside': isMember,
   'record.read': isMember,
   'record.create': isMember,
-  'record.change': (actor) => has(actor, 'controller'),
+  // The owner completes and corrects their own document, and so does whoever controls the change in progress.
+  'record.describe': (actor, subject) =>
+    subject.kind === 'record' &&
+    actor.kind === 'member' &&
+    (has(actor, 'controller') || actor.person === subject.owner || actor.person === subject.controller),
+  'change.start': (actor) => has(actor, 'controller'),
   'draft.read': (actor, subject) =>
     subject.kind === 'draft' &&
     actor.kind === 'member' &&
     (actor.person === subject.author || actor.person === subject.controller),
   'draft.write': (actor, subject) =>
     subject.kind === 'draft' && actor.kind === 'member' && actor.person === subject.author,
+  // Every member may send a file of their own, which makes its document and begins its circulation.
+  'circulation.begin': isMember,
   'circulation.read': (actor, subject) =>
     subject.kind === 'circulation' && covers(visibilityOf(actor, 'circulation.read'), subject),
   'circulation.steer': (actor, subject) =>
@@ -78,9 +90,13 @@ const table: { readonly [A in Action]: (actor: Actor, subject: Subject) => boole
     covers(visibilityOf(actor, 'circulation.read'), subject),
   'seat.act': (actor, subject) =>
     subject.kind === 'circulation' && actor.kind === 'link' && actor.circulation === subject.id,
-  'post.read': (actor, subject) => subject.kind === 'demo' && subject.on && actor.kind !== 'system',
-  'demo.use': (actor, subject) => subject.kind === 'demo' && subject.on && actor.kind !== 'system',
+  'post.read': inDemo,
+  'demo.use': inDemo,
 };
+
+function inDemo(actor: Actor, subject: Subject): boolean {
+  return subject.kind === 'demo' && subject.on && actor.kind === 'member';
+}
 
 function isMember(actor: Actor): boolean {
   return actor.kind === 'member';

@@ -836,6 +836,7 @@ describe('holders', () => {
     expect(put(run, { type: 'copyLink', seat: 'a-petra' })).toBe('not-outside');
     expect(put(run, { type: 'copyLink', seat: 'b-jarek' })).toBe('seat-not-asked');
     expect(put(run, { type: 'copyLink', seat: 'a-lotte' })).toBe('ok');
+    expect(put(run, { type: 'copyLink', seat: 'a-lotte' })).toBe('no-effect');
     expect(run.events.at(-1)).toMatchObject({
       type: 'link.copied',
       actor: controller,

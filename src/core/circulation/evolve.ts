@@ -270,6 +270,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       return;
     }
     case 'link.copied':
+      putSeat(draft, event.data.seat, { linkCopied: event.data.epoch });
       return;
     case 'comment.made': {
       const { comment, ...data } = event.data;

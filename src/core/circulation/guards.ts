@@ -225,7 +225,13 @@ export const seatGuards = {
     (seat.holders.some((holder) => holder.via === 'second') ? null : refusal('not-second-holder')),
   copyLink: (state, seat, context) =>
     controlled(state, context, underWay) ??
-    (!baseHolder(seat)?.outside ? refusal('not-outside') : seat.status === 'idle' ? refusal('seat-not-asked') : null),
+    (!baseHolder(seat)?.outside
+      ? refusal('not-outside')
+      : seat.status === 'idle'
+        ? refusal('seat-not-asked')
+        : seat.linkCopied === seat.epoch
+          ? refusal('no-effect')
+          : null),
 } satisfies { readonly [A in Act]?: SeatGuard };
 
 /** Commands on one stage. */

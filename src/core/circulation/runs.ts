@@ -41,6 +41,7 @@ export function freshRuns(plan: Series): Pick<Circulation, 'blocks' | 'stages' |
         given: null,
         seen: null,
         reminded: [],
+        linkCopied: null,
         decision: null,
         kept: false,
       });

@@ -43,6 +43,8 @@ export interface SeatRun {
   readonly given: { readonly due: Instant | null; readonly closes: Instant | null } | null;
   readonly seen: { readonly at: Instant; readonly scope: string } | null;
   readonly reminded: readonly Instant[];
+  /** The epoch whose link the controller has copied: from then on they had it too. */
+  readonly linkCopied: number | null;
   /** Index into `decisions`. */
   readonly decision: number | null;
   readonly kept: boolean;

@@ -1,16 +1,18 @@
 /**
- * Document numbers by a scheme per kind. A scheme is a text with one run of zeros that stands for the counter:
+ * Document numbers by a scheme per document type. A scheme is a text with one run of zeros that stands for the counter:
  * "MR-PRO-000" gives MR-PRO-001, MR-PRO-002, ... and grows past its width rather than repeat.
  */
-export function nextNumber(scheme: string, taken: readonly string[]): string {
+export function numberOf(scheme: string, counter: number): string {
   const { before, width, after } = parts(scheme);
-  let highest = 0;
-  for (const number of taken) {
-    if (!number.startsWith(before) || !number.endsWith(after)) continue;
-    const middle = number.slice(before.length, number.length - after.length);
-    if (/^\d+$/.test(middle)) highest = Math.max(highest, Number(middle));
-  }
-  return `${before}${String(highest + 1).padStart(width, '0')}${after}`;
+  return `${before}${String(counter).padStart(width, '0')}${after}`;
+}
+
+/** The counter in a number of a scheme, or null when it is none of its numbers. */
+export function numberIn(scheme: string, number: string): number | null {
+  const { before, after } = parts(scheme);
+  if (!number.startsWith(before) || !number.endsWith(after)) return null;
+  const middle = number.slice(before.length, number.length - after.length);
+  return /^\d{1,9}$/.test(middle) ? Number(middle) : null;
 }
 
 /** What every number of a scheme begins with, so that those taken can be looked for. */

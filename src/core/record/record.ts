@@ -93,7 +93,7 @@ export interface Change {
   readonly author: string;
   readonly controller: string;
   readonly started: number;
-  readonly state: 'inWork' | 'withdrawn' | 'released';
+  readonly state: 'inProgress' | 'withdrawn' | 'released';
   readonly versions: readonly DraftVersion[];
 }
 
@@ -135,7 +135,7 @@ export function evolveRecord(state: RecordState | null, event: RecordEvent): Rec
       const { change: id, ...data } = event.data;
       return {
         ...next,
-        changes: [...state.changes, { id, ...data, started: event.at, state: 'inWork', versions: [] }],
+        changes: [...state.changes, { id, ...data, started: event.at, state: 'inProgress', versions: [] }],
       };
     }
     case 'version.made': {
@@ -190,7 +190,7 @@ export function foldRecord(events: Iterable<RecordEvent>): RecordState | null {
 
 /** The change being worked on, if any: a record has at most one at a time. */
 export function changeInWork(state: RecordState): Change | null {
-  return state.changes.find((change) => change.state === 'inWork') ?? null;
+  return state.changes.find((change) => change.state === 'inProgress') ?? null;
 }
 
 export function currentRevision(state: RecordState): Revision | null {
@@ -227,7 +227,7 @@ export function recordRefusal(state: RecordState | null, command: RecordCommand)
   if (command.type === 'change.started') return changeInWork(state) ? 'in-work-already' : null;
   const change = state.changes.find((candidate) => candidate.id === command.data.change);
   if (!change) return 'no-such-change';
-  if (change.state !== 'inWork') return 'change-over';
+  if (change.state !== 'inProgress') return 'change-over';
   if (command.type === 'version.made') {
     const latest = change.versions[change.versions.length - 1]?.number ?? 0;
     if (command.data.number !== latest + 1) return 'version-order';

@@ -1,71 +1,23 @@
-import Joi from 'joi';
 import { may, type Role } from '@/core/access/may';
-import { isZone } from '@/core/time/zone';
-import { closeSession, closeSessionsOf, doorKey } from '../auth/sessions';
-import { inGeneral } from '../circulation/claims';
-import type { Tx } from '../db/connect';
-import { hint } from '../events/streams';
-import { enqueue } from '../jobs/queue';
-import { operation, personOf } from '../operations/operation';
-import { email, id } from '../operations/schemas';
-import { newId, randomBytes } from '../random';
+import { closeSession, closeSessionsOf, sessionCookie } from '../auth/sessions';
+import { notify } from '../db/connect';
+import { flag, listOf, oneOf, optional, shape } from '../operations/input';
+import { inGeneral, memberOperation } from '../operations/operation';
+import { email, id, personName, shortText, zone } from '../operations/pieces';
 import { refuse } from '../refused';
 import { settings } from '../settings';
-import { everybody, type Person, personNamed, tileOf } from './people';
+import { addPerson, everybody, invite, type Person, personNamed } from './people';
 
-const week = 7 * 86_400_000;
-const name = Joi.string().trim().min(2).max(120);
-const zone = Joi.string()
-  .max(60)
-  .custom((value: string, helpers) => (isZone(value) ? value : helpers.error('any.invalid')));
+const roles = optional(listOf(oneOf('administrator', 'controller'), { most: 2 }), [] as readonly Role[]);
 
-/** Adds a person; a member's address also opens the door for signing in. */
-export async function addPerson(
-  tx: Tx,
-  person: {
-    id?: string;
-    kind: 'member' | 'outside';
-    name: string;
-    email: string;
-    work: string;
-    company: string;
-    zone: string;
-    roles: readonly Role[];
-    state: 'active' | 'invited';
-    password?: string | null;
-  },
-): Promise<string> {
-  const [taken] = await tx.sql`
-    select 1 from person where organization = ${tx.organization} and email = ${person.email} and kind = ${person.kind}`;
-  if (taken) refuse('address-taken');
-  const given = person.id ?? newId();
-  await tx.sql`
-    insert into person (organization, id, kind, name, tile, email, work, company, zone, roles, password, state, created)
-    values (${tx.organization}, ${given}, ${person.kind}, ${person.name}, ${tileOf(person.name)}, ${person.email}, ${person.work},
-            ${person.company}, ${person.zone}, ${person.roles as string[]}, ${person.password ?? null}, ${person.state}, ${tx.now})`;
-  if (person.kind === 'member')
-    await tx.sql`insert into door (address, organization) values (${doorKey(person.email)}, ${tx.organization}) on conflict do nothing`;
-  return given;
-}
-
-/** Makes an invitation and leaves it to the post. Only a nonce is kept; the address is derived when it leaves. */
-async function invite(tx: Tx, person: string): Promise<void> {
-  const token = randomBytes(12).toString('base64url');
-  await tx.sql`delete from invitation where organization = ${tx.organization} and person = ${person}`;
-  await tx.sql`
-    insert into invitation (organization, token, person, expires) values (${tx.organization}, ${token}, ${person}, ${tx.now + week})`;
-  await enqueue(tx, 'mail', { template: 'invitation', person });
-}
-
-export const adminOperations = [
-  operation<Record<string, never>, unknown>({
+export const peopleOperations = [
+  memberOperation({
     name: 'session.me',
     kind: 'query',
-    where: 'member',
-    input: Joi.object({}),
-    access: inGeneral('desk.read'),
+    input: shape({}),
+    claim: inGeneral('session.own'),
     run: async (tx, _input, actor) => {
-      const me = await personNamed(tx, personOf(actor));
+      const me = (await personNamed(tx, actor.person)) ?? refuse('signed-out');
       const [profile] = await tx.sql<
         { name: string; zone: string }[]
       >`select name, zone from profile where organization = ${tx.organization}`;
@@ -75,8 +27,10 @@ export const adminOperations = [
             select count(*)::int as count from job where organization = ${tx.organization} and kind = 'mail' and state = 'waiting'`;
       return {
         me,
+        mayManagePeople: may(actor, 'people.manage', { kind: 'organization' }),
+        mayStartChanges: may(actor, 'change.start', { kind: 'organization' }),
         mailQueued: queued?.count ?? null,
-        organization: profile,
+        organization: profile ?? { name: '', zone: 'UTC' },
         mode: settings().mode,
         now: tx.now,
         uploadLimit: settings().uploadLimit,
@@ -84,25 +38,24 @@ export const adminOperations = [
     },
   }),
 
-  operation<Record<string, never>, null>({
+  memberOperation({
     name: 'session.end',
     kind: 'command',
-    where: 'member',
-    input: Joi.object({}),
-    access: inGeneral('desk.read'),
+    input: shape({}),
+    claim: inGeneral('session.own'),
+    changes: ['session'],
     run: async (tx, _input, _actor, caller) => {
-      await closeSession(tx, caller.sessionCookie);
-      caller.setCookie({ name: 'avenda_session', value: '', path: '/', maxAge: 0 });
+      await closeSession(tx, caller.secret);
+      caller.setCookie({ name: sessionCookie, value: '', path: '/', maxAge: 0 });
       return null;
     },
   }),
 
-  operation<Record<string, never>, unknown>({
+  memberOperation({
     name: 'people.list',
     kind: 'query',
-    where: 'member',
-    input: Joi.object({}),
-    access: inGeneral('people.read'),
+    input: shape({}),
+    claim: inGeneral('people.read'),
     run: async (tx, _input, actor) => {
       const people = await everybody(tx);
       if (!may(actor, 'people.manage', { kind: 'organization' })) return people;
@@ -115,49 +68,42 @@ export const adminOperations = [
     },
   }),
 
-  operation<{ name: string; email: string; work: string; zone: string; roles: Role[] }, { person: string }>({
+  memberOperation({
     name: 'people.add',
     kind: 'command',
-    where: 'member',
-    input: Joi.object({
-      name: name.required(),
-      email: email.required(),
-      work: Joi.string().trim().max(120).allow('').default(''),
-      zone: zone.required(),
-      roles: Joi.array().items(Joi.valid('administrator', 'controller')).unique().default([]),
-    }),
-    access: inGeneral('people.manage'),
+    input: shape({ name: personName, email, work: optional(shortText, ''), zone, roles }),
+    claim: inGeneral('people.manage'),
+    changes: ['people'],
     run: async (tx, input) => {
       const person = await addPerson(tx, { ...input, kind: 'member', company: '', state: 'invited' });
-      await invite(tx, person);
-      hint(tx, 'people');
+      invite(tx, person);
+      notify(tx, 'people');
       return { person };
     },
   }),
 
-  operation<{ person: string }, null>({
+  memberOperation({
     name: 'people.inviteAgain',
     kind: 'command',
-    where: 'member',
-    input: Joi.object({ person: id.required() }),
-    access: inGeneral('people.manage'),
+    input: shape({ person: id }),
+    claim: inGeneral('people.manage'),
     run: async (tx, input) => {
       const person = await personNamed(tx, input.person);
       if (person?.state !== 'invited') refuse('unknown-person');
-      await invite(tx, input.person);
+      invite(tx, input.person);
       return null;
     },
   }),
 
-  operation<{ person: string; left: boolean }, null>({
+  memberOperation({
     name: 'people.leave',
     kind: 'command',
-    where: 'member',
-    input: Joi.object({ person: id.required(), left: Joi.boolean().required() }),
-    access: inGeneral('people.manage'),
+    input: shape({ person: id, left: flag }),
+    claim: inGeneral('people.manage'),
+    changes: ['people', 'session'],
     run: async (tx, input, actor) => {
       const person = await personNamed(tx, input.person);
-      if (person?.kind !== 'member' || person.id === personOf(actor)) refuse('unknown-person');
+      if (person?.kind !== 'member' || person.id === actor.person) refuse('unknown-person');
       // Whoever comes back without having chosen a password yet is invited as before.
       await tx.sql`
         update person set state = case
@@ -168,31 +114,25 @@ export const adminOperations = [
         where organization = ${tx.organization} and id = ${input.person}`;
       // Whoever has left is signed out everywhere at once.
       if (input.left) await closeSessionsOf(tx, input.person);
-      hint(tx, 'people');
+      notify(tx, 'people');
       return null;
     },
   }),
 
-  operation<{ name: string; email: string; work: string; company: string; zone: string }, { person: string }>({
+  memberOperation({
     name: 'people.addOutside',
     kind: 'command',
-    where: 'member',
-    input: Joi.object({
-      name: name.required(),
-      email: email.required(),
-      work: Joi.string().trim().max(120).allow('').default(''),
-      company: Joi.string().trim().max(120).allow('').default(''),
-      zone: zone.required(),
-    }),
-    access: inGeneral('record.create'),
+    input: shape({ name: personName, email, work: optional(shortText, ''), company: optional(shortText, ''), zone }),
+    claim: inGeneral('people.addOutside'),
+    changes: ['people'],
     run: async (tx, input) => {
-      // The same address is the same person; whoever sends first gives the name.
-      const [known] = await tx.sql<{ id: string }[]>`
-        select id from person where organization = ${tx.organization} and email = ${input.email} and kind = 'outside'`;
-      if (known) return { person: known.id };
+      // The same address is the same person; whoever sends first gives the name, and the sender sees which that is.
+      const [known] = await tx.sql<{ id: string; name: string }[]>`
+        select id, name from person where organization = ${tx.organization} and email = ${input.email} and kind = 'outside'`;
+      if (known) return { person: known.id, name: known.name, known: true };
       const person = await addPerson(tx, { ...input, kind: 'outside', roles: [], state: 'active' });
-      hint(tx, 'people');
-      return { person };
+      notify(tx, 'people');
+      return { person, name: input.name, known: false };
     },
   }),
-];
+] as const;

@@ -1,5 +1,8 @@
 import type { Role } from '@/core/access/may';
-import type { Tx } from '../db/connect';
+import { emailKey } from '../auth/sessions';
+import { sendWrite, type Tx } from '../db/connect';
+import { enqueue } from '../jobs/queue';
+import { newId, randomBytes } from '../random';
 import { refuse } from '../refused';
 
 export interface Person {
@@ -21,14 +24,21 @@ export interface Person {
 export async function everybody(tx: Tx): Promise<Person[]> {
   return tx.sql<Person[]>`
     select id, kind, name, tile, email, work, company, zone, roles, state from person
-    where organization = ${tx.organization} order by kind, name`;
+    where organization = ${tx.organization} order by kind, name, id`;
 }
 
 export async function personNamed(tx: Tx, id: string): Promise<Person | null> {
-  const [row] = await tx.sql<Person[]>`
+  return (await peopleNamed(tx, [id])).get(id) ?? null;
+}
+
+/** The people of these ids, by id. */
+export async function peopleNamed(tx: Tx, ids: Iterable<string>): Promise<ReadonlyMap<string, Person>> {
+  const wanted = [...new Set(ids)];
+  if (wanted.length === 0) return new Map();
+  const rows = await tx.sql<Person[]>`
     select id, kind, name, tile, email, work, company, zone, roles, state from person
-    where organization = ${tx.organization} and id = ${id}`;
-  return row ?? null;
+    where organization = ${tx.organization} and id = any(${wanted})`;
+  return new Map(rows.map((row) => [row.id, row]));
 }
 
 /** Checks that people exist, are of the wanted kind and still here. */
@@ -36,11 +46,10 @@ export async function needPeople(
   tx: Tx,
   wanted: readonly { readonly person: string; readonly kind: 'person' | 'outside' }[],
 ): Promise<void> {
-  if (wanted.length === 0) return;
-  const ids = [...new Set(wanted.map((who) => who.person))];
-  const rows = await tx.sql<{ id: string; kind: Person['kind']; state: Person['state'] }[]>`
-    select id, kind, state from person where organization = ${tx.organization} and id = any(${ids})`;
-  const found = new Map(rows.map((row) => [row.id, row]));
+  const found = await peopleNamed(
+    tx,
+    wanted.map((who) => who.person),
+  );
   for (const who of wanted) {
     const person = found.get(who.person);
     if (!person || (who.kind === 'outside') !== (person.kind === 'outside')) refuse('unknown-person');
@@ -55,4 +64,45 @@ export function tileOf(name: string): string {
   const last =
     words.length > 1 ? ([...(words[words.length - 1] as string)][0] ?? '') : ([...(words[0] ?? '')][1] ?? '');
   return `${first}${last}`.toUpperCase();
+}
+
+/** Adds a person; a member's address also lets them sign in. */
+export async function addPerson(
+  tx: Tx,
+  person: {
+    id?: string;
+    kind: 'member' | 'outside';
+    name: string;
+    email: string;
+    work: string;
+    company: string;
+    zone: string;
+    roles: readonly Role[];
+    state: 'active' | 'invited';
+    password?: string | null;
+  },
+): Promise<string> {
+  const given = person.id ?? newId();
+  const [added] = await tx.sql`
+    insert into person (organization, id, kind, name, tile, email, work, company, zone, roles, password, state, created)
+    values (${tx.organization}, ${given}, ${person.kind}, ${person.name}, ${tileOf(person.name)}, ${person.email}, ${person.work},
+            ${person.company}, ${person.zone}, ${person.roles as string[]}, ${person.password ?? null}, ${person.state}, ${tx.now})
+    on conflict (organization, email, kind) do nothing returning id`;
+  if (!added) refuse('address-taken');
+  if (person.kind === 'member')
+    sendWrite(
+      tx.sql`insert into sign_in_address (address, organization) values (${emailKey(person.email)}, ${tx.organization}) on conflict do nothing`,
+    );
+  return given;
+}
+
+const week = 7 * 86_400_000;
+
+/** Makes an invitation and leaves it to the mail. Only a nonce is kept; the address is derived when it leaves. */
+export function invite(tx: Tx, person: string): void {
+  const token = randomBytes(12).toString('base64url');
+  sendWrite(tx.sql`delete from invitation where organization = ${tx.organization} and person = ${person}`);
+  sendWrite(tx.sql`
+    insert into invitation (organization, token, person, expires) values (${tx.organization}, ${token}, ${person}, ${tx.now + week})`);
+  enqueue(tx, 'mail', { template: 'invitation', person });
 }

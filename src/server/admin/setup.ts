@@ -2,8 +2,9 @@ import { createHmac } from 'node:crypto';
 import type { Role } from '@/core/access/may';
 import { inOrganization, outsideOrganizations, type Tx } from '../db/connect';
 import { newId } from '../random';
+import { refuse } from '../refused';
 import { settings } from '../settings';
-import { addPerson } from './operations';
+import { addPerson } from './people';
 
 /** The code that the console prints while an installation has no administrator yet. */
 export function setUpCode(): string {
@@ -17,29 +18,37 @@ export async function organizations(): Promise<string[]> {
   );
 }
 
-/** Makes an organization with its profile and the kinds of document it begins with. */
+/** Makes an organization with its profile and the document types it begins with. */
 export async function foundOrganization(
-  input: { id?: string; name: string; zone: string; letters: string },
+  input: { id?: string; name: string; zone: string; prefix: string; first?: boolean },
   at?: number,
 ): Promise<string> {
   const id = input.id ?? newId();
-  await outsideOrganizations((sql) => sql`insert into organization (id) values (${id})`);
+  await outsideOrganizations(async (sql) => {
+    if (input.first) {
+      // Two set-ups at once wait for each other here, and the second finds that it is over.
+      await sql`select pg_advisory_xact_lock(54211)`;
+      const [there] = await sql`select 1 from organization limit 1`;
+      if (there) refuse('set-up-over');
+    }
+    await sql`insert into organization (id) values (${id})`;
+  });
   await inOrganization(
     id,
     async (tx) => {
       await tx.sql`
-        insert into profile (organization, name, zone, letters) values (${id}, ${input.name}, ${input.zone}, ${input.letters})`;
+        insert into profile (organization, name, zone, prefix) values (${id}, ${input.name}, ${input.zone}, ${input.prefix})`;
       const rows = firstTypes.map(([code, name], i) => ({
         organization: id,
         code,
         name,
-        scheme: `${input.letters}-${code}-000`,
+        scheme: `${input.prefix}-${code}-000`,
         position: i,
         usual: code === 'DOC',
       }));
-      await tx.sql`insert into kind ${tx.sql(rows)}`;
+      await tx.sql`insert into document_type ${tx.sql(rows)}`;
     },
-    at === undefined ? {} : { at },
+    { at },
   );
   return id;
 }

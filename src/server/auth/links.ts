@@ -1,6 +1,10 @@
 import { createHmac, timingSafeEqual } from 'node:crypto';
+import { baseHolder } from '@/core/circulation/state';
+import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
+import type { Caller, LinkActor } from '../operations/operation';
 import { randomBytes } from '../random';
+import { refuse } from '../refused';
 import { settings } from '../settings';
 
 /**
@@ -67,4 +71,16 @@ export async function openLink(tx: Tx, handle: string, code: string): Promise<Li
   const right = Buffer.from(codeOf(tx.organization, row));
   const given = Buffer.from(code);
   return right.length === given.length && timingSafeEqual(right, given) ? row : null;
+}
+
+/** The actor behind a link, when its code is right. A seat that has moved on since is told apart from a wrong code. */
+export async function linkActor(tx: Tx, caller: Pick<Caller, 'handle' | 'secret'>): Promise<LinkActor> {
+  const link = caller.handle && caller.secret ? await openLink(tx, caller.handle, caller.secret) : null;
+  if (!link) refuse('link-unknown');
+  const state = await circulationState(tx, link.circulation);
+  const seat = state?.seats.get(link.seat);
+  const holder = seat && baseHolder(seat);
+  if (!seat) refuse('link-unknown');
+  if (seat.epoch !== link.epoch || !holder?.outside) refuse('link-moved');
+  return { kind: 'link', person: holder.person, circulation: link.circulation, seat: link.seat, epoch: link.epoch };
 }

@@ -1,6 +1,6 @@
 import { createHash, createHmac, randomBytes } from 'node:crypto';
 import type { Actor } from '@/core/access/may';
-import { inOrganization, type Sql, type Tx } from '../db/connect';
+import { type Entering, inOrganization, notify, type Sql, type Tx } from '../db/connect';
 import { settings } from '../settings';
 
 export const sessionCookie = 'avenda_session';
@@ -26,6 +26,12 @@ export function organizationIn(cookie: string | undefined): string | null {
   return /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/.test(organization) ? organization : null;
 }
 
+/** The name under which others know a session: the hash of its secret. */
+export function sessionName(cookie: string | undefined): string | null {
+  const token = cookie?.split('.')[1];
+  return token ? tokenHash(token) : null;
+}
+
 export type Member = Extract<Actor, { kind: 'member' }>;
 
 /**
@@ -35,29 +41,34 @@ export type Member = Extract<Actor, { kind: 'member' }>;
 export async function asMember<T>(
   cookie: string | undefined,
   work: (tx: Tx, member: Member) => Promise<T>,
-  command?: string,
+  entering: Entering = {},
 ): Promise<T | null> {
   const organization = organizationIn(cookie);
-  const token = cookie?.split('.')[1];
-  if (!organization || !token) return null;
+  const session = sessionName(cookie);
+  if (!organization || !session) return null;
   return inOrganization(organization, async (tx) => (tx.member ? work(tx, { kind: 'member', ...tx.member }) : null), {
-    session: tokenHash(token),
-    command,
+    ...entering,
+    session,
   });
 }
 
+/** Ends a session, and with it whatever streams it has open. */
 export async function closeSession(tx: Tx, cookie: string | undefined): Promise<void> {
-  const token = cookie?.split('.')[1];
-  if (token) await tx.sql`delete from session where organization = ${tx.organization} and token = ${tokenHash(token)}`;
+  const session = sessionName(cookie);
+  if (!session) return;
+  await tx.sql`delete from session where organization = ${tx.organization} and token = ${session}`;
+  notify(tx, 'session', session);
 }
 
 export async function closeSessionsOf(tx: Tx, person: string): Promise<void> {
-  await tx.sql`delete from session where organization = ${tx.organization} and person = ${person}`;
+  const ended = await tx.sql<{ token: string }[]>`
+    delete from session where organization = ${tx.organization} and person = ${person} returning token`;
+  for (const { token } of ended) notify(tx, 'session', token);
 }
 
 /** The key under which an address's organizations are found before anybody is signed in. */
-export function doorKey(email: string): string {
-  return createHmac('sha256', settings().secret).update(`door ${email.trim().toLowerCase()}`).digest('hex');
+export function emailKey(email: string): string {
+  return createHmac('sha256', settings().secret).update(`address ${email.trim().toLowerCase()}`).digest('hex');
 }
 
 const quarter = 900_000;

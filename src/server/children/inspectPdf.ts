@@ -1,118 +1,186 @@
-import { readFile } from 'node:fs/promises';
-import { EncryptedPDFError, PDFDocument } from '@cantoo/pdf-lib';
-import { grownByAPage } from './deriveFinal';
+import { readFile, writeFile } from 'node:fs/promises';
+import { PDFDocument } from '@cantoo/pdf-lib';
+import type { PageSize } from '@/core/page/fields';
+import { pagesOf, sizesOf } from './pdf/pages';
+import { findingsIn } from './pdf/policy';
+import { PdfRefused, Revision } from './pdf/revision';
 
-export type PdfFault = 'encrypted' | 'broken' | 'empty';
+/** Why a PDF is not taken. */
+export type PdfFault =
+  | 'encrypted'
+  | 'broken'
+  | 'empty'
+  | 'active'
+  | 'xfa'
+  | 'portfolio'
+  | 'content'
+  | 'hidden-format'
+  | 'too-large-inside';
+
+/** What was put right in a working copy. */
+export type PdfRepair = 'before-header' | 'after-end' | 'rewritten';
 
 export type Inspection =
-  | { readonly ok: true; readonly pages: readonly { readonly width: number; readonly height: number }[] }
+  | {
+      readonly ok: true;
+      readonly pages: readonly PageSize[];
+      readonly notices: readonly string[];
+      /** Why it can take no fields. */
+      readonly noFields: string | null;
+      /** What was put right; then the working copy stands where the caller wanted it. */
+      readonly repaired: readonly PdfRepair[];
+    }
   | { readonly ok: false; readonly fault: PdfFault };
+
+export interface InspectTask {
+  readonly path: string;
+  /** Where a repaired working copy goes, for files that are taken in; without it a damaged file is refused. */
+  readonly repairInto?: string;
+}
 
 /**
  * Reads a PDF with two independent programs and takes it only when both see the same pages: what one of them would
- * sign must be what every reader shows. Widths and heights are displayed points, after rotation and cropping. With
- * `growing` it must also be possible to add behind its end what a final file needs.
+ * grow and sign must be what every reader shows. A file with junk around it or a broken table is put right in a working
+ * copy, when that shows the same as the file itself. Widths and heights are points, after rotation and cropping.
  */
-export async function inspectPdf(path: string, growing = false): Promise<Inspection> {
-  const bytes = await readFile(path);
-  const found = await inspected(bytes);
-  if (!growing || !found.ok) return found;
+export async function inspectPdf({ path, repairInto }: InspectTask): Promise<Inspection> {
   try {
-    const shown = await pagesAsShown(await grownByAPage(bytes));
-    return typeof shown !== 'string' && shown.length === found.pages.length + 1
-      ? found
-      : { ok: false, fault: 'broken' };
-  } catch {
-    return { ok: false, fault: 'broken' };
+    return await inspected(await readFile(path), repairInto);
+  } catch (error) {
+    return { ok: false, fault: faultOf(error) };
   }
 }
 
-async function inspected(bytes: Buffer): Promise<Inspection> {
-  if (bytes.length === 0) return { ok: false, fault: 'empty' };
-  // A file must begin with its header; junk before it moves every offset (ISO 32000-2, 7.5.2).
-  if (bytes.subarray(0, 5).toString('latin1') !== '%PDF-') return { ok: false, fault: 'broken' };
-  if (!tableStands(bytes)) return { ok: false, fault: 'broken' };
-  const written = await pagesAsWritten(bytes);
-  if (typeof written === 'string') return { ok: false, fault: written };
-  const shown = await pagesAsShown(bytes);
-  if (typeof shown === 'string') return { ok: false, fault: shown };
+const faults: Readonly<Record<string, PdfFault>> = {
+  encrypted: 'encrypted',
+  empty: 'empty',
+  active: 'active',
+  xfa: 'xfa',
+  portfolio: 'portfolio',
+  content: 'content',
+  'hidden-format': 'hidden-format',
+  'too-large-inside': 'too-large-inside',
+};
+
+function faultOf(error: unknown): PdfFault {
+  if (error instanceof PdfRefused) return faults[error.code] ?? 'broken';
+  return /encrypt|password/i.test(String(error)) ? 'encrypted' : 'broken';
+}
+
+async function inspected(given: Buffer, repairInto: string | undefined): Promise<Inspection> {
+  if (given.length === 0) throw new PdfRefused('empty');
+  const repaired: PdfRepair[] = [];
+  let bytes = given;
+  const header = bytes.subarray(0, 1024).indexOf('%PDF-');
+  if (header < 0) throw new PdfRefused('header');
+  if (header > 0) {
+    bytes = bytes.subarray(header);
+    repaired.push('before-header');
+  }
+  const end = endOf(bytes);
+  if (end < bytes.length) {
+    refuseHiddenFormat(bytes.subarray(end));
+    bytes = bytes.subarray(0, end);
+    repaired.push('after-end');
+  }
+  let own = readOwn(bytes);
+  if (own instanceof PdfRefused) {
+    if (own.code !== 'xref' && own.code !== 'object' && own.code !== 'page-tree') throw own;
+    if (repairInto === undefined) throw own;
+    // Its table of objects lies: both programs rebuild it in their own way, and only where they agree it is taken.
+    const seen = await seenBy(bytes);
+    bytes = await rewritten(bytes);
+    const again = await seenBy(bytes);
+    if (JSON.stringify(seen) !== JSON.stringify(again)) throw own;
+    own = readOwn(bytes);
+    if (own instanceof PdfRefused) throw own;
+    repaired.push('rewritten');
+  }
+  const shown = await seenBy(bytes);
   const same =
-    written.length === shown.length &&
-    written.every(
+    own.pages.length === shown.length &&
+    own.pages.every(
       (page, i) =>
         Math.abs(page.width - (shown[i]?.width ?? 0)) < 1 && Math.abs(page.height - (shown[i]?.height ?? 0)) < 1,
     );
-  if (!same) return { ok: false, fault: 'broken' };
-  return shown.length === 0 ? { ok: false, fault: 'empty' } : { ok: true, pages: shown };
+  if (!same) throw new PdfRefused('page-tree');
+  if (repaired.length > 0) {
+    if (repairInto === undefined) throw new PdfRefused('xref');
+    await writeFile(repairInto, bytes);
+  }
+  return {
+    ok: true,
+    pages: shown.map(({ width, height }) => ({ width, height })),
+    notices: own.notices,
+    noFields: own.noFields,
+    repaired,
+  };
 }
 
-/**
- * Whether the file's last cross-reference table or stream is where its end says (ISO 32000-2, 7.5.5). Both programs
- * repair a file in which it is not, each in its own way, and others refuse it.
- */
-function tableStands(bytes: Buffer): boolean {
-  const end = [
-    ...bytes
-      .subarray(-2048)
-      .toString('latin1')
-      .matchAll(/startxref\s+(\d+)\s+%%EOF/g),
-  ].at(-1);
-  const at = Number(end?.[1] ?? bytes.length);
-  const there = bytes.subarray(at, at + 64).toString('latin1');
-  if (/^\s*\d+\s+\d+\s+obj\b/.test(there)) return true;
-  const trailer = bytes.indexOf('trailer', at);
-  return /^\s*xref\s+\d/.test(there) && trailer > 0 && bytes.includes('/Root', trailer);
-}
-
-type Sizes = { width: number; height: number }[];
-
-/** The pages as the library sees them that stamps and seals the file. */
-async function pagesAsWritten(bytes: Uint8Array): Promise<Sizes | PdfFault> {
+/** What our own reading of the file finds, or why it cannot be read. */
+function readOwn(bytes: Buffer) {
   try {
-    const pdf = await PDFDocument.load(bytes, { updateMetadata: false, throwOnInvalidObject: true });
-    const pages = pdf.getPages();
-    // Some readers go by the count that the page tree states, others by its leaves.
-    if (pdf.catalog.Pages().Count().asNumber() !== pages.length) return 'broken';
-    return pages.map((page) => {
-      const box = page.getCropBox();
-      const media = page.getMediaBox();
-      // Only the part of the crop box inside the media box is shown (ISO 32000-2, 14.11.2).
-      const width = Math.min(box.x + box.width, media.x + media.width) - Math.max(box.x, media.x);
-      const height = Math.min(box.y + box.height, media.y + media.height) - Math.max(box.y, media.y);
-      const turned = Math.abs(page.getRotation().angle) % 180 === 90;
-      return turned ? { width: height, height: width } : { width, height };
-    });
+    const revision = new Revision(bytes);
+    const pages = pagesOf(revision);
+    const { notices, noFields } = findingsIn(revision, pages);
+    return { pages: sizesOf(pages), notices, noFields };
   } catch (error) {
-    return error instanceof EncryptedPDFError || /encrypted/i.test(String(error)) ? 'encrypted' : 'broken';
+    if (error instanceof PdfRefused) return error;
+    throw error;
   }
 }
 
-/** The pages as the program sees them that shows the file in the browser. */
-async function pagesAsShown(bytes: Uint8Array): Promise<Sizes | PdfFault> {
-  const scope = globalThis as Record<string, unknown>;
+/** Where the file ends: behind its last end mark and the line end that may follow. A file without one has no end. */
+function endOf(bytes: Buffer): number {
+  const mark = bytes.lastIndexOf('%%EOF');
+  if (mark < 0) return bytes.length;
+  let end = mark + 5;
+  while (end < bytes.length && (bytes[end] === 13 || bytes[end] === 10 || bytes[end] === 32)) end += 1;
+  return end;
+}
+
+/** Something that another program would take for its own format has no business behind the end of a PDF. */
+function refuseHiddenFormat(rest: Buffer): void {
+  const text = rest.toString('latin1');
+  if (/PK[\x01-\x08]|\x7fELF|^MZ|<(?:html|script|\?php|svg)|%PDF-|Rar!|7z\xbc\xaf/i.test(text))
+    throw new PdfRefused('hidden-format');
+}
+
+/** The file written anew by the library, from whatever objects it finds. */
+async function rewritten(bytes: Buffer): Promise<Buffer> {
+  const pdf = await PDFDocument.load(bytes, { updateMetadata: false, throwOnInvalidObject: false });
+  return Buffer.from(await pdf.save({ useObjectStreams: false, addDefaultPage: false, updateFieldAppearances: false }));
+}
+
+interface SeenPage extends PageSize {
+  readonly text: string;
+}
+
+/** The pages as the program sees them that shows the file in the browser. Throws when it cannot read them. */
+async function seenBy(bytes: Uint8Array): Promise<SeenPage[]> {
+  const shared = globalThis as Record<string, unknown>;
   // The viewer asks for these when it loads; measuring pages draws nothing.
-  for (const name of ['DOMMatrix', 'Path2D', 'ImageData']) scope[name] ??= class {};
+  for (const name of ['DOMMatrix', 'Path2D', 'ImageData']) shared[name] ??= class {};
   const { getDocument, VerbosityLevel } = await import('pdfjs-dist/legacy/build/pdf.mjs');
-  try {
-    const task = getDocument({
-      data: new Uint8Array(bytes),
-      stopAtErrors: true,
-      isEvalSupported: false,
-      useSystemFonts: false,
-      disableFontFace: true,
-      verbosity: VerbosityLevel.ERRORS,
-    });
-    const pdf = await task.promise;
-    const sizes: Sizes = [];
-    for (let n = 1; n <= pdf.numPages; n += 1) {
-      const { width, height } = (await pdf.getPage(n)).getViewport({ scale: 1 });
-      sizes.push({ width: round(width), height: round(height) });
-    }
-    await task.destroy();
-    return sizes;
-  } catch (error) {
-    return (error as { name?: string }).name === 'PasswordException' ? 'encrypted' : 'broken';
+  const task = getDocument({
+    data: new Uint8Array(bytes),
+    stopAtErrors: true,
+    isEvalSupported: false,
+    useSystemFonts: false,
+    disableFontFace: true,
+    verbosity: VerbosityLevel.ERRORS,
+  });
+  const pdf = await task.promise;
+  const pages: SeenPage[] = [];
+  for (let n = 1; n <= pdf.numPages; n += 1) {
+    const page = await pdf.getPage(n);
+    const { width, height } = page.getViewport({ scale: 1 });
+    const { items } = await page.getTextContent();
+    const text = items.map((item) => ('str' in item ? item.str : '')).join('');
+    pages.push({ width: round(width), height: round(height), text });
   }
+  await task.destroy();
+  return pages;
 }
 
 function round(points: number): number {

@@ -1,8 +1,7 @@
 import { writeFile } from 'node:fs/promises';
-import pdfmake from 'pdfmake';
 import type { Content, TDocumentDefinitions } from 'pdfmake/interfaces';
 import { type Block, blockText, itemNumbers, outline, type Story, type TextRun } from '@/core/text/story';
-import { fontFiles } from './fonts';
+import { quietInk, withFonts } from './layout';
 
 export interface TextTask {
   readonly kind: 'text';
@@ -18,19 +17,7 @@ export interface TextTask {
 
 /** Renders a story as a PDF (A4, numbered sections, page n of m) into a file. The same task gives the same bytes. */
 export async function renderText(task: TextTask): Promise<void> {
-  pdfmake.setFonts({
-    Literata: {
-      normal: fontFiles.serif,
-      bold: fontFiles.serifBold,
-      italics: fontFiles.serifItalic,
-      bolditalics: fontFiles.serifBoldItalic,
-    },
-  });
-  pdfmake.setUrlAccessPolicy(() => false);
-  const ours = new Set<string>(Object.values(fontFiles));
-  pdfmake.setLocalAccessPolicy((path: string) => ours.has(path));
-  const bytes = await pdfmake.createPdf(definition(task)).getBuffer();
-  await writeFile(task.into, bytes);
+  await writeFile(task.into, await withFonts(definition(task)));
 }
 
 function definition({ story, title, number, revision, version, at }: TextTask): TDocumentDefinitions {
@@ -41,7 +28,7 @@ function definition({ story, title, number, revision, version, at }: TextTask): 
     pageSize: 'A4',
     pageMargins: [64, 72, 64, 72],
     defaultStyle: { font: 'Literata', fontSize: 10.5, lineHeight: 1.35 },
-    header: { text: `${number}  ·  ${title}`, margin: [64, 34, 64, 0], fontSize: 8.5, color: '#55636B' },
+    header: { text: `${number}  ·  ${title}`, margin: [64, 34, 64, 0], fontSize: 8.5, color: quietInk },
     footer: (page: number, pages: number) => ({
       columns: [
         { text: `Revision ${revision}, version ${version}`, alignment: 'left' },
@@ -49,7 +36,7 @@ function definition({ story, title, number, revision, version, at }: TextTask): 
       ],
       margin: [64, 26, 64, 0],
       fontSize: 8.5,
-      color: '#55636B',
+      color: quietInk,
     }),
     content: [
       { text: title, fontSize: 19, bold: true, margin: [0, 0, 0, 14] },

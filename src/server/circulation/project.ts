@@ -1,69 +1,127 @@
 import { involvedIn } from '@/core/access/may';
-import { type Circulation, decisionOf, newest, stopsOf } from '@/core/circulation/state';
+import { baseHolder, type Circulation, decisionOf, newest, stopsOf } from '@/core/circulation/state';
 import { tasksOf, timersOf } from '@/core/circulation/tasks';
+import { compactLine } from '@/core/line/compact';
 import { lineOf } from '@/core/line/line';
 import { sendWrite, type Tx } from '../db/connect';
 
+/** Where a row without a due time stands: behind all that have one. */
+const never = 8_640_000_000_000_000;
+
 /** The rows that a circulation has in the read tables; a pure function of its state. */
 export function rowsOf(id: string, state: Circulation) {
-  const asked = state.seats.filter((seat) => seat.status === 'asked');
+  const seats = [...state.seats.values()].filter((seat) => !seat.gone);
+  const asked = state.phase === 'running' ? seats.filter((seat) => seat.status === 'asked') : [];
   const dues = asked.flatMap((seat) => (seat.due === null ? [] : [seat.due]));
+  const nextDue = dues.length > 0 ? Math.min(...dues) : null;
+  const stops = stopsOf(state).length;
   return {
     circulation: {
       id,
       number: state.number,
-      record: state.record,
+      record: state.records[0] as string,
+      records: state.records,
       change: state.change,
       controller: state.controller,
       author: state.author,
+      batch: state.batch,
+      begunBy: state.begunBy,
       phase: state.phase,
       round: state.round,
       version: newest(state)?.number ?? 0,
-      stops: stopsOf(state).length,
-      seats: state.seats.length,
-      decided: state.seats.filter((seat) => seat.status === 'decided' && decisionOf(state, seat)).length,
-      nextDue: dues.length > 0 ? Math.min(...dues) : null,
+      stops,
+      seats: seats.length,
+      decided: seats.filter((seat) => seat.status === 'decided' && decisionOf(state, seat)).length,
+      holders: [...new Set(asked.flatMap((seat) => baseHolder(seat)?.person ?? []))],
+      nextDue,
       created: state.created,
       sent: state.sent,
       ended: state.ended,
       last: state.last,
-      line: lineOf(state.route, state, state.last),
+      rank: state.ended !== null ? 2 : stops > 0 ? 0 : 1,
+      sort: state.ended !== null ? never - state.ended : (nextDue ?? never),
+      line: compactLine(lineOf(state.plan, state, state.last)),
     },
-    tasks: tasksOf(state).map((task) => ({ ...task, circulation: id, seat: task.seat ?? '' })),
+    tasks: tasksOf(state).map((task) => ({
+      ...task,
+      circulation: id,
+      seat: task.seat ?? '',
+      rank: task.doing === 'resolveStop' ? 0 : 1,
+      sort: task.due ?? never,
+      key: [id, task.person, task.doing, task.seat ?? '', task.stage ?? ''].join('/'),
+    })),
     timers: timersOf(state).map((timer) => ({ ...timer, circulation: id })),
     involved: involvedIn(state),
+    files: filesUsed(state),
   };
 }
 
-type Rows = ReturnType<typeof rowsOf>;
+function filesUsed(state: Circulation): string[] {
+  return [
+    ...state.versions.flatMap((version) => version.files.map((file) => file.file)),
+    ...[...state.frozen.values()].map((frozen) => frozen.file),
+    ...(state.finals ? [state.finals.evidence, ...state.finals.files.map((file) => file.file)] : []),
+  ].filter((file) => file !== '');
+}
+
+export type Rows = ReturnType<typeof rowsOf>;
+
+const columns = [
+  'number',
+  'record',
+  'records',
+  'change',
+  'controller',
+  'author',
+  'batch',
+  'begunBy',
+  'phase',
+  'round',
+  'version',
+  'stops',
+  'seats',
+  'decided',
+  'holders',
+  'nextDue',
+  'created',
+  'sent',
+  'ended',
+  'last',
+  'rank',
+  'sort',
+  'line',
+] as const;
 
 /** Writes the rows, where they differ from those of the state before. */
-export async function project(tx: Tx, before: Rows | null, after: Rows): Promise<void> {
+export function project(tx: Tx, before: Rows | null, after: Rows): void {
   const { sql, organization } = tx;
-  const { line, ...plain } = after.circulation;
-  const row = { organization, ...plain, line: sql.json(line as never) };
-  const writes: PromiseLike<unknown>[] = [
-    sql`insert into circulation ${sql(row as never)}
-        on conflict (organization, id) do update set ${sql(row as never, 'number', 'record', 'change', 'controller', 'author', 'phase', 'round', 'version', 'stops', 'seats', 'decided', 'nextDue', 'created', 'sent', 'ended', 'last', 'line')}`,
-  ];
+  const row = { organization, ...after.circulation };
+  sendWrite(sql`
+    insert into circulation ${sql(row as never)}
+    on conflict (organization, id) do update set ${sql(row as never, ...(columns as unknown as never[]))}`);
   const { id } = after.circulation;
   const differs = (key: 'tasks' | 'timers' | 'involved') =>
     JSON.stringify(before?.[key] ?? []) !== JSON.stringify(after[key]);
   if (differs('tasks')) {
-    writes.push(sql`delete from task where organization = ${organization} and circulation = ${id}`);
+    sendWrite(sql`delete from task where organization = ${organization} and circulation = ${id}`);
     if (after.tasks.length > 0)
-      writes.push(sql`insert into task ${sql(after.tasks.map((task) => ({ organization, ...task })) as never)}`);
+      sendWrite(sql`insert into task ${sql(after.tasks.map((task) => ({ organization, ...task })) as never)}`);
   }
   if (differs('timers')) {
-    writes.push(sql`delete from timer where organization = ${organization} and circulation = ${id}`);
+    sendWrite(sql`delete from timer where organization = ${organization} and circulation = ${id}`);
     if (after.timers.length > 0)
-      writes.push(sql`insert into timer ${sql(after.timers.map((timer) => ({ organization, ...timer })) as never)}`);
+      sendWrite(sql`insert into timer ${sql(after.timers.map((timer) => ({ organization, ...timer })) as never)}`);
   }
   if (differs('involved')) {
-    writes.push(sql`delete from involvement where organization = ${organization} and circulation = ${id}`);
-    writes.push(
+    sendWrite(sql`delete from involvement where organization = ${organization} and circulation = ${id}`);
+    sendWrite(
       sql`insert into involvement ${sql(after.involved.map((person) => ({ organization, circulation: id, person })) as never)}`,
     );
   }
-  for (const write of writes) sendWrite(tx, write);
+  const used = new Set(before?.files);
+  const fresh = [...new Set(after.files)].filter((file) => !used.has(file));
+  if (fresh.length > 0)
+    sendWrite(
+      sql`insert into file_use ${sql(fresh.map((file) => ({ organization, owner: `circulation:${id}`, file })))} on conflict do nothing`,
+    );
 }

@@ -1,50 +1,63 @@
 import type { CirculationEvent } from '@/core/circulation/events';
-import { fold } from '@/core/circulation/evolve';
+import { allowed, offers } from '@/core/circulation/offers';
 import { keepable } from '@/core/circulation/round';
 import {
-  currentScope,
+  baseHolder,
   decisionOf,
+  documentsOf,
   newest,
-  type SeatState,
+  type SeatRun,
+  scopeIn,
   scopeOf,
   seatsWithoutField,
-  stageNodes,
-  stageOf,
+  secondHolders,
+  stagePlan,
+  stagePlanOf,
   stopsOf,
 } from '@/core/circulation/state';
-import { fieldsWanted, tasksOf } from '@/core/circulation/tasks';
-import { changeInWork, comingRevision } from '@/core/record/record';
+import { fieldsWanted, freezeWanted, tasksOf } from '@/core/circulation/tasks';
 import { lineOf } from '@/core/line/line';
+import { changeInWork, comingRevision } from '@/core/record/record';
+import { instantOf } from '@/core/route/route';
 import type { Tx } from '../db/connect';
-import { payloads, readStream } from '../events/streams';
-import { circulationStream, recordState } from './load';
+import { noteIn, payloads } from '../events/payloads';
+import { eventsOf } from '../events/streams';
+import { factsOf } from '../files/store';
+import { contextOf } from './context';
+import { circulationState, circulationStream, recordState } from './load';
 
-/** A message that could not be delivered, or a final file that could not be made: so far, or for good. */
+/** A message that could not be delivered, or a file that could not be made: so far, or for good. */
 interface Trouble {
-  readonly kind: 'mail' | 'derive';
+  readonly kind: 'mail' | 'freeze' | 'derive';
   readonly person: string | null;
   readonly over: boolean;
   /** When it is tried again. */
   readonly again: number;
 }
 
-/** Everything the pages of one circulation show, with the words that stand aside filled in. */
-export async function circulationView(tx: Tx, id: string) {
-  const stream = await readStream<CirculationEvent>(tx, circulationStream(id));
-  const state = fold(stream.events);
+/** Everything the pages of one circulation show to one member, with the notes filled in. */
+export async function circulationView(tx: Tx, id: string, me: string) {
+  const state = await circulationState(tx, id);
   if (!state) return null;
-  const record = await recordState(tx, state.record);
+  const events = await eventsOf<CirculationEvent>(tx, circulationStream(id));
+  const lead = state.records[0] ?? '';
+  const record = await recordState(tx, lead);
   const change = record?.changes.find((candidate) => candidate.id === state.change);
-  const note = await payloads(tx, [
+  const records = [];
+  for (const of of state.records) {
+    const one = await recordState(tx, of);
+    records.push({ id: of, number: one?.number ?? '', title: one?.title ?? '' });
+  }
+  const found = await payloads(tx, [
     state.note,
     change?.reason,
     ...state.decisions.map((decision) => decision.note),
     ...state.comments.map((comment) => comment.note),
-    ...stream.events.map(noteIn),
+    ...events.map(noteOf),
   ]);
-  const said = (hash: string | null | undefined) => (hash ? (note.get(hash) ?? null) : null);
-  const withdrawal = stream.events.findLast((event) => event.type === 'circulation.withdrawn');
-  const decisionView = (seat: SeatState) => {
+  const said = (hash: string | null | undefined) => noteIn(found, hash);
+  const withdrawal = events.findLast((event) => event.type === 'circulation.withdrawn');
+  const decisionView = (seat: SeatRun) => {
     const decision = decisionOf(state, seat);
     return (
       decision && {
@@ -58,29 +71,36 @@ export async function circulationView(tx: Tx, id: string) {
       }
     );
   };
-  const hashes = state.versions.flatMap((version) => version.files.map((file) => file.file));
-  const facts = hashes.length
-    ? await tx.sql<{ hash: string; facts: { pages?: { width: number; height: number }[] } }[]>`
-        select hash, facts from file where organization = ${tx.organization} and hash = any(${hashes})`
-    : [];
+  const facts = await factsOf(
+    tx,
+    state.versions.flatMap((version) => version.files.map((file) => file.file)),
+  );
   const troubles = await tx.sql<Trouble[]>`
     select kind, data ->> 'person' as person, state = 'failed' as over, run_at as again from job
     where organization = ${tx.organization} and data ->> 'circulation' = ${id} and error is not null and attempts > 1
     order by created`;
-  const pages = new Map(facts.map((row) => [row.hash, row.facts.pages ?? null]));
+  const returned = state.decisions.findLast(
+    (decision) => decision.seat === state.rework?.seat && decision.outcome === 'returned',
+  );
+  const attachedAt = new Map(
+    events.flatMap((event) => (event.type === 'version.attached' ? [[event.data.version.number, event.at]] : [])),
+  );
   return {
     id,
     number: state.number,
     record: {
-      id: state.record,
+      id: lead,
       number: record?.number ?? '',
       title: record?.title ?? '',
-      kind: record?.kind ?? '',
+      documentType: record?.documentType ?? '',
       complete: record?.complete ?? true,
     },
+    records,
     change: state.change,
-    revision: state.revision ?? (change?.revision || (record ? comingRevision(record) : '')),
-    inWork: record ? changeInWork(record)?.circulation === id : false,
+    revision:
+      state.revisions.find((entry) => entry.record === lead)?.revision ??
+      (change?.revision || (record ? comingRevision(record) : '')),
+    inProgress: record ? changeInWork(record)?.circulation === id : false,
     reason: said(change?.reason),
     controller: state.controller,
     author: state.author,
@@ -92,84 +112,96 @@ export async function circulationView(tx: Tx, id: string) {
     withdrawn:
       withdrawal?.type === 'circulation.withdrawn' ? { note: said(withdrawal.data.note), at: withdrawal.at } : null,
     note: said(state.note),
-    route: state.route,
-    line: lineOf(state.route, state, tx.now),
-    stages: stageNodes(state).map((node) => ({
-      id: node.plan.id,
-      verb: node.plan.verb,
-      order: node.plan.order,
-      rule: node.plan.rule,
-      delegate: node.plan.delegate,
-      status: node.status,
-      stuck: node.stuck,
-      due: node.due,
-      closes: node.closes,
-      since: node.since,
-      ended: node.ended,
-      seats: node.seats.map((at) => (state.seats[at] as SeatState).id),
-    })),
-    seats: state.seats.map((seat) => ({
-      id: seat.id,
-      stage: stageOf(state, seat).plan.id,
-      verb: stageOf(state, seat).plan.verb,
-      holder: seat.holder,
-      secondHolders: seat.secondHolders,
-      outside: seat.outside,
-      epoch: seat.epoch,
-      status: seat.status,
-      since: seat.since,
-      due: seat.due,
-      closes: seat.closes,
-      seen: seat.seen,
-      reminded: seat.reminded,
-      kept: seat.kept,
-      keepable: keepable(state, seat),
-      decision: decisionView(seat),
-    })),
+    route: state.plan,
+    line: lineOf(state.plan, state, tx.now),
+    stages: [...state.stages.values()].map((run) => {
+      const plan = stagePlan(state, run.id);
+      return {
+        id: run.id,
+        verb: plan.verb,
+        order: plan.order,
+        rule: plan.rule,
+        delegate: plan.delegate,
+        status: run.status,
+        held: run.held,
+        stuck: run.stuck,
+        due: instantOf(run.due),
+        closes: instantOf(run.closes),
+        since: run.since,
+        ended: run.ended,
+        seats: run.seats,
+      };
+    }),
+    seats: [...state.seats.values()].map((seat) => {
+      const kept = keepable(state, seat);
+      return {
+        id: seat.id,
+        stage: seat.stage,
+        verb: stagePlanOf(state, seat).verb,
+        holder: baseHolder(seat)?.person ?? '',
+        secondHolders: secondHolders(seat),
+        outside: baseHolder(seat)?.outside ?? false,
+        epoch: seat.epoch,
+        status: seat.status,
+        passed: seat.passed,
+        since: seat.since,
+        due: seat.due,
+        closes: seat.closes,
+        seen: seat.seen,
+        reminded: seat.reminded,
+        kept: seat.kept,
+        keepable: typeof kept === 'object' ? ('yes' as const) : kept,
+        scope: scopeOf(state, seat),
+        mine: seat.holders.some((holder) => holder.person === me),
+        decision: decisionView(seat),
+      };
+    }),
     versions: state.versions.map((version) => ({
       ...version,
-      scope: scopeOf(version),
-      pages: pages.get(version.files.find((file) => file.role === 'main')?.file ?? '') ?? [],
-      at:
-        stream.events.find((event) => event.type === 'version.attached' && event.data.version.number === version.number)
-          ?.at ?? state.created,
+      files: version.files.map((file) => ({
+        ...file,
+        pages: facts.get(file.file)?.pages ?? [],
+        notices: facts.get(file.file)?.notices ?? [],
+        noFields: facts.get(file.file)?.noFields ?? null,
+      })),
+      scopes: Object.fromEntries([...state.seats.values()].map((seat) => [seat.id, scopeIn(state, seat, version)])),
+      at: attachedAt.get(version.number) ?? state.created,
     })),
-    scope: currentScope(state),
     newest: newest(state)?.number ?? null,
+    documents: (() => {
+      const version = newest(state);
+      return version ? documentsOf(version).map((file) => file.id) : [];
+    })(),
     fields: state.fields,
-    fieldsOn: state.fieldsOn,
+    fieldsOn: Object.fromEntries(state.fieldsOn),
     fieldsWanted: fieldsWanted(state),
+    freezing: freezeWanted(state).map((wanted) => wanted.file),
     seatsWithoutField: seatsWithoutField(state),
-    frozen: state.frozen,
-    final: state.final,
-    rework: state.rework && { ...state.rework, note: state.rework.seat ? reworkNote(state.rework.seat) : null },
-    plan: state.plan,
+    frozen: Object.fromEntries(state.frozen),
+    finals: state.finals,
+    rework: state.rework && { ...state.rework, note: said(returned?.note) },
+    proposed: state.proposed,
     decisions: state.decisions.length,
     stops: stopsOf(state),
     troubles: [...troubles],
     tasks: tasksOf(state),
+    // What this member may do now: the same answers by which a command would be refused.
+    offers: allowed(offers(state, await contextOf(tx, state, me))).map(({ act, on, needs }) => ({ act, on, needs })),
     comments: state.comments.map((comment) => ({ ...comment, note: said(comment.note) })),
-    trail: stream.events.map((event, i) => ({
+    trail: events.map((event, i) => ({
       sequence: i + 1,
       type: event.type,
       at: event.at,
       actor: event.actor,
       onBehalfOf: event.onBehalfOf,
       data: event.data,
-      note: said(noteIn(event)),
+      note: said(noteOf(event)),
     })),
   };
-
-  function reworkNote(seat: string): string | null {
-    const decision = state?.decisions.findLast(
-      (candidate) => candidate.seat === seat && candidate.outcome === 'returned',
-    );
-    return said(decision?.note);
-  }
 }
 
-/** The words that an event points to. */
-function noteIn(event: CirculationEvent): string | null {
+/** The note that an event points to. */
+function noteOf(event: CirculationEvent): string | null {
   return 'note' in event.data ? event.data.note : null;
 }
 

@@ -1,14 +1,23 @@
 import postgres from 'postgres';
 import type { Role } from '@/core/access/may';
 import { settings } from '../settings';
-import { type Client, Lanes, RolledBack } from './lanes';
 import { type DatabaseRole, urlFor } from './roles';
+import { guardedSocket } from './socket';
+import { type Client, type TransactionClient, transaction } from './transaction';
 
-export type Sql = Client;
+export type Sql = Client | TransactionClient;
+
+/** One thing that has changed, and whom it concerns: everybody, or the people named, or whom the circulation concerns. */
+export interface Change {
+  readonly topic: 'circulation' | 'record' | 'draft' | 'people' | 'job' | 'clock' | 'session' | 'settings';
+  readonly id: string;
+  /** People it concerns besides those the topic itself concerns: who loses access learns it once. */
+  readonly also?: readonly string[];
+}
 
 /** One transaction of one organization: its statements, whose they are, and the instant it counts as. */
 export interface Tx {
-  readonly sql: Sql;
+  readonly sql: TransactionClient;
   readonly organization: string;
   /** Whole milliseconds, read once when the transaction began. */
   readonly now: number;
@@ -16,28 +25,21 @@ export interface Tx {
   readonly member: { readonly person: string; readonly roles: readonly Role[] } | null;
   /** What the command id asked about was answered before, and to which content. */
   readonly answered: { readonly content: string; readonly answer: string } | null;
-  /** It has lost a race before: it holds what it reads to change, so that others wait instead of it losing again. */
-  readonly patient: boolean;
-  /** Writes that have been sent and need no answer before the commit. */
-  readonly sent: Promise<unknown>[];
-  /** What other processes are told after the commit, by channel. */
-  readonly hints: { readonly channel: string; readonly payload: string }[];
+  /** It has lost a race before: it locks what it reads to change, so that others wait instead of it losing again. */
+  readonly locking: boolean;
+  /** What others are told after the commit. */
+  readonly changes: Change[];
+  /** Whether the worker has something to do after the commit. */
+  readonly wakes: { worker: boolean };
 }
 
 /**
- * Sends a write without waiting for its answer. Writes go out in order on one connection, so what follows sees them;
- * the commit travels right behind the last of them, and comes to nothing when one of them failed.
+ * Sends a write without waiting for its answer. Writes go out in order on one connection, so what follows sees them; the
+ * transaction waits for all of them before it commits, and comes to nothing when one of them failed.
  */
-export function sendWrite(tx: Tx, write: PromiseLike<unknown>): void {
-  const sent = Promise.resolve(write);
+export function sendWrite(write: postgres.PendingQuery<postgres.Row[]>): void {
   // Its failure is told at the commit; until then it is not unhandled.
-  sent.catch(() => {});
-  tx.sent.push(sent);
-}
-
-/** Throws the first failure among the writes that were sent: the cause; what followed only met a failed transaction. */
-async function answersTo(sent: Tx['sent']): Promise<void> {
-  for (const answer of await Promise.allSettled(sent)) if (answer.status === 'rejected') throw answer.reason;
+  write.execute().catch(() => {});
 }
 
 export const connectionOptions = {
@@ -48,13 +50,14 @@ export const connectionOptions = {
 };
 
 interface Kept {
-  lanes?: Lanes | undefined;
+  pool?: Client | undefined;
+  listener?: Client | undefined;
   role?: DatabaseRole;
 }
-// One set of connections a process, also when a bundler gives several copies of this module.
-const scope = globalThis as { avendaDatabase?: Kept };
-scope.avendaDatabase ??= {};
-const kept = scope.avendaDatabase;
+// One pool a process, also when a bundler gives several copies of this module.
+const shared = globalThis as { avendaDatabase?: Kept };
+shared.avendaDatabase ??= {};
+const kept = shared.avendaDatabase;
 
 /** Says as which role this process works; the web processes are the application. */
 export function workAs(role: DatabaseRole): void {
@@ -65,48 +68,53 @@ function connect(options: object): Client {
   const { databaseUrl, secret } = settings();
   return postgres(urlFor(databaseUrl, secret, kept.role ?? 'avenda_app'), {
     ...connectionOptions,
-    // Every question names the organization and a key, so one plan through an index is right for all. Otherwise a
-    // young table with old statistics is planned anew at each question, which costs more than the answer.
-    connection: { plan_cache_mode: 'force_generic_plan', enable_seqscan: false },
+    connect_timeout: 5,
+    // The default waits for seconds after a few refusals; a database that is back should be used at once.
+    backoff: () => 0.2,
     ...options,
-  }) as Client;
+  }) as unknown as Client;
 }
 
-function lanes(): Lanes {
-  // The lanes look after how long a connection lives: the driver would close one in the middle of a transaction.
-  kept.lanes ??= new Lanes((onclose) => connect({ max: 1, idle_timeout: 0, max_lifetime: 0, onclose }), 24);
-  return kept.lanes;
+function pool(): Client {
+  kept.pool ??= connect({
+    max: 16,
+    idle_timeout: 30,
+    socket: guardedSocket(),
+    connection: { statement_timeout: 15_000, lock_timeout: 5000, idle_in_transaction_session_timeout: 30_000 },
+  });
+  return kept.pool;
 }
 
 /** Says what is still to be told to others, and closes all connections of this process. */
 export async function disconnect(): Promise<void> {
   if (telling) clearTimeout(telling);
   await tellNow();
-  await kept.lanes?.close();
-  kept.lanes = undefined;
+  await Promise.all([kept.pool?.end({ timeout: 5 }), kept.listener?.end({ timeout: 5 })]);
+  kept.pool = undefined;
+  kept.listener = undefined;
 }
 
 /** Thrown when another writer was first; the whole transaction is tried again on what is there now. */
 export class LostRace extends Error {}
 
+/** The constraints whose violation means that another writer was first: the same event, number or command id. */
+const raced = new Set(['event_pkey', 'circulation_number', 'register_organization_number_key', 'command_pkey']);
+
 function isRace(error: unknown): boolean {
   if (error instanceof LostRace) return true;
-  const code = (error as { code?: string }).code;
-  // 23505: the same sequence number, number or command id; 40001 and 40P01: the database's own word for it.
-  return (
-    code === '40001' ||
-    code === '40P01' ||
-    (code === '23505' && !(error as { constraint_name?: string }).constraint_name?.startsWith('person_'))
-  );
+  const { code, constraint_name } = error as { code?: string; constraint_name?: string };
+  return code === '40001' || code === '40P01' || (code === '23505' && raced.has(constraint_name ?? ''));
 }
 
 /** How a transaction begins: the instant it counts as, and what is asked on entering. */
-interface Entering {
+export interface Entering {
   /** Sets the instant, for the demo's history and for tests. */
-  readonly at?: number;
+  readonly at?: number | undefined;
   /** The hash of a session's secret. */
   readonly session?: string | undefined;
   readonly command?: string | undefined;
+  /** The page that asks: it knows already what it changes. */
+  readonly page?: string | undefined;
 }
 
 interface Entered {
@@ -124,43 +132,29 @@ interface Entered {
 export async function inOrganization<T>(
   organization: string,
   work: (tx: Tx) => Promise<T>,
-  { at, session, command }: Entering = {},
+  { at, session, command, page }: Entering = {},
 ): Promise<T> {
   if (at !== undefined && settings().mode !== 'demo') throw new Error('only the demo sets the time of a transaction');
   for (let attempt = 1; ; attempt += 1) {
+    const changes: Change[] = [];
+    const wakes = { worker: false };
     try {
-      const sent: Tx['sent'] = [];
-      const hints: Tx['hints'][number][] = [];
-      const value = await lanes()
-        .transaction(
-          (sql) => sql<Entered[]>`
-          select * from avenda_enter(${organization}, ${session ?? null}, ${command ?? null})`,
-          async (sql, [row]) => {
-            const { now, person, roles, content, answer } = row as Entered;
-            const tx: Tx = {
-              sql,
-              organization,
-              now: at ?? now,
-              patient: attempt > 1,
-              member: person === null || roles === null ? null : { person, roles },
-              answered: content === null || answer === null ? null : { content, answer },
-              sent,
-              hints,
-            };
-            try {
-              return await work(tx);
-            } catch (error) {
-              // A write that failed is the cause of whatever failed after it.
-              await answersTo(sent);
-              throw error;
-            }
-          },
-        )
-        .catch(async (error) => {
-          if (error instanceof RolledBack) await answersTo(sent);
-          throw error;
+      const value = await transaction(pool(), async (sql) => {
+        const [row] = await sql<Entered[]>`
+          select * from avenda_enter(${organization}, ${session ?? null}, ${command ?? null})`;
+        const { now, person, roles, content, answer } = row as Entered;
+        return work({
+          sql,
+          organization,
+          now: at ?? now,
+          locking: attempt > 1,
+          member: person === null || roles === null ? null : { person, roles },
+          answered: content === null || answer === null ? null : { content, answer },
+          changes,
+          wakes,
         });
-      if (hints.length > 0) tellOthers(hints);
+      });
+      tellOthers(organization, page, changes, wakes.worker);
       return value;
     } catch (error) {
       if (!isRace(error) || attempt >= 8) throw error;
@@ -169,82 +163,78 @@ export async function inOrganization<T>(
   }
 }
 
-let waiting: Tx['hints'][number][] = [];
+/** Says after the commit that something has changed. */
+export function notify(tx: Tx, topic: Change['topic'], id = '', also: readonly string[] = []): void {
+  tx.changes.push({ topic, id, ...(also.length > 0 ? { also } : {}) });
+}
+
+interface Told {
+  readonly channel: string;
+  readonly payload: string;
+}
+
+let waiting: Told[] = [];
 let telling: NodeJS.Timeout | null = null;
 
 /**
- * Sends hints after the commit, those of a moment together. Inside a transaction a notification would make commits wait
- * for one another, each with its own flush to disk. A hint that is lost with its process is covered by polling.
+ * Sends change notifications after the commit, those of a moment together. Inside a transaction a notification would make
+ * commits wait for one another, each with its own flush to disk. One that is lost with its process is covered by polling.
  */
-function tellOthers(hints: readonly Tx['hints'][number][]): void {
-  waiting.push(...hints);
-  telling ??= setTimeout(() => void tellNow(), 25);
+function tellOthers(organization: string, page: string | undefined, changes: readonly Change[], worker: boolean): void {
+  for (const change of changes)
+    waiting.push({ channel: 'avenda_change', payload: JSON.stringify({ organization, page, ...change }) });
+  if (worker) waiting.push({ channel: 'avenda_job', payload: organization });
+  if (waiting.length > 0) telling ??= setTimeout(() => void tellNow(), 25);
 }
 
 async function tellNow(): Promise<void> {
   telling = null;
   if (waiting.length === 0) return;
-  const told = new Map(waiting.map((hint) => [`${hint.channel} ${hint.payload}`, hint]));
+  const told = new Map(waiting.map((entry) => [`${entry.channel} ${entry.payload}`, entry]));
   waiting = [];
-  const channels = [...told.values()].map((hint) => hint.channel);
-  const payloads = [...told.values()].map((hint) => hint.payload);
-  await lanes()
-    .transaction(
-      (sql) =>
-        sql`select pg_notify(channel, payload) from unnest(${channels}::text[], ${payloads}::text[]) as hint (channel, payload)`,
-      async () => {},
-    )
-    .catch(() => {});
+  const channels = [...told.values()].map((entry) => entry.channel);
+  const payloads = [...told.values()].map((entry) => entry.payload);
+  await transaction(pool(), async (sql) => {
+    await sql`select pg_notify(channel, payload) from unnest(${channels}::text[], ${payloads}::text[]) as told (channel, payload)`;
+  }).catch(() => {});
 }
 
-/** Runs `work` in a transaction in which no organization is set: doors, attempts, and which organizations there are. */
+/** Runs `work` in a transaction in which no organization is set: signing in, attempts, and which organizations there are. */
 export async function outsideOrganizations<T>(work: (sql: Sql, now: number) => Promise<T>): Promise<T> {
-  return lanes().transaction(
-    (sql) => sql<{ now: number }[]>`select avenda_now() as now`,
-    (sql, [row]) => work(sql, (row as { now: number }).now),
-  );
+  return transaction(pool(), async (sql) => {
+    const [row] = await sql<{ now: number }[]>`select avenda_now() as now`;
+    return work(sql, (row as { now: number }).now);
+  });
+}
+
+/** Takes the next number of a scheme, durably and before whatever it is for. `above` is the highest that is known. */
+export async function takeNumber(organization: string, scheme: string, above = 0): Promise<number> {
+  return transaction(pool(), async (sql) => {
+    const [row] = await sql<{ taken: number }[]>`select take_number(${organization}, ${scheme}, ${above}) as taken`;
+    return (row as { taken: number }).taken;
+  });
+}
+
+/** Whether the database answers. */
+export async function databaseAnswers(): Promise<boolean> {
+  return outsideOrganizations(async () => true).catch(() => false);
 }
 
 /**
- * Listens on a channel until the function it gives is called. A connection that is lost is made anew, however long the
- * database is away, and `missed` is called then: what was told meanwhile is not told again.
+ * Listens on a channel until the function it gives is called. The driver makes a lost connection anew, however long the
+ * database is away; `missed` is called then, because what was told meanwhile is not told again.
  */
 export async function listen(
   channel: string,
   hear: (payload: string) => void,
   missed: () => void = () => {},
 ): Promise<() => Promise<void>> {
-  let stopped = false;
-  let current: Client | null = null;
-  const open = async (): Promise<void> => {
-    const client = connect({
-      max: 1,
-      idle_timeout: 0,
-      max_lifetime: 0,
-      onnotify: (_channel: string, payload: string) => hear(payload),
-      onclose: () => {
-        if (stopped || current !== client) return;
-        current = null;
-        void again(client);
-      },
-    });
-    try {
-      await client.unsafe(`listen ${channel}`);
-      current = client;
-    } catch (error) {
-      await client.end({ timeout: 1 }).catch(() => {});
-      throw error;
-    }
-  };
-  const again = async (lost: Client): Promise<void> => {
-    await lost.end({ timeout: 1 }).catch(() => {});
-    while (!stopped && !current) await open().then(missed, () => new Promise((resolve) => setTimeout(resolve, 1000)));
-    // It was told to stop while it was connecting.
-    if (stopped) await (current as Client | null)?.end({ timeout: 1 });
-  };
-  await open();
-  return async () => {
-    stopped = true;
-    await current?.end({ timeout: 1 });
-  };
+  // A client of its own: a listener is silent for long, and the pool's connections are ended then.
+  kept.listener ??= connect({ max: 1, idle_timeout: 0, max_lifetime: 0 });
+  let first = true;
+  const { unlisten } = await kept.listener.listen(channel, hear, () => {
+    if (!first) missed();
+    first = false;
+  });
+  return unlisten;
 }

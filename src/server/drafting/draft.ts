@@ -1,13 +1,14 @@
 import type { VersionFile } from '@/core/circulation/events';
 import { newest } from '@/core/circulation/state';
-import type { DraftVersion } from '@/core/record/record';
+import { type DraftVersion, hasItsPages, type VersionText } from '@/core/record/record';
 import { readStory, type Story, storyText } from '@/core/text/story';
 import { act } from '../circulation/act';
 import { circulationState, recordState } from '../circulation/load';
-import type { Tx } from '../db/connect';
-import { hint, putPayloadIfAny } from '../events/streams';
-import { findFile, putWithin } from '../files/store';
+import { notify, sendWrite, type Tx } from '../db/connect';
+import { putPayloadIfAny } from '../events/payloads';
+import { findFile, putWithin, useFiles } from '../files/store';
 import { enqueue } from '../jobs/queue';
+import { newId } from '../random';
 import { refuse } from '../refused';
 import { actOnRecord } from '../register/act';
 
@@ -18,59 +19,137 @@ export interface DraftFile {
   readonly bytes: number;
 }
 
+/** A document of a working copy: a text written here or a PDF, both kept until one of them is submitted. */
+export interface DraftDocument {
+  /** Stays over versions. */
+  readonly id: string;
+  readonly record: string;
+  readonly name: string;
+  readonly source: 'text' | 'file';
+  readonly file: DraftFile | null;
+}
+
+export interface DraftAttachment extends DraftFile {
+  readonly id: string;
+}
+
 export interface DraftRow {
   readonly change: string;
   readonly record: string;
   readonly circulation: string;
   readonly author: string;
   readonly controller: string;
-  readonly source: 'text' | 'file';
-  readonly story: string | null;
-  /** DraftFile as JSON text. */
-  readonly main: string | null;
-  readonly attachments: readonly DraftFile[];
-  readonly revision: number;
+  readonly documents: readonly DraftDocument[];
+  readonly attachments: readonly DraftAttachment[];
+  /** Raised by every save; a writer names the one they saw. */
+  readonly edit: number;
   readonly saved: number;
 }
 
 export async function draftOf(tx: Tx, change: string): Promise<DraftRow | null> {
   const [row] = await tx.sql<DraftRow[]>`
-    select change, record, circulation, author, controller, source, story, main, attachments, revision, saved from draft
+    select change, record, circulation, author, controller, documents, attachments, edit, saved from draft
     where organization = ${tx.organization} and change = ${change}`;
   return row ?? null;
 }
 
-/** Changes the working copy when it still is as the writer last saw it. Gives its new revision number. */
-export async function saveDraft(
-  tx: Tx,
-  change: string,
-  seen: number,
-  update: Partial<Pick<DraftRow, 'source' | 'story' | 'main' | 'attachments'>>,
-): Promise<number> {
-  const { attachments, ...plain } = update;
-  const set = {
-    ...plain,
-    ...(attachments ? { attachments: tx.sql.json(attachments as never) } : {}),
-    revision: seen + 1,
-    saved: tx.now,
-  };
-  const [row] = await tx.sql<{ revision: number }[]>`
-    update draft set ${tx.sql(set as never)}
-    where organization = ${tx.organization} and change = ${change} and revision = ${seen} returning revision`;
-  if (!row) refuse('draft-moved');
-  hint(tx, `draft ${change}`);
-  return row.revision;
+/** The stories of a working copy, by document. */
+export async function storiesOf(tx: Tx, change: string): Promise<ReadonlyMap<string, Story>> {
+  const rows = await tx.sql<{ document: string; story: string }[]>`
+    select document, story from draft_text where organization = ${tx.organization} and change = ${change}`;
+  return new Map(
+    rows.flatMap((row) => {
+      const story = readStory(JSON.parse(row.story));
+      return typeof story === 'string' ? [] : [[row.document, story] as const];
+    }),
+  );
 }
 
-function storyIn(row: DraftRow): Story | null {
-  if (!row.story) return null;
-  const story = readStory(JSON.parse(row.story));
-  return typeof story === 'string' ? null : story;
+/** Makes the working copy of a change: a document for each of its records, the leading one first. */
+export function newDraft(
+  tx: Tx,
+  input: {
+    readonly change: string;
+    readonly circulation: string;
+    readonly author: string;
+    readonly controller: string;
+    readonly documents: readonly { readonly record: string; readonly name: string }[];
+  },
+): void {
+  const { documents, ...row } = input;
+  const made = documents.map(
+    (one, i): DraftDocument => ({
+      id: i === 0 ? 'main' : newId(),
+      ...one,
+      source: 'text',
+      file: null,
+    }),
+  );
+  sendWrite(
+    tx.sql`insert into draft ${tx.sql({
+      ...row,
+      organization: tx.organization,
+      record: documents[0]?.record ?? '',
+      documents: tx.sql.json(made as never),
+      saved: tx.now,
+    } as never)}`,
+  );
+}
+
+/** Gives a fresh change the working copy of an earlier one, text and files. */
+export async function copyDraft(tx: Tx, from: string, to: string): Promise<void> {
+  const old = await draftOf(tx, from);
+  if (!old) return;
+  sendWrite(tx.sql`
+    update draft set documents = ${tx.sql.json(old.documents as never)}, attachments = ${tx.sql.json(old.attachments as never)}
+    where organization = ${tx.organization} and change = ${to}`);
+  sendWrite(tx.sql`
+    insert into draft_text (organization, change, document, story)
+    select organization, ${to}, document, story from draft_text where organization = ${tx.organization} and change = ${from}`);
+  useFiles(tx, `draft:${to}`, filesIn(old));
+}
+
+function filesIn(row: Pick<DraftRow, 'documents' | 'attachments'>): string[] {
+  return [...row.documents.flatMap((one) => one.file?.file ?? []), ...row.attachments.map((file) => file.file)];
+}
+
+/** What a save changes. */
+export interface DraftUpdate {
+  readonly documents?: readonly DraftDocument[];
+  readonly attachments?: readonly DraftAttachment[];
+  readonly text?: { readonly document: string; readonly story: Story };
+}
+
+/** Changes the working copy when it still is as the writer last saw it. Gives the number of the save. */
+export async function saveDraft(tx: Tx, change: string, seen: number, update: DraftUpdate): Promise<number> {
+  const { documents, attachments, text } = update;
+  const set = {
+    ...(documents ? { documents: tx.sql.json(documents as never) } : {}),
+    ...(attachments ? { attachments: tx.sql.json(attachments as never) } : {}),
+    edit: seen + 1,
+    saved: tx.now,
+  };
+  const [row] = await tx.sql<Pick<DraftRow, 'edit' | 'author' | 'controller' | 'documents' | 'attachments'>[]>`
+    update draft set ${tx.sql(set as never)}
+    where organization = ${tx.organization} and change = ${change} and edit = ${seen}
+    returning edit, author, controller, documents, attachments`;
+  if (!row) refuse('draft-moved');
+  if (text)
+    sendWrite(tx.sql`
+      insert into draft_text (organization, change, document, story)
+      values (${tx.organization}, ${change}, ${text.document}, ${JSON.stringify(text.story)})
+      on conflict (organization, change, document) do update set story = excluded.story`);
+  if (documents || attachments) {
+    sendWrite(tx.sql`delete from file_use where organization = ${tx.organization} and owner = ${`draft:${change}`}`);
+    useFiles(tx, `draft:${change}`, filesIn(row));
+  }
+  notify(tx, 'draft', change, [row.author, row.controller]);
+  return row.edit;
 }
 
 /**
- * Makes a version of the working copy. A PDF is the version's main file as it is; a text is kept as its own file and
- * rendered by a job, which may hand it in afterwards.
+ * Makes a version of the working copy. A PDF goes into it as it is; a text is kept as its own file and rendered by a job,
+ * which submits the version afterwards when that was asked for.
  */
 export async function makeVersion(
   tx: Tx,
@@ -83,44 +162,67 @@ export async function makeVersion(
   const change = record?.changes.find((candidate) => candidate.id === row.change);
   if (!change) refuse('not-found');
   const number = (change.versions[change.versions.length - 1]?.number ?? 0) + 1;
-  const attached = row.attachments.map((file): VersionFile => ({ ...file, role: 'attachment' }));
-  let files = attached;
-  let text: string | null = null;
-  if (row.source === 'file') {
-    if (!row.main) refuse('no-draft');
-    const main = JSON.parse(row.main) as DraftFile;
-    files = [{ ...main, role: 'main' }, ...attached];
-  } else {
-    const story = storyIn(row);
+  const stories = await storiesOf(tx, row.change);
+  const texts: VersionText[] = [];
+  const files: VersionFile[] = [];
+  for (const { id, record: of, name, source, file } of row.documents) {
+    if (source === 'file') {
+      if (!file) refuse('no-draft');
+      files.push({ ...file, id, record: of, role: 'document' });
+      continue;
+    }
+    const story = stories.get(id);
     if (!story || storyText(story).trim() === '') refuse('draft-empty');
-    text = (await putWithin(tx, Buffer.from(JSON.stringify(story)), 'application/json')).hash;
+    const { hash } = await putWithin(tx, Buffer.from(JSON.stringify(story)), 'application/json');
+    texts.push({ id, record: of, name, text: hash });
   }
+  for (const attachment of row.attachments) files.push({ ...attachment, record: row.record, role: 'attachment' });
   const state = await actOnRecord(
     tx,
     row.record,
     {
       type: 'version.made',
-      data: { change: row.change, number, source: row.source, text, files, note: await putPayloadIfAny(tx, note) },
+      data: { change: row.change, number, texts, files, note: putPayloadIfAny(tx, note) },
     },
     actor,
   );
-  if (text) await enqueue(tx, 'render', { record: row.record, change: row.change, number, submit, actor });
+  if (texts.length > 0) enqueue(tx, 'render', { record: row.record, change: row.change, number, submit, actor });
   const made = state.changes
     .find((candidate) => candidate.id === row.change)
     ?.versions.find((version) => version.number === number);
   return made as DraftVersion;
 }
 
-/** Gives a version with its main file to the circulation. */
+/** Gives a version whose pages are all there to the circulation. */
 export async function submitVersion(tx: Tx, circulation: string, version: DraftVersion, actor: string): Promise<void> {
   const state = await circulationState(tx, circulation);
-  if ((newest(state as never)?.number ?? 0) >= version.number) return;
+  if (!state || (newest(state)?.number ?? 0) >= version.number || !hasItsPages(version)) return;
   await act(tx, circulation, { type: 'attach', version: { number: version.number, files: version.files } }, actor);
 }
 
-/** Checks that files named by a browser are here, and gives them as a draft keeps them. */
-export async function draftFile(tx: Tx, given: { file: string; name: string }): Promise<DraftFile> {
-  const stored = await findFile(tx, given.file);
+/** Makes a version and submits it, now or once its pages are there. */
+export async function submitDraft(tx: Tx, row: DraftRow, note: string | null, person: string): Promise<DraftVersion> {
+  const version = await makeVersion(tx, row, note, person, true);
+  await submitVersion(tx, row.circulation, version, person);
+  return version;
+}
+
+/**
+ * A file that a browser names, as a draft keeps it: one that this person has sent, or that the draft has already. Whoever
+ * only knows a hash has no file by it.
+ */
+export async function draftFile(
+  tx: Tx,
+  given: { readonly file: string; readonly name: string },
+  person: string,
+  row: DraftRow | null,
+): Promise<DraftFile> {
+  const own = row !== null && filesIn(row).includes(given.file);
+  const [sent] = own
+    ? [true]
+    : await tx.sql`
+        select 1 from upload where organization = ${tx.organization} and person = ${person} and file = ${given.file}`;
+  const stored = sent ? await findFile(tx, given.file) : null;
   if (!stored) refuse('file-unknown');
   return { file: stored.hash, name: given.name, mediaType: stored.mediaType, bytes: stored.bytes };
 }

@@ -1,183 +1,165 @@
 import Joi from 'joi';
-import { newest } from '@/core/circulation/state';
-import type { DraftVersion } from '@/core/record/record';
 import { readStory, type Story, storyLimits } from '@/core/text/story';
-import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
-import { payloads } from '../events/streams';
-import { findFile } from '../files/store';
-import { type Claim, operation, personOf } from '../operations/operation';
-import { hash, id, note } from '../operations/schemas';
+import { listOf, oneOf, piece, shape, whole } from '../operations/input';
+import { type Claim, memberOperation } from '../operations/operation';
+import { fileName, hash, id, note } from '../operations/pieces';
+import { newId } from '../random';
 import { refuse } from '../refused';
-import { type DraftRow, draftFile, draftOf, makeVersion, saveDraft, submitVersion } from './draft';
+import { type DraftDocument, type DraftRow, draftFile, draftOf, makeVersion, saveDraft, submitDraft } from './draft';
+import { draftView } from './view';
 
-const change = { change: id.required() };
-const seen = { revision: Joi.number().integer().min(0).required() };
-const fileName = Joi.string().trim().min(1).max(200);
+const change = { change: id };
+const seen = { ...change, edit: whole(0, 100_000_000) };
+const document = { ...seen, document: id };
+const story = piece<Story>(
+  Joi.object({ format: Joi.valid(1).required(), blocks: Joi.array().max(storyLimits.blocks).required() }).unknown(
+    false,
+  ),
+);
 
-async function claim(tx: Tx, given: string, action: 'draft.read' | 'draft.write'): Promise<Claim | null> {
-  const row = await draftOf(tx, given);
-  return row && { action, subject: { kind: 'draft', author: row.author, controller: row.controller } };
+function claiming(action: 'draft.read' | 'draft.write') {
+  return async (tx: Tx, input: { readonly change: string }): Promise<Claim | null> => {
+    const row = await draftOf(tx, input.change);
+    return row && { action, subject: { kind: 'draft', author: row.author, controller: row.controller } };
+  };
 }
-
-const write = (tx: Tx, _actor: unknown, input: { change: string }) => claim(tx, input.change, 'draft.write');
 
 async function needDraft(tx: Tx, given: string): Promise<DraftRow> {
   return (await draftOf(tx, given)) ?? refuse('not-found');
 }
 
-/** Whether a version has its pages, waits for them, could not be given any, or needs none because its change has ended. */
-function pagesOf(
-  version: DraftVersion,
-  renders: readonly { readonly number: number; readonly failed: boolean }[],
-): 'made' | 'waited for' | 'failed' | 'none' {
-  if (version.files.some((file) => file.role === 'main')) return 'made';
-  const render = renders.find((candidate) => candidate.number === version.number);
-  return !render ? 'none' : render.failed ? 'failed' : 'waited for';
+/** The documents of a draft with one of them changed. */
+function changed(row: DraftRow, document: string, update: Partial<DraftDocument>): DraftDocument[] {
+  if (!row.documents.some((one) => one.id === document)) refuse('no-such-document');
+  return row.documents.map((one) => (one.id === document ? { ...one, ...update } : one));
 }
 
 export const draftingOperations = [
-  operation<{ change: string }, unknown>({
+  memberOperation({
     name: 'draft.view',
     kind: 'query',
-    where: 'member',
-    input: Joi.object(change),
-    access: (tx, _actor, input) => claim(tx, input.change, 'draft.read'),
-    run: async (tx, input) => {
-      const row = await needDraft(tx, input.change);
-      const record = await recordState(tx, row.record);
-      const own = record?.changes.find((candidate) => candidate.id === input.change);
-      if (!record || !own) refuse('not-found');
-      const state = await circulationState(tx, row.circulation);
-      const main = row.main ? (JSON.parse(row.main) as { file: string }) : null;
-      const stored = main ? await findFile(tx, main.file) : null;
-      const said = await payloads(tx, [own.reason, ...own.versions.map((version) => version.note)]);
-      const renders = await tx.sql<{ number: number; submits: boolean; failed: boolean }[]>`
-        select (data ->> 'number')::int as number, (data ->> 'submit')::boolean as submits, state = 'failed' as failed
-        from job where organization = ${tx.organization} and kind = 'render' and state <> 'done'
-          and data ->> 'change' = ${input.change}`;
-      const returned = state?.decisions.findLast((decision) => decision.outcome === 'returned');
-      const why = returned?.note ? (await payloads(tx, [returned.note])).get(returned.note) : null;
-      return {
-        change: row.change,
-        circulation: row.circulation,
-        record: { id: row.record, number: record.number, title: record.title },
-        revision: own.revision,
-        reason: said.get(own.reason) ?? null,
-        author: row.author,
-        controller: row.controller,
-        phase: state?.phase ?? 'new',
-        submitted: (state && newest(state)?.number) ?? null,
-        returned:
-          state?.phase === 'rework' && returned ? { by: returned.by, note: why ?? null, at: returned.at } : null,
-        source: row.source,
-        story: row.story ? (JSON.parse(row.story) as Story) : null,
-        main: main && { ...main, pages: stored?.facts.pages ?? [] },
-        attachments: row.attachments,
-        draftRevision: row.revision,
-        saved: row.saved,
-        versions: own.versions.map((version) => ({
-          number: version.number,
-          source: version.source,
-          at: version.at,
-          by: version.by,
-          note: version.note ? (said.get(version.note) ?? null) : null,
-          pages: pagesOf(version, renders),
-          submits: renders.some((render) => render.number === version.number && render.submits),
-          file: version.files.find((file) => file.role === 'main')?.file ?? null,
-        })),
-      };
-    },
+    input: shape(change),
+    claim: claiming('draft.read'),
+    run: async (tx, input, actor) => (await draftView(tx, input.change, actor.person)) ?? refuse('not-found'),
   }),
 
-  operation<{ change: string; revision: number; story: Story }, { revision: number }>({
+  memberOperation({
     name: 'draft.saveText',
     kind: 'command',
-    where: 'member',
-    input: Joi.object({
-      ...change,
-      ...seen,
-      story: Joi.object({ blocks: Joi.array().max(storyLimits.blocks).required() })
-        .unknown(false)
-        .required(),
-    }),
-    access: write,
+    input: shape({ ...document, story }),
+    claim: claiming('draft.write'),
+    limit: 8 * 1024 * 1024,
+    changes: ['draft'],
     run: async (tx, input) => {
-      const story = readStory(input.story);
-      if (typeof story === 'string') refuse(story === 'too-large' ? 'too-large' : 'bad-input', { fault: story });
-      return { revision: await saveDraft(tx, input.change, input.revision, { story: JSON.stringify(story) }) };
+      const read = readStory(input.story);
+      if (typeof read === 'string') refuse(read === 'too-large' ? 'too-large' : 'bad-input', { fault: read });
+      changed(await needDraft(tx, input.change), input.document, {});
+      const text = { document: input.document, story: read };
+      return { edit: await saveDraft(tx, input.change, input.edit, { text }) };
     },
   }),
 
-  operation<{ change: string; revision: number; source: 'text' | 'file' }, { revision: number }>({
+  memberOperation({
     name: 'draft.choose',
     kind: 'command',
-    where: 'member',
-    input: Joi.object({ ...change, ...seen, source: Joi.valid('text', 'file').required() }),
-    access: write,
-    run: async (tx, input) => ({
-      revision: await saveDraft(tx, input.change, input.revision, { source: input.source }),
-    }),
+    input: shape({ ...document, source: oneOf('text', 'file') }),
+    claim: claiming('draft.write'),
+    changes: ['draft'],
+    run: async (tx, input) => {
+      const documents = changed(await needDraft(tx, input.change), input.document, { source: input.source });
+      return { edit: await saveDraft(tx, input.change, input.edit, { documents }) };
+    },
   }),
 
-  operation<{ change: string; revision: number; file: string; name: string }, { revision: number }>({
+  memberOperation({
     name: 'draft.setFile',
     kind: 'command',
-    where: 'member',
-    input: Joi.object({ ...change, ...seen, file: hash.required(), name: fileName.required() }),
-    access: write,
-    run: async (tx, input) => {
-      const file = await draftFile(tx, input);
+    input: shape({ ...document, file: hash, name: fileName }),
+    claim: claiming('draft.write'),
+    changes: ['draft'],
+    run: async (tx, input, actor) => {
+      const row = await needDraft(tx, input.change);
+      const file = await draftFile(tx, input, actor.person, row);
       if (file.mediaType !== 'application/pdf') refuse('file-not-pdf');
+      const documents = changed(row, input.document, { source: 'file', file });
+      return { edit: await saveDraft(tx, input.change, input.edit, { documents }) };
+    },
+  }),
+
+  memberOperation({
+    name: 'draft.addDocument',
+    kind: 'command',
+    input: shape({ ...seen, file: hash, name: fileName }),
+    claim: claiming('draft.write'),
+    changes: ['draft'],
+    run: async (tx, input, actor) => {
+      const row = await needDraft(tx, input.change);
+      if (row.documents.length >= 20) refuse('too-large');
+      const file = await draftFile(tx, input, actor.person, row);
+      if (file.mediaType !== 'application/pdf') refuse('file-not-pdf');
+      const added: DraftDocument = { id: newId(), record: row.record, name: input.name, source: 'file', file };
       return {
-        revision: await saveDraft(tx, input.change, input.revision, { source: 'file', main: JSON.stringify(file) }),
+        document: added.id,
+        edit: await saveDraft(tx, input.change, input.edit, { documents: [...row.documents, added] }),
       };
     },
   }),
 
-  operation<{ change: string; revision: number; files: { file: string; name: string }[] }, { revision: number }>({
+  memberOperation({
+    name: 'draft.removeDocument',
+    kind: 'command',
+    input: shape(document),
+    claim: claiming('draft.write'),
+    changes: ['draft'],
+    run: async (tx, input) => {
+      const row = await needDraft(tx, input.change);
+      const going = row.documents.find((one) => one.id === input.document) ?? refuse('no-such-document');
+      const documents = row.documents.filter((one) => one.id !== input.document);
+      // Every record of the change keeps a document of its own.
+      if (!documents.some((one) => one.record === going.record)) refuse('no-draft');
+      return { edit: await saveDraft(tx, input.change, input.edit, { documents }) };
+    },
+  }),
+
+  memberOperation({
     name: 'draft.setAttachments',
     kind: 'command',
-    where: 'member',
-    input: Joi.object({
-      ...change,
-      ...seen,
-      files: Joi.array()
-        .max(50)
-        .items(Joi.object({ file: hash.required(), name: fileName.required() }))
-        .required(),
-    }),
-    access: write,
-    run: async (tx, input) => {
-      const attachments = [];
-      for (const file of input.files) attachments.push(await draftFile(tx, file));
-      return { revision: await saveDraft(tx, input.change, input.revision, { attachments }) };
-    },
-  }),
-
-  operation<{ change: string; note: string | null }, { version: number }>({
-    name: 'draft.makeVersion',
-    kind: 'command',
-    where: 'member',
-    input: Joi.object({ ...change, note }),
-    access: write,
-    run: async (tx, input, actor) => ({
-      version: (await makeVersion(tx, await needDraft(tx, input.change), input.note, personOf(actor), false)).number,
-    }),
-  }),
-
-  operation<{ change: string; note: string | null }, { version: number; rendering: boolean }>({
-    name: 'draft.submit',
-    kind: 'command',
-    where: 'member',
-    input: Joi.object({ ...change, note }),
-    access: write,
+    input: shape({ ...seen, files: listOf(shape({ file: hash, name: fileName }), { most: 50 }) }),
+    claim: claiming('draft.write'),
+    changes: ['draft'],
     run: async (tx, input, actor) => {
       const row = await needDraft(tx, input.change);
-      const version = await makeVersion(tx, row, input.note, personOf(actor), true);
-      // A text is handed in by the job that renders it; a file at once.
-      if (version.source === 'file') await submitVersion(tx, row.circulation, version, personOf(actor));
-      return { version: version.number, rendering: version.source === 'text' };
+      const attachments = [];
+      for (const given of input.files) {
+        const known = row.attachments.find((one) => one.file === given.file && one.name === given.name);
+        attachments.push(known ?? { id: newId(), ...(await draftFile(tx, given, actor.person, row)) });
+      }
+      return { edit: await saveDraft(tx, input.change, input.edit, { attachments }) };
     },
   }),
-];
+
+  memberOperation({
+    name: 'draft.makeVersion',
+    kind: 'command',
+    input: shape({ ...change, note }),
+    claim: claiming('draft.write'),
+    changes: ['record'],
+    run: async (tx, input, actor) => {
+      const row = await needDraft(tx, input.change);
+      return { version: (await makeVersion(tx, row, input.note, actor.person, false)).number };
+    },
+  }),
+
+  memberOperation({
+    name: 'draft.submit',
+    kind: 'command',
+    input: shape({ ...change, note }),
+    claim: claiming('draft.write'),
+    changes: ['circulation', 'record'],
+    run: async (tx, input, actor) => {
+      const version = await submitDraft(tx, await needDraft(tx, input.change), input.note, actor.person);
+      return { version: version.number, rendering: version.texts.length > 0 };
+    },
+  }),
+] as const;

@@ -1,10 +1,18 @@
-import type { CirculationEvent } from '@/core/circulation/events';
-import { fold } from '@/core/circulation/evolve';
-import { foldRecord, type RecordEvent } from '@/core/record/record';
+import { readCirculation, readRecord } from '../circulation/load';
 import { project, rowsOf } from '../circulation/project';
 import type { Tx } from '../db/connect';
 import { projectRecord } from '../register/act';
-import { readStream } from './streams';
+
+/** The tables that hold nothing but what the events say. */
+export const readTables = [
+  'task',
+  'involvement',
+  'timer',
+  'circulation',
+  'revision',
+  'register',
+  'register_search',
+] as const;
 
 /**
  * Writes the read tables of one organization anew from its events, in one transaction: they hold nothing that the
@@ -12,18 +20,18 @@ import { readStream } from './streams';
  */
 export async function rebuild(tx: Tx): Promise<number> {
   const { sql, organization } = tx;
-  for (const table of ['task', 'involvement', 'timer', 'circulation', 'revision', 'register'])
-    await sql`delete from ${sql(table)} where organization = ${organization}`;
+  for (const table of readTables) await sql`delete from ${sql(table)} where organization = ${organization}`;
+  await sql`delete from file_use where organization = ${organization} and owner not like 'draft:%'`;
   const streams = await sql<{ stream: string }[]>`
     select distinct stream from event where organization = ${organization} order by stream`;
   for (const { stream } of streams) {
     const id = stream.slice(stream.indexOf(':') + 1);
     if (stream.startsWith('circulation:')) {
-      const state = fold((await readStream<CirculationEvent>(tx, stream)).events);
-      if (state) await project(tx, null, rowsOf(id, state));
+      const { state } = await readCirculation(tx, id);
+      if (state) project(tx, null, rowsOf(id, state));
     } else {
-      const state = foldRecord((await readStream<RecordEvent>(tx, stream)).events);
-      if (state) await projectRecord(tx, id, state);
+      const { state } = await readRecord(tx, id);
+      if (state) projectRecord(tx, id, state);
     }
   }
   return streams.length;

@@ -1,10 +1,11 @@
-import { type Actor, involvedIn, may } from '@/core/access/may';
+import { type Actor, may } from '@/core/access/may';
 import { isPositive } from '@/core/circulation/events';
-import { decisionOf, newest, seatAt } from '@/core/circulation/state';
+import { baseHolder, decisionOf, filesOf, newest, stagePlanOf } from '@/core/circulation/state';
+import { circulationSubject } from '../circulation/claims';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
-import { type DraftFile, draftOf } from '../drafting/draft';
-import { receiptDays } from '../signing/sign';
+import { draftOf } from '../drafting/draft';
+import { receiptDays } from '../signing/receipt';
 import { findFile, type StoredFile } from './store';
 
 export interface ServedFile {
@@ -20,43 +21,43 @@ export async function fileOfCirculation(
   hash: string,
 ): Promise<ServedFile | null> {
   const state = await circulationState(tx, circulation);
-  if (!state) return null;
-  const { controller, author } = state;
-  if (
-    !may(actor, 'circulation.read', {
-      kind: 'circulation',
-      id: circulation,
-      controller,
-      author,
-      involved: involvedIn(state),
-    })
-  )
-    return null;
-  const record = await recordState(tx, state.record);
-  if (state.final?.file === hash) return served(tx, hash, `${record?.number ?? ''} ${record?.title ?? ''}, final.pdf`);
+  if (!state || !may(actor, 'circulation.read', circulationSubject(circulation, state))) return null;
+  const names = new Map(state.versions.flatMap((version) => version.files.map((file) => [file.id, file.name])));
+  const final = state.finals?.files.find((file) => file.file === hash);
+  if (final) return served(tx, hash, names.get(final.id) ?? 'final.pdf');
+  if (state.finals?.evidence === hash) return served(tx, hash, `${state.number} evidence sheet.pdf`);
+  const frozen = [...state.frozen].find(([, entry]) => entry.file === hash);
+  if (frozen) return served(tx, hash, names.get(frozen[0]) ?? 'document.pdf');
   const found = state.versions.flatMap((version) => version.files).find((file) => file.file === hash);
   return found ? served(tx, hash, found.name) : null;
 }
 
-/** A released revision, for every member. */
+/** A file of a released revision, for every member. */
 export async function fileOfRevision(
   tx: Tx,
   actor: Actor,
   record: string,
   revision: string,
+  id: string | null,
 ): Promise<ServedFile | null> {
   if (!may(actor, 'record.read', { kind: 'organization' })) return null;
   const state = await recordState(tx, record);
   const found = state?.revisions.find((candidate) => candidate.revision === revision);
-  return state && found ? served(tx, found.file, `${state.number} ${found.revision} ${state.title}.pdf`) : null;
+  if (!state || !found) return null;
+  if (id === 'evidence')
+    return found.evidence ? served(tx, found.evidence, `${state.number} ${found.revision} evidence sheet.pdf`) : null;
+  const file = id === null ? found.files[0] : found.files.find((candidate) => candidate.id === id);
+  if (!file) return null;
+  const name = found.files.length === 1 ? `${state.number} ${found.revision} ${state.title}.pdf` : file.name;
+  return served(tx, file.file, name);
 }
 
 /** A file of a working copy, for its author and controller. */
 export async function fileOfDraft(tx: Tx, actor: Actor, change: string, hash: string): Promise<ServedFile | null> {
   const row = await draftOf(tx, change);
   if (!row || !may(actor, 'draft.read', { kind: 'draft', author: row.author, controller: row.controller })) return null;
-  const main = row.main ? (JSON.parse(row.main) as DraftFile) : null;
-  const found = [...(main ? [main] : []), ...row.attachments].find((file) => file.file === hash);
+  const own = [...row.documents.flatMap((document) => document.file ?? []), ...row.attachments];
+  const found = own.find((file) => file.file === hash);
   if (found) return served(tx, hash, found.name);
   const record = await recordState(tx, row.record);
   const made = record?.changes
@@ -66,32 +67,30 @@ export async function fileOfDraft(tx: Tx, actor: Actor, change: string, hash: st
   return made ? served(tx, hash, made.name) : null;
 }
 
-/** A file through a link: the version while its seat is asked, the copy for a time after release, else nothing. */
+/** A file through a link: what its seat is asked about while it is, the copy for a time after release, else nothing. */
 export async function fileOfLink(
   tx: Tx,
   link: { circulation: string; seat: string; epoch: number },
   hash: string,
 ): Promise<ServedFile | null> {
   const state = await circulationState(tx, link.circulation);
-  const seat = state && seatAt(state, link.seat);
-  if (!state || !seat || seat.epoch !== link.epoch || !seat.outside) return null;
+  const seat = state?.seats.get(link.seat);
+  if (!state || !seat || seat.epoch !== link.epoch || !baseHolder(seat)?.outside) return null;
   const version = newest(state);
   if (state.phase === 'running' && seat.status === 'asked') {
-    const found = version?.files.find((file) => file.file === hash);
+    const files = version ? filesOf(state, seat.id, version) : [];
+    const signs = stagePlanOf(state, seat).verb === 'sign';
+    const found = files.find((file) => file.file === hash || (signs && state.frozen.get(file.id)?.file === hash));
     return found ? served(tx, hash, found.name) : null;
   }
   const decision = decisionOf(state, seat);
   const within = state.ended !== null && tx.now <= state.ended + receiptDays * 86_400_000;
-  if (
-    state.phase !== 'completed' ||
-    state.final?.file !== hash ||
-    !decision ||
-    !isPositive(decision.outcome) ||
-    !within
-  )
-    return null;
-  const record = await recordState(tx, state.record);
-  return served(tx, hash, `${record?.number ?? ''} ${record?.title ?? ''}.pdf`);
+  if (state.phase !== 'completed' || !version || !decision || !isPositive(decision.outcome) || !within) return null;
+  const own = filesOf(state, seat.id, version);
+  const final = state.finals?.files.find(
+    (file) => file.file === hash && own.some((candidate) => candidate.id === file.id),
+  );
+  return final ? served(tx, hash, own.find((file) => file.id === final.id)?.name ?? 'copy.pdf') : null;
 }
 
 async function served(tx: Tx, hash: string, name: string): Promise<ServedFile | null> {

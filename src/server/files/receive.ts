@@ -1,15 +1,18 @@
 import { createHash } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
-import { open } from 'node:fs/promises';
+import { readFile, statfs } from 'node:fs/promises';
+import os from 'node:os';
 import path from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { ReadableStream as WebStream } from 'node:stream/web';
-import type { Inspection, PdfFault } from '../children/inspectPdf';
+import { fileTypeFromFile } from 'file-type';
+import type { Inspection, PdfFault, PdfRepair } from '../children/inspectPdf';
 import { ChildFailed, inChild } from '../children/run';
-import { Refused } from '../refused';
+import { inOrganization } from '../db/connect';
+import { Refused, refuse } from '../refused';
 import { settings } from '../settings';
-import { putFile, type StoredFile } from './store';
+import { type FileFacts, putFile, type StoredFile, sha256 } from './store';
 import { inTemporaryFolder } from './temporary';
 
 /** Why a file was not taken, in a sentence. */
@@ -20,39 +23,64 @@ export const uploadSentences = {
   'pdf-encrypted': 'This PDF is locked with a password. Please save it without one and send it again.',
   'pdf-broken': 'This PDF is damaged, or readers disagree about its pages. Please save it afresh and send it again.',
   'pdf-empty': 'This PDF has no pages.',
+  'pdf-active':
+    'This PDF contains a script or an action that runs by itself. Please save it without and send it again.',
+  'pdf-xfa':
+    'This PDF is a dynamic form (XFA) that other readers show differently. Please print it to a PDF and send that.',
+  'pdf-portfolio': 'This PDF is a portfolio of other files. Please send the files themselves.',
+  'pdf-content': 'A page of this PDF cannot be unpacked. Please save it afresh and send it again.',
+  'pdf-hidden-format': 'Another file is hidden behind the end of this PDF. Please save it afresh and send it again.',
+  'pdf-too-large-inside':
+    'A page of this PDF unpacks to hundreds of megabytes. Please save it smaller and send it again.',
   'pdf-too-hard': 'This PDF takes too long to read. Please save it afresh, or smaller, and send it again.',
 } as const;
 
-function refuseUpload(code: keyof typeof uploadSentences): never {
+type UploadCode = keyof typeof uploadSentences;
+
+function refuseUpload(code: UploadCode): never {
   const limit = Math.floor(settings().uploadLimit / 1024 / 1024);
   throw new Refused(code, uploadSentences[code].replace('{limit}', String(limit)), { limit });
 }
 
-const faults: { readonly [F in PdfFault]: keyof typeof uploadSentences } = {
-  encrypted: 'pdf-encrypted',
-  broken: 'pdf-broken',
-  empty: 'pdf-empty',
+/** What a refused upload is told, where the browser says beforehand how much is coming. */
+export function refuseTooLarge(): never {
+  return refuseUpload('too-large');
+}
+
+/** What is said of a file that was taken in a repaired copy. */
+const repairNotices: { readonly [R in PdfRepair]: string } = {
+  'before-header': 'repaired-before',
+  'after-end': 'repaired-after',
+  rewritten: 'repaired-table',
 };
 
-/** The kinds of file told by their first bytes; everything else is just bytes. */
-function mediaTypeOf(head: Buffer): string {
-  const starts = (...bytes: number[]) => bytes.every((byte, i) => head[i] === byte);
-  if (head.subarray(0, 5).toString('latin1') === '%PDF-') return 'application/pdf';
-  if (starts(0x89, 0x50, 0x4e, 0x47)) return 'image/png';
-  if (starts(0xff, 0xd8, 0xff)) return 'image/jpeg';
-  if (starts(0x50, 0x4b, 0x03, 0x04)) return 'application/zip';
-  return 'application/octet-stream';
+/** Refuses when the disk or the room of the person or their organization is used up. */
+async function needRoom(organization: string, person: string): Promise<void> {
+  const { reserveBytes, memberBytes, organizationBytes } = settings();
+  const { bavail, bsize } = await statfs(os.tmpdir());
+  if (bavail * bsize < reserveBytes) refuse('disk-full');
+  const [used] = await inOrganization(
+    organization,
+    (tx) => tx.sql<{ own: number; all: number }[]>`
+      select coalesce(sum(bytes) filter (where uploader = ${person}), 0)::bigint as own, coalesce(sum(bytes), 0)::bigint as all
+      from file where organization = ${organization} and uploader is not null`,
+  );
+  if ((used?.own ?? 0) > memberBytes) refuse('quota-member');
+  if ((used?.all ?? 0) > organizationBytes) refuse('quota-organization');
 }
 
 /**
- * Takes in a file of any size up to the limit: streamed to a temporary file while it is hashed, told by its content,
- * a PDF read in a child process, then kept. Nothing is kept of a file that is refused.
+ * Takes in a file of any size up to the limit: streamed to a temporary file while it is hashed, told by its content, a PDF
+ * read in a child process, then kept for whoever sent it. Nothing is kept of a file that is refused. A PDF that had to be
+ * repaired is kept as it came as well, and what is circulated is the repaired copy.
  */
 export async function receiveFile(
   organization: string,
+  person: string,
   name: string,
   body: ReadableStream<Uint8Array>,
 ): Promise<StoredFile> {
+  await needRoom(organization, person);
   return inTemporaryFolder(async (folder) => {
     const temporary = path.join(folder, 'file');
     const hash = createHash('sha256');
@@ -71,28 +99,54 @@ export async function receiveFile(
       createWriteStream(temporary, { mode: 0o600 }),
     );
     if (bytes === 0) refuseUpload('empty-file');
-    const handle = await open(temporary);
-    const head = Buffer.alloc(16);
-    await handle.read(head, 0, 16, 0);
-    await handle.close();
-    const mediaType = mediaTypeOf(head);
-    if (/\.pdf$/i.test(name) && mediaType !== 'application/pdf') refuseUpload('not-what-it-says');
-    const facts = mediaType === 'application/pdf' ? { pages: await pagesOf(temporary) } : {};
-    const file: StoredFile = { hash: hash.digest('hex'), bytes, mediaType, facts };
-    await putFile(organization, file, () => createReadStream(temporary, { highWaterMark: 256 * 1024 }));
+    const original = hash.digest('hex');
+    const isPdf = await looksLikePdf(temporary);
+    const mediaType = isPdf
+      ? 'application/pdf'
+      : ((await fileTypeFromFile(temporary))?.mime ?? 'application/octet-stream');
+    if (/\.pdf$/i.test(name) && !isPdf) refuseUpload('not-what-it-says');
+    const plain: StoredFile = { hash: original, bytes, mediaType, facts: {} };
+    const read = (file: string) => () => createReadStream(file, { highWaterMark: 256 * 1024 });
+    if (!isPdf) {
+      await putFile(organization, plain, read(temporary), person);
+      return plain;
+    }
+    const copy = path.join(folder, 'copy');
+    const found = await inspect(temporary, copy);
+    const facts: FileFacts = {
+      pages: found.pages,
+      notices: [...found.repaired.map((repair) => repairNotices[repair]), ...found.notices],
+      ...(found.noFields ? { noFields: found.noFields } : {}),
+    };
+    if (found.repaired.length === 0) {
+      const file = { ...plain, facts };
+      await putFile(organization, file, read(temporary), person);
+      return file;
+    }
+    await putFile(organization, plain, read(temporary), person);
+    const repaired = await readFile(copy);
+    const file: StoredFile = {
+      hash: sha256(repaired),
+      bytes: repaired.length,
+      mediaType,
+      facts: { ...facts, original },
+    };
+    await putFile(organization, file, read(copy), person);
     return file;
   });
 }
 
-async function pagesOf(temporary: string): Promise<readonly { width: number; height: number }[]> {
+/** A PDF may have junk before its header; it is one all the same when the header comes soon. */
+async function looksLikePdf(file: string): Promise<boolean> {
+  for await (const head of createReadStream(file, { end: 1023 })) return (head as Buffer).includes('%PDF-');
+  return false;
+}
+
+async function inspect(file: string, repairInto: string): Promise<Extract<Inspection, { ok: true }>> {
   try {
-    const found = await inChild<Inspection>(
-      'inspect',
-      { path: temporary, growing: true },
-      { seconds: 60, megabytes: 1536 },
-    );
-    if (!found.ok) refuseUpload(faults[found.fault]);
-    return found.pages;
+    const found = await inChild<Inspection>('inspect', { path: file, repairInto }, { seconds: 60, megabytes: 1536 });
+    if (found.ok) return found;
+    return refuseUpload(`pdf-${found.fault satisfies PdfFault}`);
   } catch (error) {
     if (error instanceof ChildFailed) refuseUpload('pdf-too-hard');
     throw error;

@@ -1,3 +1,4 @@
+import type { FreezeWanted } from '@/core/circulation/tasks';
 import { sendWrite, type Tx } from '../db/connect';
 import { newId } from '../random';
 
@@ -18,6 +19,9 @@ export interface JobData {
     readonly submit: boolean;
     readonly actor: string;
   };
+  /** Lays a file's fields on it before it is signed. */
+  readonly freeze: { readonly circulation: string } & FreezeWanted;
+  /** Makes the final files and the evidence sheet. */
   readonly derive: { readonly circulation: string };
 }
 
@@ -30,6 +34,7 @@ export type MailTemplate =
   | 'declined'
   | 'missed'
   | 'fieldsWanted'
+  | 'timeWanted'
   | 'versionIn'
   | 'seatMoved'
   | 'withdrawn'
@@ -51,12 +56,11 @@ export type Job = {
 }[JobKind];
 
 /** Leaves work to a worker, in the transaction of what caused it: both happen or neither. */
-export async function enqueue<K extends JobKind>(tx: Tx, kind: K, data: JobData[K], runAt = tx.now): Promise<void> {
+export function enqueue<K extends JobKind>(tx: Tx, kind: K, data: JobData[K], runAt = tx.now): void {
   sendWrite(
-    tx,
     tx.sql`
     insert into job (organization, id, kind, data, run_at, created)
     values (${tx.organization}, ${newId()}, ${kind}, ${tx.sql.json(data as never)}, ${runAt}, ${tx.now})`,
   );
-  tx.hints.push({ channel: 'avenda_job', payload: tx.organization });
+  tx.wakes.worker = true;
 }

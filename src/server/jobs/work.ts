@@ -2,22 +2,32 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { system } from '@/core/circulation/events';
 import { organizations } from '../admin/setup';
 import { act } from '../circulation/act';
-import { inOrganization, listen, type Tx } from '../db/connect';
+import { inOrganization, listen, notify, type Tx } from '../db/connect';
 import { renderVersion } from '../drafting/renderJob';
-import { hint } from '../events/streams';
 import { log } from '../log';
-import { type Deliver, writeLetter } from '../mail/send';
+import { composeMail, type Deliver } from '../mail/send';
 import { settings } from '../settings';
-import { keepFinalFile } from '../signing/finalJob';
-import type { Job } from './queue';
+import { keepFinalFiles } from '../signing/finalJob';
+import { keepFrozenFile } from '../signing/freezeJob';
+import { clearAway } from './clear';
+import type { Job, JobKind } from './queue';
 
 const minute = 60_000;
 const day = 24 * 60 * minute;
 
+/** What each hand of the worker does: none of them waits for another. */
+const hands: Readonly<Record<'mail' | 'files', readonly JobKind[]>> = {
+  mail: ['mail'],
+  files: ['render', 'freeze', 'derive'],
+};
+/** How many jobs of one organization a hand does before the next organization has its turn. */
+const turn = { mail: 20, files: 1 } as const;
+export type Hand = keyof typeof hands;
+
 /**
  * Whether a job that failed is given up. Mail is tried for five days, as long as a mail server would (RFC 5321, 4.5.4.1);
- * a text that cannot be rendered is its author's to change; a final file is tried for ever, because nobody could do
- * anything else about it, and what keeps it from being made (a full disk) passes.
+ * a text that cannot be rendered is its author's to change; a frozen or final file is tried for ever, because nobody could
+ * do anything else about it, and what keeps it from being made (a full disk) passes.
  */
 function givenUp(job: Job, now: number): boolean {
   if (job.kind === 'mail') return now - job.created > 5 * day;
@@ -25,10 +35,10 @@ function givenUp(job: Job, now: number): boolean {
 }
 
 /**
- * Takes the next job that is due, so that nobody else does. Its lease is written before it runs: should this process
- * end in the middle, the job is taken again, and every job is written so that running twice changes nothing.
+ * Takes the next job of these kinds that is due, so that nobody else does. Its lease is written before it runs: should
+ * this process end in the middle, the job is taken again, and every job is written so that running twice changes nothing.
  */
-async function takeJob(organization: string, withMail: boolean, at?: number): Promise<Job | null> {
+async function takeJob(organization: string, kinds: readonly JobKind[], at?: number): Promise<Job | null> {
   return inOrganization(
     organization,
     async (tx) => {
@@ -36,31 +46,32 @@ async function takeJob(organization: string, withMail: boolean, at?: number): Pr
         update job set attempts = attempts + 1, run_at = ${tx.now + settings().leaseSeconds * 1000}
         where organization = ${organization} and id = (
           select id from job where organization = ${organization} and state = 'waiting' and run_at <= ${tx.now}
-            ${withMail ? tx.sql`` : tx.sql`and kind <> 'mail'`}
+            and kind = any(${kinds as JobKind[]})
           order by run_at, created limit 1 for update skip locked)
         returning id, kind, data, attempts, created`;
       return job ?? null;
     },
-    at === undefined ? {} : { at },
+    { at },
   );
 }
 
-/** Hints at what a job did; what had failed, or failed now, is told on the page of what it belongs to. */
+/** Tells of what a job did; what had failed, or failed now, is told on the page of what it belongs to. */
 function tellOf(tx: Tx, job: Job, failed: boolean): void {
-  hint(tx, `job ${job.kind}`);
+  notify(tx, 'job', job.kind);
   if (!failed) return;
-  if ('circulation' in job.data) hint(tx, `circulation ${job.data.circulation}`);
-  if ('template' in job.data && job.data.template === 'invitation') hint(tx, 'people');
+  if ('circulation' in job.data && job.data.circulation) notify(tx, 'circulation', job.data.circulation);
+  if ('template' in job.data && job.data.template === 'invitation') notify(tx, 'people');
 }
 
 async function runJob(organization: string, job: Job, deliver: Deliver | null, at?: number): Promise<void> {
-  const options = at === undefined ? {} : { at };
+  const options = { at };
   try {
     if (job.kind === 'mail') {
-      const letter = await writeLetter(organization, job.id, job.data, options);
-      if (letter && deliver) await deliver(letter);
+      const message = await composeMail(organization, job.id, job.data, options);
+      if (message && deliver) await deliver(message);
     } else if (job.kind === 'render') await renderVersion(organization, job.data, options);
-    else await keepFinalFile(organization, job.data, options);
+    else if (job.kind === 'freeze') await keepFrozenFile(organization, job.data, options);
+    else await keepFinalFiles(organization, job.data, options);
     await inOrganization(
       organization,
       async (tx) => {
@@ -90,14 +101,31 @@ async function runJob(organization: string, job: Job, deliver: Deliver | null, a
   }
 }
 
+/** Runs what is due for a hand in one organization, at most so many jobs. Gives how many there were. */
+export async function takeTurn(
+  organization: string,
+  hand: Hand,
+  deliver: Deliver | null,
+  most: number = turn[hand],
+  at?: number,
+): Promise<number> {
+  if (hand === 'mail' && !deliver) return 0;
+  for (let count = 0; ; count += 1) {
+    const job = count < most ? await takeJob(organization, hands[hand], at) : null;
+    if (!job) return count;
+    await runJob(organization, job, deliver, at);
+  }
+}
+
 /** Runs everything that is due in one organization. Gives how much there was. */
 export async function workOff(organization: string, deliver: Deliver | null, at?: number): Promise<number> {
   let count = 0;
   for (;;) {
-    const job = await takeJob(organization, deliver !== null, at);
-    if (!job) return count;
-    await runJob(organization, job, deliver, at);
-    count += 1;
+    const done =
+      (await takeTurn(organization, 'files', deliver, 1000, at)) +
+      (await takeTurn(organization, 'mail', deliver, 1000, at));
+    if (done === 0) return count;
+    count += done;
   }
 }
 
@@ -118,36 +146,52 @@ export async function wakeDue(organization: string): Promise<number> {
   return due.length;
 }
 
-/** Works until it is stopped: woken by hints, and by the clock for those that were missed. */
+/**
+ * Works until it is stopped, each hand by itself: timers, mail, files, clearing away. Woken by notifications, and by the
+ * clock for those that were missed. Organizations take turns, so that nobody waits for another one's backlog.
+ */
 export async function workUntil(stopped: AbortSignal, deliver: Deliver | null): Promise<void> {
-  let woken = () => {};
-  const quiet = await listen('avenda_job', () => woken());
-  const quietChanges = await listen('avenda_change', (payload) => {
-    if (payload.endsWith('clock')) woken();
-  });
-  while (!stopped.aborted) {
-    let done = 0;
-    const fault = (error: unknown, organization: string | null) =>
-      log.error(
-        { organization, error: error instanceof Error ? error.stack : String(error) },
-        'the worker met a fault',
-      );
-    // A database that cannot be reached is a fault like others: the worker stays and asks again.
-    for (const organization of await organizations().catch((error) => {
-      fault(error, null);
-      return [];
-    })) {
-      try {
-        done += (await wakeDue(organization)) + (await workOff(organization, deliver));
-      } catch (error) {
-        fault(error, organization);
+  const sleepers = new Set<() => void>();
+  const wake = () => {
+    for (const wakeUp of sleepers) wakeUp();
+  };
+  const quiet = [
+    await listen('avenda_job', wake, wake),
+    await listen('avenda_change', (payload) => payload.includes('"topic":"clock"') && wake(), wake),
+  ];
+  const hand = async (work: (organization: string) => Promise<number>, pauseMs: number): Promise<void> => {
+    while (!stopped.aborted) {
+      let done = 0;
+      const fault = (error: unknown, organization: string | null) =>
+        log.error(
+          { organization, error: error instanceof Error ? error.stack : String(error) },
+          'the worker met a fault',
+        );
+      // A database that cannot be reached is a fault like others: the worker stays and asks again.
+      const all = await organizations().catch((error) => {
+        fault(error, null);
+        return [];
+      });
+      for (const organization of all) {
+        if (stopped.aborted) break;
+        done += await work(organization).catch((error) => {
+          fault(error, organization);
+          return 0;
+        });
       }
+      if (done > 0) continue;
+      const pause = new AbortController();
+      const wakeUp = () => pause.abort();
+      sleepers.add(wakeUp);
+      await sleep(pauseMs, undefined, { signal: AbortSignal.any([stopped, pause.signal]) }).catch(() => {});
+      sleepers.delete(wakeUp);
     }
-    if (done > 0) continue;
-    const pause = new AbortController();
-    woken = () => pause.abort();
-    await sleep(2000, undefined, { signal: AbortSignal.any([stopped, pause.signal]) }).catch(() => {});
-  }
-  await quiet();
-  await quietChanges();
+  };
+  await Promise.all([
+    hand(wakeDue, 2000),
+    hand((organization) => takeTurn(organization, 'mail', deliver), 2000),
+    hand((organization) => takeTurn(organization, 'files', deliver), 2000),
+    hand(clearAway, 10 * minute),
+  ]);
+  for (const stop of quiet) await stop();
 }

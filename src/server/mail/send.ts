@@ -1,42 +1,59 @@
 import { createHmac } from 'node:crypto';
 import nodemailer from 'nodemailer';
-import { seatAt, stageOf } from '@/core/circulation/state';
+import { baseHolder, type SeatRun, stagePlanOf } from '@/core/circulation/state';
 import { momentIn } from '@/core/time/zone';
 import { personNamed } from '../admin/people';
 import { linkAddress, linkFor } from '../auth/links';
 import { circulationState, recordState } from '../circulation/load';
 import { inOrganization, type Tx } from '../db/connect';
-import { payloads } from '../events/streams';
+import { noteIn, payloads } from '../events/payloads';
 import type { JobData, MailTemplate } from '../jobs/queue';
 import { settings } from '../settings';
 import { composed, type MailFacts, messageFor } from './words';
 
-export interface Letter {
+/** A name with an address (RFC 5322, 3.4). They stay apart: a name must never be read as an address. */
+export interface Mailbox {
+  readonly name: string;
+  readonly address: string;
+}
+
+export interface MailMessage {
   readonly messageId: string;
-  readonly from: string;
-  readonly to: string;
-  readonly replyTo: string | undefined;
+  readonly from: Mailbox;
+  readonly to: Mailbox;
+  readonly replyTo: Mailbox | undefined;
   readonly subject: string;
   readonly text: string;
   readonly html: string;
   readonly date: Date;
 }
 
-/** Who delivers a letter: an SMTP server in use, the Post room itself while the demonstration is being laid out. */
-export type Deliver = (letter: Letter) => Promise<void>;
+/** Who delivers a message: an SMTP server in use, the Post room itself while the demonstration is being laid out. */
+export type Deliver = (message: MailMessage) => Promise<void>;
 
 /** Delivers by SMTP (RFC 5321) to the server that the settings name. */
 export function smtpDelivery(url: string): { deliver: Deliver; close: () => void } {
   const transport = nodemailer.createTransport(url);
   return {
-    deliver: async (letter) => {
-      await transport.sendMail({ ...letter, replyTo: letter.replyTo });
+    deliver: async (message) => {
+      await transport.sendMail({ ...message, replyTo: message.replyTo });
     },
     close: () => transport.close(),
   };
 }
 
-/** The invitation's address, derived when it leaves; only its nonce is kept. */
+/** A name as it stands in a header: one line, no control characters. */
+export function headerText(text: string): string {
+  return text.replace(/[\p{Cc}\p{Zl}\p{Zp}]+/gu, ' ').trim();
+}
+
+/** The mailbox in a setting like "Avenda <avenda@marrowfell.example>". */
+export function mailboxIn(text: string): Mailbox {
+  const [, name = '', address = text] = /^\s*(.*?)\s*<([^<>]+)>\s*$/.exec(text) ?? [];
+  return { name: headerText(name), address: address.trim() };
+}
+
+/** The invitation's code, derived when it leaves; only its nonce is kept. */
 export function invitationCode(organization: string, person: string, nonce: string): string {
   return createHmac('sha256', settings().secret)
     .update(['invitation', organization, person, nonce].join('\n'))
@@ -44,20 +61,20 @@ export function invitationCode(organization: string, person: string, nonce: stri
     .slice(0, 32);
 }
 
-/** Writes the letter of a mail job from what is true now; null when there is nothing to say any more. */
-export async function writeLetter(
+/** Writes the message of a mail job from what is true now; null when there is nothing to say any more. */
+export async function composeMail(
   organization: string,
   job: string,
   data: JobData['mail'],
-  options: { at?: number },
-): Promise<Letter | null> {
-  return inOrganization(organization, (tx) => letterIn(tx, job, data), options);
+  options: { at?: number | undefined },
+): Promise<MailMessage | null> {
+  return inOrganization(organization, (tx) => messageIn(tx, job, data), options);
 }
 
-/** What asks a holder to act: written only while the seat still waits for them. */
+/** What asks a holder to respond: written only while the seat still waits for them. */
 const asks: ReadonlySet<MailTemplate> = new Set(['asked', 'reminded', 'extended'] as const);
 
-async function letterIn(tx: Tx, job: string, data: JobData['mail']): Promise<Letter | null> {
+async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<MailMessage | null> {
   const person = await personNamed(tx, data.person);
   if (!person || person.state === 'left') return null;
   const [profile] = await tx.sql<
@@ -79,7 +96,7 @@ async function letterIn(tx: Tx, job: string, data: JobData['mail']): Promise<Let
     address: base,
     outside: person.kind === 'outside',
   };
-  let replyTo: string | undefined;
+  let replyTo: Mailbox | undefined;
   if (data.template === 'invitation') {
     const [row] = await tx.sql<{ token: string }[]>`
       select token from invitation where organization = ${tx.organization} and person = ${person.id} and expires > ${tx.now}`;
@@ -91,10 +108,10 @@ async function letterIn(tx: Tx, job: string, data: JobData['mail']): Promise<Let
   }
   if (data.circulation) {
     const state = await circulationState(tx, data.circulation);
-    const record = state && (await recordState(tx, state.record));
+    const record = state && (await recordState(tx, state.records[0] ?? ''));
     if (!state || !record) return null;
     const controller = await personNamed(tx, state.controller);
-    const seat = data.seat ? seatAt(state, data.seat) : null;
+    const seat = data.seat ? (state.seats.get(data.seat) ?? null) : null;
     // A seat that has moved on, has been acted on, or waits for nothing just now needs no asking and no reminder.
     const asking = asks.has(data.template);
     const waits = seat?.status === 'asked' && seat.epoch === data.epoch && state.phase === 'running';
@@ -105,11 +122,9 @@ async function letterIn(tx: Tx, job: string, data: JobData['mail']): Promise<Let
         ? state.author
         : data.template === 'declined' || data.template === 'returned'
           ? decision?.by
-          : seat?.holder;
+          : seat && baseHolder(seat)?.person;
     const by = asking || data.template === 'withdrawn' ? controller : await personNamed(tx, byId ?? state.controller);
     const noteHash = asking && !data.note ? state.note : data.note;
-    const note = noteHash ? ((await payloads(tx, [noteHash])).get(noteHash) ?? null) : null;
-    const own = state.seats.find((candidate) => candidate.holder === person.id && candidate.outside);
     facts = {
       ...facts,
       // What the controller is told comes from the house, not from herself.
@@ -117,33 +132,40 @@ async function letterIn(tx: Tx, job: string, data: JobData['mail']): Promise<Let
       senderEmail: controller?.email ?? '',
       number: record.number,
       title: record.title,
-      verb: seat ? stageOf(state, seat).plan.verb : null,
+      verb: seat ? stagePlanOf(state, seat).verb : null,
       due: seat?.due ? momentIn(person.zone, seat.due, tx.now) : null,
-      note,
+      note: noteIn(await payloads(tx, [noteHash]), noteHash),
       by: by?.name ?? '',
       address:
         person.kind === 'outside'
-          ? own
-            ? linkAddress(tx.organization, await linkFor(tx, data.circulation, own.id, own.epoch))
-            : ''
-          : `${base}${pageFor(data.template, data.circulation, state.record, state.change, data.seat)}`,
+          ? await ownLink(tx, data.circulation, person.id, seat ?? ownSeat(state.seats, person.id))
+          : `${base}${pageFor(data.template, data.circulation, state.records[0] ?? '', state.change, data.seat)}`,
     };
-    replyTo = controller ? `${controller.name} <${controller.email}>` : undefined;
+    replyTo = controller ? { name: headerText(controller.name), address: controller.email } : undefined;
   }
   const message = messageFor(data.template, facts);
+  const own = mailboxIn(settings().mailFrom);
   return {
-    // The same job always writes the same id, so that a letter sent twice after a crash is known for one.
+    // The same job always writes the same id, so that a message sent twice after a crash is known for one.
     messageId: `<${job}@avenda.example>`,
-    from:
-      facts.sender === organization
-        ? settings().mailFrom
-        : `${facts.sender.replace(/["<>]/g, '')} <${settings().mailFrom.replace(/^.*<|>$/g, '')}>`,
-    to: `${person.name.replace(/["<>]/g, '')} <${person.email}>`,
+    from: facts.sender === organization ? own : { name: headerText(facts.sender), address: own.address },
+    to: { name: headerText(person.name), address: person.email },
     replyTo,
-    subject: message.subject,
+    subject: headerText(message.subject),
     ...composed(message, facts),
     date: new Date(tx.now),
   };
+}
+
+function ownSeat(seats: ReadonlyMap<string, SeatRun>, person: string): SeatRun | null {
+  return [...seats.values()].find((seat) => baseHolder(seat)?.person === person) ?? null;
+}
+
+/** The link of the very seat that a message is about: somebody outside can hold several. */
+async function ownLink(tx: Tx, circulation: string, person: string, seat: SeatRun | null): Promise<string> {
+  const base = seat && baseHolder(seat);
+  if (!seat || !base?.outside || base.person !== person) return '';
+  return linkAddress(tx.organization, await linkFor(tx, circulation, seat.id, seat.epoch));
 }
 
 /** Where the button of a message leads a member. */

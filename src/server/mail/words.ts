@@ -37,7 +37,7 @@ const asks: { readonly [V in Verb]: { readonly to: string; readonly button: stri
 export function messageFor(template: MailTemplate, facts: MailFacts): Message {
   const { number, title, sender, organization, due, by, outside } = facts;
   const name = `“${title}” (${number})`;
-  const ask = facts.verb ? asks[facts.verb] : { to: 'act on', button: 'Open' };
+  const ask = facts.verb ? asks[facts.verb] : { to: 'respond to', button: 'Open' };
   const when = due ? [`Please do so by ${due}.`] : [];
   const genuine = outside
     ? [
@@ -78,16 +78,14 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
     case 'declined':
       return {
         subject: `Declined: ${title}`,
-        lines: [`${by} has declined ${name}. The circulation waits for you; nobody else has to act again.`],
-        button: 'Put it right',
+        lines: [`${by} has declined ${name}. The circulation waits for you; nobody else has to respond again.`],
+        button: 'Decide how it goes on',
       };
     case 'missed':
       return {
         subject: `Time missed: ${title}`,
-        lines: [
-          `The time for ${by} to act on ${name} has closed. You can extend it or give the seat to somebody else.`,
-        ],
-        button: 'Put it right',
+        lines: [`The time for ${by} to respond to ${name} has closed. You can extend it or reassign it.`],
+        button: 'Decide how it goes on',
       };
     case 'fieldsWanted':
       return {
@@ -95,16 +93,22 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         lines: [`${name} has reached its signatures, but somebody has no field to sign yet.`],
         button: 'Put fields',
       };
+    case 'timeWanted':
+      return {
+        subject: `A new time is needed: ${title}`,
+        lines: [`${name} has reached a stage whose closing time has passed, so nobody was asked. Give it a new time.`],
+        button: 'Set a new time',
+      };
     case 'versionIn':
       return {
         subject: `A new version of ${title}`,
-        lines: [`${by} has handed in the next version of ${name}. Please confirm who is kept and who is asked again.`],
+        lines: [`${by} has submitted the next version of ${name}. Please confirm who is kept and who is asked again.`],
         button: 'Look at the next round',
       };
     case 'seatMoved':
       return {
         subject: `No longer needed from you: ${title}`,
-        lines: [`${sender} has given your seat in ${name} to somebody else. There is nothing more for you to do.`],
+        lines: [`${sender} has reassigned your part in ${name}. There is nothing more for you to do.`],
         button: null,
       };
     case 'withdrawn':
@@ -116,7 +120,7 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
     case 'readyForRelease':
       return {
         subject: `Ready for release: ${title}`,
-        lines: [`Everybody has acted on ${name}, and the final file is stored.`],
+        lines: [`All responses to ${name} are in; the final files are ready.`],
         button: 'Release it',
       };
     case 'released':
@@ -143,7 +147,7 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
       return {
         subject: `A new link is wanted: ${title}`,
         lines: [
-          `${by} asks for a new link to ${name}. You can copy one on the circulation’s page, or extend their seat.`,
+          `${by} asks for a new link to ${name}. You can copy one on the circulation’s page, or extend their time.`,
         ],
         button: 'Open the circulation',
       };

@@ -2,86 +2,57 @@ import Joi from 'joi';
 import { type Actor, may } from '@/core/access/may';
 import { canonical, type Json } from '@/core/trail/canonical';
 import { hashOf } from '@/core/trail/sha256';
-import { openLink, organizationOfHandle } from '../auth/links';
+import { linkActor, organizationOfHandle } from '../auth/links';
 import { asMember } from '../auth/sessions';
-import { circulationState } from '../circulation/load';
-import { inOrganization, sendWrite, type Tx } from '../db/connect';
+import { type Change, type Entering, inOrganization, sendWrite, type Tx } from '../db/connect';
 import { log } from '../log';
-import { Refused, refuse } from '../refused';
-import type { Caller, InsideOperation, Operation } from './operation';
+import { Refused, refuse, refusedSentences } from '../refused';
+import { normalized, withinBounds } from './input';
+import type { Caller, InsideOperation, LinkActor, Member, Operation } from './operation';
+import { statusOf } from './statuses';
 
 /** What a handled operation answers; the edges turn it into HTTP. */
 export type Answer =
-  | { readonly ok: true; readonly status: 200; readonly value: unknown }
+  | { readonly ok: true; readonly status: 200; readonly value: unknown; readonly changed: readonly string[] }
   | {
       readonly ok: false;
       readonly status: number;
       readonly refusal: { readonly code: string; readonly sentence: string; readonly facts: object };
     };
 
-/** The HTTP status of each refusal; what is not listed is a conflict with how things stand. */
-const statuses: Readonly<Record<string, number>> = {
-  'not-found': 404,
-  'no-such-seat': 404,
-  'no-such-stage': 404,
-  'no-such-comment': 404,
-  'no-such-file': 404,
-  'record-not-found': 404,
-  'unknown-person': 404,
-  'link-unknown': 404,
-  'link-moved': 410,
-  'link-stale': 410,
-  'file-unknown': 404,
-  'not-allowed': 403,
-  'not-controller': 403,
-  'not-author': 403,
-  'not-holder': 403,
-  'other-origin': 403,
-  'wrong-code': 403,
-  'signed-out': 401,
-  'wrong-sign-in': 401,
-  'too-often': 429,
-  'too-large': 413,
-  'bad-input': 422,
-  'weak-password': 422,
-  'reason-missing': 422,
-  'fields-unfit': 422,
-  'fields-missing': 422,
-  'values-unfit': 422,
-  'time-past': 422,
-  'closes-before-due': 422,
-  'file-not-pdf': 422,
-  'empty-file': 422,
-  'not-what-it-says': 422,
-  'pdf-encrypted': 422,
-  'pdf-broken': 422,
-  'pdf-empty': 422,
-  'pdf-too-hard': 422,
-  preflight: 422,
-};
-
 export function refusedAnswer(code: string, sentence: string, facts: object = {}): Answer {
-  return { ok: false, status: statuses[code] ?? 409, refusal: { code, sentence, facts } };
+  return { ok: false, status: statusOf(code), refusal: { code, sentence, facts } };
+}
+
+export function refusedWith(code: keyof typeof refusedSentences, facts: object = {}): Answer {
+  return refusedAnswer(code, refusedSentences[code], facts);
 }
 
 const commandId = Joi.string().guid({ version: 'uuidv4' }).required();
-
-/** Who can put an operation inside an organization. */
-type Acting = Extract<Actor, { kind: 'member' | 'link' }>;
+const bounds = { depth: 24, members: 400_000 };
 
 /** Runs one operation for a caller: input, rights, command id, the use case, and every refusal as an answer. */
 export async function handle(operation: Operation, raw: unknown, caller: Caller): Promise<Answer> {
   try {
     const { commandId: id, ...rest } = (typeof raw === 'object' && raw !== null ? raw : {}) as Record<string, unknown>;
-    if (operation.kind === 'command' && operation.where !== 'door') {
+    if (operation.kind === 'command' && operation.who !== 'anyone') {
       const { error } = commandId.validate(id);
       if (error) refuse('bad-input', { field: 'commandId' });
     }
-    const { value: input, error } = operation.input.validate(rest, { convert: true, abortEarly: true });
+    if (!withinBounds(rest, bounds)) refuse('too-large');
+    const clean = normalized(rest);
+    if (!clean) refuse('unwritable-text');
+    const { value: input, error } = operation.input.schema.validate(clean.value, { convert: true, abortEarly: true });
     if (error) return refusedAnswer('bad-input', sentenceFor(error), { field: error.details[0]?.path.join('.') ?? '' });
-    if (operation.where === 'door')
-      return { ok: true, status: 200, value: (await operation.run(input, caller)) ?? null };
-    return { ok: true, status: 200, value: await inside(operation, input, id as string | undefined, caller) };
+    if (operation.who === 'anyone')
+      return { ok: true, status: 200, value: (await operation.run(input, caller)) ?? null, changed: [] };
+    const command = operation.kind === 'command' ? (id as string) : undefined;
+    const changes: Change[] = [];
+    const value =
+      operation.who === 'member'
+        ? await asPerson(operation, input, command, caller, changes)
+        : await throughLink(operation, input, command, caller, changes);
+    return { ok: true, status: 200, value, changed: changes.map(({ topic, id: of }) => `${topic} ${of}`.trim()) };
   } catch (error) {
     if (error instanceof Refused) return refusedAnswer(error.code, error.message, error.facts);
     log.error(
@@ -104,40 +75,100 @@ function sentenceFor(error: Joi.ValidationError): string {
   const detail = error.details[0];
   const field = detail?.context?.label ?? '';
   const limit = detail?.context?.limit;
+  if (detail?.type === 'zone.unknown') return detail.message;
   if (detail?.type === 'string.max' || detail?.type === 'array.max') return `“${field}” is too long; at most ${limit}.`;
   if (detail?.type === 'any.required' || detail?.type === 'string.empty') return `“${field}” is missing.`;
-  return `“${field}” is not as it should be.`;
+  return `“${field}” does not have the right form.`;
 }
 
-async function inside(
-  operation: InsideOperation<unknown, unknown>,
+async function asPerson(
+  operation: InsideOperation<'member'>,
   input: unknown,
-  id: string | undefined,
+  command: string | undefined,
   caller: Caller,
+  changes: Change[],
 ): Promise<unknown> {
-  const command = operation.kind === 'command' ? id : undefined;
-  const act = async (tx: Tx, actor: Acting): Promise<unknown> => {
-    const claim = await operation.access(tx, actor, input);
-    if (!claim) refuse('not-found');
-    if (!may(actor, claim.action, claim.subject))
-      // Whether something exists is itself not told to those who may not see it.
-      refuse(
-        claim.subject.kind === 'circulation' && !may(actor, 'circulation.read', claim.subject)
-          ? 'not-found'
-          : 'not-allowed',
-      );
-    const run = () => operation.run(tx, input, actor, caller);
-    return command === undefined
-      ? ((await run()) ?? null)
-      : once(tx, command, hashOf(canonical([operation.name, actor.person, input as Json])), run);
-  };
-  if (operation.where === 'member')
-    // Boxed, because a query may answer null, which is not the same as nobody being there.
-    return ((await asMember(caller.sessionCookie, async (tx, member) => [await act(tx, member)], command)) ??
-      refuse('signed-out'))[0];
+  const entering = { command, page: caller.page };
+  let prepared: unknown;
+  if (operation.prepare) {
+    // What is prepared is for somebody who may do it, and for a command that was not answered before.
+    const before = await asMember(
+      caller.secret,
+      async (tx, member) => {
+        await allow(operation, tx, input, member);
+        return { organization: tx.organization, answered: tx.answered !== null };
+      },
+      entering,
+    );
+    if (!before) refuse('signed-out');
+    if (!before.answered) prepared = await operation.prepare(before.organization, input);
+  }
+  // Boxed, because a query may answer null, which is not the same as nobody being there.
+  const answer = await asMember(
+    caller.secret,
+    async (tx, member) => [await perform(operation, tx, input, member, command, caller, prepared, changes)],
+    entering,
+  );
+  return (answer ?? refuse('signed-out'))[0];
+}
+
+async function throughLink(
+  operation: InsideOperation<'link'>,
+  input: unknown,
+  command: string | undefined,
+  caller: Caller,
+  changes: Change[],
+): Promise<unknown> {
   const organization = caller.handle ? organizationOfHandle(caller.handle) : null;
   if (!organization) refuse('link-unknown');
-  return inOrganization(organization, async (tx) => act(tx, await linkActor(tx, caller)), { command });
+  return inOrganization(
+    organization,
+    async (tx) => perform(operation, tx, input, await linkActor(tx, caller), command, caller, undefined, changes),
+    { command, page: caller.page } satisfies Entering,
+  );
+}
+
+type Inside<A> = A extends Member ? InsideOperation<'member'> : InsideOperation<'link'>;
+
+async function allow<A extends Member | LinkActor>(
+  operation: Inside<A>,
+  tx: Tx,
+  input: unknown,
+  actor: A,
+): Promise<void> {
+  const claim = await operation.claim(tx, input, actor as never);
+  if (!claim) refuse('not-found');
+  if (may(actor, claim.action, claim.subject)) return;
+  // Whether something exists is itself not told to those who may not see it.
+  refuse(mayLook(actor, claim.subject) ? 'not-allowed' : 'not-found');
+}
+
+function mayLook(actor: Actor, subject: Parameters<typeof may>[2]): boolean {
+  if (subject.kind === 'circulation') return may(actor, 'circulation.read', subject);
+  if (subject.kind === 'draft') return may(actor, 'draft.read', subject);
+  return true;
+}
+
+async function perform<A extends Member | LinkActor>(
+  operation: Inside<A>,
+  tx: Tx,
+  input: unknown,
+  actor: A,
+  command: string | undefined,
+  caller: Caller,
+  prepared: unknown,
+  changes: Change[],
+): Promise<unknown> {
+  await allow(operation, tx, input, actor);
+  const run = () => operation.run(tx, input, actor as never, caller, prepared as never);
+  const value =
+    command === undefined
+      ? ((await run()) ?? null)
+      : await once(tx, command, hashOf(canonical([operation.name, actor.person, input as Json])), run);
+  const undeclared = tx.changes.find((change) => !operation.changes?.includes(change.topic));
+  if (undeclared) throw new Error(`${operation.name} changes ${undeclared.topic} and does not say so`);
+  changes.splice(0, changes.length, ...tx.changes);
+  return value;
 }
 
 /** Applies a command once: the same id again gives the first answer, with other content a refusal. */
@@ -148,28 +179,9 @@ async function once(tx: Tx, id: string, content: string, run: () => Promise<unkn
   }
   const value = (await run()) ?? null;
   sendWrite(
-    tx,
     tx.sql`
     insert into command (organization, id, content, answer, at)
     values (${tx.organization}, ${id}, ${content}, ${JSON.stringify(value)}, ${tx.now})`,
   );
   return value;
-}
-
-/** The actor behind a link, when its code is right; the seat may have moved on since, which the use case tells. */
-async function linkActor(tx: Tx, caller: Caller): Promise<Acting> {
-  const link = caller.handle && caller.sessionCookie ? await openLink(tx, caller.handle, caller.sessionCookie) : null;
-  if (!link) refuse('link-unknown');
-  const state = await circulationState(tx, link.circulation);
-  const at = state?.index.get(link.seat);
-  const seat = at === undefined ? undefined : state?.seats[at];
-  if (!seat) refuse('link-unknown');
-  if (seat.epoch !== link.epoch || !seat.outside) refuse('link-moved');
-  return {
-    kind: 'link',
-    person: seat.holder,
-    circulation: link.circulation,
-    seat: link.seat,
-    epoch: link.epoch,
-  };
 }

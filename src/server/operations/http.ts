@@ -1,87 +1,138 @@
-import type { IncomingMessage, ServerResponse } from 'node:http';
-import { promisify } from 'node:util';
-import { gzip } from 'node:zlib';
-import { parseCookie } from 'cookie';
+import { stringifySetCookie } from 'cookie';
 import { linkCookie } from '../auth/links';
-import { sessionCookie } from '../auth/sessions';
+import { asMember, sessionCookie } from '../auth/sessions';
 import { settings } from '../settings';
+import { type Answer, handle, refusedWith } from './handle';
+import type { Caller, Cookie, Operation } from './operation';
 import { fromOurPages } from './origin';
-import { type Reply, refusedReply } from './reply';
-import { askOperations } from './thread';
 
-/** POST /do/NAME for commands, GET /ask/NAME?input=JSON for queries; below /sign/HANDLE through a link. */
-const field = /^(?:\/sign\/([A-Za-z0-9_-]{1,64}))?\/(do|ask)\/([A-Za-z.]{1,64})(?:\?(.*))?$/;
+/** The largest bodies where an operation names none: before anybody is known, through a link, for members. */
+const usualLimits = { anyone: 16 * 1024, link: 1024 * 1024, member: 256 * 1024 } as const;
+/** From here on the session is looked at before the body is read. */
+const large = 64 * 1024;
+const bodySeconds = 30;
+/** How many operations may be under way in one process; whoever comes then is asked to come again. */
+const most = 256;
+let underWay = 0;
 
-const bodyLimit = 8 * 1024 * 1024;
-const packed = promisify(gzip);
-
-/**
- * Answers a request that is for an operation; gives false, having done nothing, when it is for something else. It
- * stands before the framework, whose own handler would cost more than the whole command. `address` is the client's.
- */
-export function answerOperation(request: IncomingMessage, response: ServerResponse, address: string): boolean {
-  const [, link = null, verb, name, query] = field.exec(request.url ?? '') ?? [];
-  if (!verb || !name) return false;
-  const command = verb === 'do';
-  const { headers } = request;
-  const answer = (reply: Reply): void => void send(request, response, reply);
-  if (request.method !== (command ? 'POST' : 'GET')) {
-    response.writeHead(405, { allow: command ? 'POST' : 'GET' }).end();
-    return true;
+/** Reads a body within bounds of bytes and time; gives null when it is larger, undefined when it does not come. */
+async function boundedBody(request: Request, bytes: number, seconds: number): Promise<string | null | undefined> {
+  if (Number(request.headers.get('content-length') ?? 0) > bytes) return null;
+  if (!request.body) return '';
+  const reader = request.body.getReader();
+  const late = setTimeout(() => void reader.cancel(), seconds * 1000);
+  const pieces: Uint8Array[] = [];
+  try {
+    for (let size = 0; ; ) {
+      const { done, value } = await reader.read();
+      if (done) return Buffer.concat(pieces).toString('utf8');
+      size += value.length;
+      if (size > bytes) {
+        void reader.cancel();
+        return null;
+      }
+      pieces.push(value);
+    }
+  } catch {
+    return undefined;
+  } finally {
+    clearTimeout(late);
   }
-  const ask = (input: string): void => {
-    const secret = parseCookie(headers.cookie ?? '')[link === null ? sessionCookie : linkCookie(link)];
-    const agent = headers['user-agent'] ?? '';
-    void askOperations({ name, kind: command ? 'command' : 'query', link, input, address, agent, secret }).then(answer);
-  };
-  if (!command) {
-    ask(new URLSearchParams(query).get('input') ?? '{}');
-    return true;
-  }
-  const { origin, host } = headers;
-  const site = headers['sec-fetch-site'];
-  if (!fromOurPages({ origin, host, site: typeof site === 'string' ? site : null }, settings().url))
-    answer(refusedReply('other-origin'));
-  else
-    wholeBody(request, (body) => {
-      if (body === null) answer(refusedReply('too-large'));
-      else ask(body);
-    });
-  return true;
 }
 
-/** Collects a body and gives it as text, or null as soon as it is too large. Nothing when the client went away. */
-function wholeBody(request: IncomingMessage, give: (body: string | null) => void): void {
-  const pieces: Buffer[] = [];
-  let size = 0;
-  request.on('data', (piece: Buffer) => {
-    if (size > bodyLimit) return;
-    size += piece.length;
-    if (size > bodyLimit) give(null);
-    else pieces.push(piece);
-  });
-  request.on('end', () => {
-    if (size <= bodyLimit) give(Buffer.concat(pieces).toString('utf8'));
-  });
-}
-
-/** Long answers are packed for browsers that say they can unpack them. */
-async function send(
-  request: IncomingMessage,
-  response: ServerResponse,
-  { status, body, cookies }: Reply,
-): Promise<void> {
-  const pack = body.length > 4096 && /\bgzip\b/.test(String(request.headers['accept-encoding'] ?? ''));
-  const content = pack ? await packed(body) : Buffer.from(body);
-  response.writeHead(status, {
+/** An answer as it goes over HTTP. */
+export function responseOf(answer: Answer, cookies: readonly string[] = []): Response {
+  const body = answer.ok
+    ? { ok: true, value: answer.value, changed: answer.changed }
+    : { ok: false, refusal: answer.refusal };
+  const headers = new Headers({
     'content-type': 'application/json',
-    'content-length': content.length,
     'cache-control': 'no-store',
     'x-content-type-options': 'nosniff',
     'referrer-policy': 'no-referrer',
-    vary: 'accept-encoding',
-    ...(pack ? { 'content-encoding': 'gzip' } : {}),
-    ...(cookies.length > 0 ? { 'set-cookie': [...cookies] } : {}),
   });
-  response.end(content);
+  if (answer.status === 503) headers.set('retry-after', '2');
+  for (const cookie of cookies) headers.append('set-cookie', cookie);
+  return new Response(JSON.stringify(body), { status: answer.status, headers });
+}
+
+/** A cookie as its header says it (RFC 6265): never for scripts, and over TLS only where we are served so. */
+export function cookieText({ name, value, path, maxAge }: Cookie): string {
+  const secure = settings().url.startsWith('https:');
+  return stringifySetCookie({
+    name,
+    value,
+    path,
+    maxAge,
+    httpOnly: true,
+    sameSite: 'lax',
+    ...(secure ? { secure } : {}),
+  });
+}
+
+/** The header in which our own server hands on the client's address; what a client says in it never arrives. */
+export const addressHeader = 'x-avenda-address';
+
+interface Asked {
+  readonly name: string;
+  readonly kind: Operation['kind'];
+  /** The handle of the link it came through; null inside. */
+  readonly link: string | null;
+}
+
+/** Answers a request for an operation of these. Never throws: a fault is an answer too. */
+export async function answerRequest(
+  operations: ReadonlyMap<string, Operation>,
+  request: Request,
+  cookie: (name: string) => string | undefined,
+  { name, kind, link }: Asked,
+): Promise<Response> {
+  const { headers } = request;
+  const operation = operations.get(name);
+  const there = link === null ? operation?.who !== 'link' : operation?.who === 'link';
+  if (!operation || operation.kind !== kind || !there) return responseOf(refusedWith('not-found'));
+  if (
+    kind === 'command' &&
+    !fromOurPages({ origin: headers.get('origin'), site: headers.get('sec-fetch-site') }, settings().url)
+  )
+    return responseOf(refusedWith('other-origin'));
+  if (underWay >= most) return responseOf(refusedWith('busy'));
+  underWay += 1;
+  try {
+    const secret = cookie(link === null ? sessionCookie : linkCookie(link));
+    const limit = operation.limit ?? usualLimits[operation.who];
+    const length = headers.get('content-length');
+    if (operation.who === 'member' && limit > large && (length === null || Number(length) > large)) {
+      const member = kind === 'query' || (await asMember(secret, async () => true));
+      if (!member) return responseOf(refusedWith('signed-out'));
+    }
+    const text =
+      kind === 'command'
+        ? await boundedBody(request, limit, bodySeconds)
+        : (new URL(request.url).searchParams.get('input') ?? '{}');
+    if (text === null) return responseOf(refusedWith('too-large'));
+    const input = text === undefined ? undefined : parsed(text);
+    if (input === undefined) return responseOf(refusedWith('bad-input'));
+    const cookies: string[] = [];
+    const caller: Caller = {
+      address: headers.get(addressHeader) ?? '',
+      agent: headers.get('user-agent') ?? '',
+      secret,
+      handle: link,
+      page: headers.get('x-page')?.slice(0, 64),
+      setCookie: (given) => cookies.push(cookieText(given)),
+    };
+    const answer = await handle(operation, input, caller);
+    return responseOf(answer, answer.ok ? cookies : []);
+  } finally {
+    underWay -= 1;
+  }
+}
+
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
 }

@@ -1,15 +1,18 @@
-import type Joi from 'joi';
 import type { Action, Actor, Subject } from '@/core/access/may';
-import type { Tx } from '../db/connect';
+import type { Change, Tx } from '../db/connect';
+import type { In, Out, Piece } from './input';
 
 /** What an operation knows of the request besides its input. */
 export interface Caller {
   /** The client's address as our own server saw it. */
   readonly address: string;
   readonly agent: string;
-  readonly sessionCookie: string | undefined;
+  /** The session's cookie, or for a link the code in the link's own. */
+  readonly secret: string | undefined;
   /** The handle of the link, for operations of outside people. */
   readonly handle: string | null;
+  /** The page that asks, so that it is not told of what it did itself. */
+  readonly page: string | undefined;
   readonly setCookie: (cookie: Cookie) => void;
 }
 
@@ -27,37 +30,93 @@ export interface Claim {
   readonly subject: Subject;
 }
 
-interface Common<I> {
-  readonly name: string;
-  /** Commands change something and are applied once per command id; queries only look. */
-  readonly kind: 'command' | 'query';
-  readonly input: Joi.ObjectSchema<I>;
+export type Member = Extract<Actor, { kind: 'member' }>;
+export type LinkActor = Extract<Actor, { kind: 'link' }>;
+export type ActorOf = { readonly member: Member; readonly link: LinkActor };
+
+// biome-ignore lint/suspicious/noExplicitAny: any input piece, whatever its types
+type AnyPiece = Piece<any, any>;
+
+/** Commands change something and are applied once per command id; queries only look. */
+type Kind = 'command' | 'query';
+
+interface Common<N extends string, P extends AnyPiece> {
+  readonly name: N;
+  readonly kind: Kind;
+  readonly input: P;
+  /** The largest body in bytes; otherwise what is usual for who may call. */
+  readonly limit?: number;
+  /** What others may be told has changed; telling of anything else is a fault. */
+  readonly changes?: readonly Change['topic'][];
 }
 
-/** An operation inside one organization, run in its transaction. */
-export interface InsideOperation<I, O> extends Common<I> {
-  readonly where: 'member' | 'link';
-  readonly access: (tx: Tx, actor: Actor, input: I) => Promise<Claim | null> | Claim | null;
-  readonly run: (tx: Tx, input: I, actor: Actor, caller: Caller) => Promise<O>;
+/** An operation inside one organization, run in its transaction. `prepare` runs before it, once rights were checked. */
+export interface InsideOperation<
+  W extends 'member' | 'link' = 'member' | 'link',
+  N extends string = string,
+  P extends AnyPiece = AnyPiece,
+  O = unknown,
+  Prepared = unknown,
+> extends Common<N, P> {
+  readonly who: W;
+  readonly claim: (tx: Tx, input: Out<P>, actor: ActorOf[W]) => Promise<Claim | null> | Claim | null;
+  /** What has to be durable before the transaction begins: a number that is taken. */
+  readonly prepare?: (organization: string, input: Out<P>) => Promise<Prepared>;
+  readonly run: (tx: Tx, input: Out<P>, actor: ActorOf[W], caller: Caller, prepared: Prepared) => Promise<O>;
 }
 
 /** An operation before anybody is known: signing in and setting up. It opens its own transactions. */
-export interface OutsideOperation<I, O> extends Common<I> {
-  readonly where: 'door';
+export interface AnyoneOperation<N extends string = string, P extends AnyPiece = AnyPiece, O = unknown>
+  extends Common<N, P> {
+  readonly who: 'anyone';
   /** Why it needs no right: said here, because a rights test asks every operation. */
   readonly open: string;
-  readonly run: (input: I, caller: Caller) => Promise<O>;
+  readonly run: (input: Out<P>, caller: Caller) => Promise<O>;
 }
 
-export type Operation<I = unknown, O = unknown> = InsideOperation<I, O> | OutsideOperation<I, O>;
+export type Operation = InsideOperation<'member'> | InsideOperation<'link'> | AnyoneOperation;
 
-/** Declares an operation; its input's type is its schema's. */
-export function operation<I, O>(spec: Operation<I, O>): Operation {
-  return spec as Operation;
+/** Declares an operation of members. Its input's type is its schema's, its output what `run` gives. */
+export function memberOperation<
+  const N extends string,
+  const K extends Kind,
+  P extends AnyPiece,
+  O,
+  Prepared = undefined,
+>(spec: Omit<InsideOperation<'member', N, P, O, Prepared>, 'who' | 'kind'> & { readonly kind: K }) {
+  return { ...spec, who: 'member' as const };
 }
 
-/** The person who acts, where only a person can. */
-export function personOf(actor: Actor): string {
-  if (actor.kind === 'member' || actor.kind === 'link') return actor.person;
-  throw new Error(`${actor.kind} is no person`);
+/** Declares an operation of people outside, through the link of their seat. */
+export function linkOperation<const N extends string, const K extends Kind, P extends AnyPiece, O>(
+  spec: Omit<InsideOperation<'link', N, P, O, undefined>, 'who' | 'kind'> & { readonly kind: K },
+) {
+  return { ...spec, who: 'link' as const };
+}
+
+export function anyoneOperation<const N extends string, const K extends Kind, P extends AnyPiece, O>(
+  spec: Omit<AnyoneOperation<N, P, O>, 'who' | 'kind'> & { readonly kind: K },
+) {
+  return { ...spec, who: 'anyone' as const };
+}
+
+/** What callers see of an operation: its name, what it takes and what it gives. */
+export type Signature<O> = O extends {
+  readonly name: infer N;
+  readonly kind: infer K;
+  readonly who: infer W;
+  readonly input: infer P extends AnyPiece;
+  readonly run: (...args: never[]) => Promise<infer V>;
+}
+  ? { readonly name: N; readonly kind: K; readonly who: W; readonly input: In<P>; readonly output: V }
+  : never;
+
+/** The contract of a list of operations, by name. */
+export type ContractOf<L extends readonly unknown[]> = {
+  readonly [S in Signature<L[number]> as S['name'] & string]: S;
+};
+
+/** The claim of an operation on what belongs to the whole organization. */
+export function inGeneral(action: Action) {
+  return (): Claim => ({ action, subject: { kind: 'organization' } });
 }

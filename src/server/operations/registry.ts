@@ -1,21 +1,26 @@
-import { adminOperations } from '../admin/operations';
-import { doorOperations } from '../auth/operations';
+import { peopleOperations } from '../admin/operations';
+import { authOperations } from '../auth/operations';
 import { circulationOperations } from '../circulation/operations';
 import { deskOperations } from '../desk/operations';
 import { draftingOperations } from '../drafting/operations';
 import { registerOperations } from '../register/operations';
 import { signingOperations } from '../signing/operations';
-import type { Operation } from './operation';
+import type { ContractOf, Operation } from './operation';
+
+const all = [
+  ...authOperations,
+  ...peopleOperations,
+  ...deskOperations,
+  ...registerOperations,
+  ...draftingOperations,
+  ...circulationOperations,
+  ...signingOperations,
+] as const;
 
 /** Every operation there is, by name. The rights test walks this list. */
 export const registry: ReadonlyMap<string, Operation> = new Map(
-  [
-    ...doorOperations,
-    ...adminOperations,
-    ...deskOperations,
-    ...registerOperations,
-    ...draftingOperations,
-    ...circulationOperations,
-    ...signingOperations,
-  ].map((operation) => [operation.name, operation]),
+  all.map((operation) => [operation.name, operation as unknown as Operation]),
 );
+
+/** What callers are checked against: name, input and output of each operation. */
+export type Contract = ContractOf<typeof all>;

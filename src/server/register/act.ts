@@ -2,31 +2,36 @@ import {
   changeInWork,
   comingRevision,
   currentRevision,
-  foldRecord,
+  evolveRecord,
   type RecordCommand,
   type RecordEvent,
   type RecordState,
   recordRefusal,
   recordRefusals,
 } from '@/core/record/record';
-import { recordStream } from '../circulation/load';
-import { sendWrite, type Tx } from '../db/connect';
-import { append, hint, readStream } from '../events/streams';
+import { readRecord } from '../circulation/load';
+import { notify, sendWrite, type Tx } from '../db/connect';
+import { append } from '../events/streams';
+import { useFiles } from '../files/store';
 import { Refused } from '../refused';
 
 /** Puts one command to a record: checks it, appends its event and writes the register. */
 export async function actOnRecord(tx: Tx, record: string, command: RecordCommand, actor: string): Promise<RecordState> {
-  const stream = await readStream<RecordEvent>(tx, recordStream(record));
-  const before = foldRecord(stream.events);
-  const code = recordRefusal(before, command);
+  const stream = await readRecord(tx, record);
+  const code = recordRefusal(stream.state, command);
   if (code) throw new Refused(code, recordRefusals[code]);
-  const at = Math.max(tx.now, before?.last ?? 0);
+  const at = Math.max(tx.now, stream.state?.last ?? 0);
   const event = { ...command, at, actor, onBehalfOf: null } as RecordEvent;
-  await append(tx, stream, [event]);
-  const state = foldRecord([...stream.events, event]) as RecordState;
-  await projectRecord(tx, record, state);
-  hint(tx, `record ${record}`);
+  const state = evolveRecord(stream.state, event);
+  append(tx, stream, [event], state);
+  projectRecord(tx, record, state);
+  notify(tx, 'record', record);
   return state;
+}
+
+/** The words by which a record is found, lower case. */
+export function searchWords(...parts: readonly string[]): string {
+  return parts.join(' ').toLowerCase();
 }
 
 /** The rows that a record has in the read tables; a pure function of its state. */
@@ -38,33 +43,46 @@ export function recordRows(record: string, state: RecordState) {
       record,
       number: state.number,
       title: state.title,
-      kind: state.kind,
+      documentType: state.documentType,
       owner: state.owner,
       complete: state.complete,
       revision: current?.revision ?? null,
-      file: current?.file ?? null,
       effective: current?.effective ?? null,
-      inWork: change?.circulation ?? null,
+      inProgress: change?.circulation ?? null,
       coming: change ? comingRevision(state) : null,
       changed: state.last,
     },
-    revisions: state.revisions.map((revision) => ({ record, ...revision })),
+    search: { record, number: state.number, words: searchWords(state.number, state.title) },
+    revisions: state.revisions.map(({ evidence: _, ...revision }) => ({ record, ...revision })),
+    files: [
+      ...state.revisions.flatMap((revision) => [
+        ...revision.files.map((file) => file.file),
+        ...(revision.evidence ? [revision.evidence] : []),
+      ]),
+      ...state.changes.flatMap((one) =>
+        one.versions.flatMap((version) => [
+          ...version.texts.map((text) => text.text),
+          ...version.files.map((file) => file.file),
+        ]),
+      ),
+    ],
   };
 }
 
-export async function projectRecord(tx: Tx, record: string, state: RecordState): Promise<void> {
+export function projectRecord(tx: Tx, record: string, state: RecordState): void {
   const { sql, organization } = tx;
   const rows = recordRows(record, state);
   const row = { organization, ...rows.register };
-  sendWrite(
-    tx,
-    sql`
+  sendWrite(sql`
     insert into register ${sql(row as never)}
-    on conflict (organization, record) do update set ${sql(row as never, 'number', 'title', 'kind', 'owner', 'complete', 'revision', 'file', 'effective', 'inWork', 'coming', 'changed')}`,
-  );
+    on conflict (organization, record) do update set ${sql(row as never, 'number', 'title', 'documentType', 'owner', 'complete', 'revision', 'effective', 'inProgress', 'coming', 'changed')}`);
+  const search = { organization, ...rows.search };
+  sendWrite(sql`
+    insert into register_search ${sql(search)}
+    on conflict (organization, record) do update set ${sql(search, 'number', 'words')}`);
   if (rows.revisions.length > 0)
     sendWrite(
-      tx,
-      sql`insert into revision ${sql(rows.revisions.map((revision) => ({ organization, ...revision })) as never)} on conflict do nothing`,
+      sql`insert into revision ${sql(rows.revisions.map(({ files, ...revision }) => ({ organization, ...revision, files: sql.json(files as never) })) as never)} on conflict do nothing`,
     );
+  useFiles(tx, `record:${record}`, rows.files);
 }

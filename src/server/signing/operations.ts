@@ -1,145 +1,117 @@
-import Joi from 'joi';
-import type { Actor } from '@/core/access/may';
-import { seatAt, stageOf } from '@/core/circulation/state';
+import { holders } from '@/core/circulation/holders';
 import { countTry } from '../auth/sessions';
 import { act } from '../circulation/act';
 import { claimOn, onCirculation } from '../circulation/claims';
+import { contextOf } from '../circulation/context';
 import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
-import { operation, personOf } from '../operations/operation';
-import { type CommentInput, comment, fieldValue, hash, id, note } from '../operations/schemas';
+import { oneOf, shape } from '../operations/input';
+import { type LinkActor, linkOperation, memberOperation } from '../operations/operation';
+import { comment, epoch, hash, id, note, values } from '../operations/pieces';
 import { refuse } from '../refused';
-import { commentFromPage, decideFromPage, type SigningInput, seatView } from './sign';
+import { commentFromPage, decideFromPage } from './sign';
+import { seatView } from './view';
 
 const signing = {
-  seat: id.required(),
-  epoch: Joi.number().integer().min(1).required(),
-  scope: hash.required(),
-  outcome: Joi.valid(
-    'signed',
-    'declined',
-    'done',
-    'returned',
-    'approved',
-    'approvedWithComments',
-    'confirmed',
-  ).required(),
+  seat: id,
+  epoch,
+  scope: hash,
+  outcome: oneOf('signed', 'declined', 'done', 'returned', 'approved', 'approvedWithComments', 'confirmed'),
   note,
-  values: Joi.object().pattern(id, fieldValue).max(400).default({}),
-};
+  values,
+} as const;
 
-function linkOf(actor: Actor): Extract<Actor, { kind: 'link' }> {
-  if (actor.kind !== 'link') throw new Error('only a link comes here');
-  return actor;
-}
-
-const own = (tx: Tx, actor: Actor) => claimOn(tx, linkOf(actor).circulation, 'seat.act');
+const own = (tx: Tx, _input: unknown, actor: LinkActor) => claimOn(tx, actor.circulation, 'seat.act');
 
 export const signingOperations = [
-  operation<{ circulation: string; seat: string }, unknown>({
+  memberOperation({
     name: 'seat.mine',
     kind: 'query',
-    where: 'member',
-    input: Joi.object({ circulation: id.required(), seat: id.required() }),
-    access: onCirculation('circulation.act'),
+    input: shape({ circulation: id, seat: id }),
+    claim: onCirculation('circulation.act'),
     run: async (tx, input, actor) => {
       const state = await circulationState(tx, input.circulation);
-      const seat = state && seatAt(state, input.seat);
-      const me = personOf(actor);
-      if (!seat || (seat.holder !== me && !seat.secondHolders.includes(me))) refuse('not-found');
-      return seatView(tx, input.circulation, input.seat, me);
+      const seat = state?.seats.get(input.seat);
+      if (!state || !seat) refuse('not-found');
+      const context = await contextOf(tx, state, actor.person);
+      if (!holders(state, seat, context).some((holder) => holder.person === actor.person)) refuse('not-found');
+      return (await seatView(tx, input.circulation, input.seat, actor.person)) ?? refuse('not-found');
     },
   }),
 
-  operation<SigningInput & { circulation: string }, null>({
+  memberOperation({
     name: 'seat.decideMine',
     kind: 'command',
-    where: 'member',
-    input: Joi.object({ circulation: id.required(), ...signing }),
-    access: onCirculation('circulation.act'),
+    input: shape({ circulation: id, ...signing }),
+    claim: onCirculation('circulation.act'),
+    limit: 1024 * 1024,
+    changes: ['circulation'],
     run: async (tx, { circulation, ...input }, actor, caller) => {
-      await decideFromPage(tx, circulation, input, { person: personOf(actor), outside: false }, caller);
+      await decideFromPage(tx, circulation, input, { person: actor.person, outside: false }, caller);
       return null;
     },
   }),
 
-  operation<Record<string, never>, unknown>({
+  linkOperation({
     name: 'seat.view',
     kind: 'query',
-    where: 'link',
-    input: Joi.object({}),
-    access: own,
-    run: async (tx, _input, actor) => {
-      const link = linkOf(actor);
-      return (await seatView(tx, link.circulation, link.seat, link.person)) ?? refuse('link-unknown');
-    },
+    input: shape({}),
+    claim: own,
+    run: async (tx, _input, link) =>
+      (await seatView(tx, link.circulation, link.seat, link.person)) ?? refuse('link-unknown'),
   }),
 
-  operation<{ scope: string }, null>({
+  linkOperation({
     name: 'seat.see',
     kind: 'command',
-    where: 'link',
-    input: Joi.object({ scope: hash.required() }),
-    access: own,
-    run: async (tx, input, actor) => {
-      const link = linkOf(actor);
-      await act(
-        tx,
-        link.circulation,
-        { type: 'see', seat: link.seat, epoch: link.epoch, scope: input.scope },
-        link.person,
-      );
+    input: shape({ scope: hash }),
+    claim: own,
+    changes: ['circulation'],
+    run: async (tx, input, link) => {
+      const { seat, epoch: of } = link;
+      await act(tx, link.circulation, { type: 'see', seat, epoch: of, scope: input.scope }, link.person);
       return null;
     },
   }),
 
-  operation<SigningInput, null>({
+  linkOperation({
     name: 'seat.decide',
     kind: 'command',
-    where: 'link',
-    input: Joi.object(signing),
-    access: own,
-    run: async (tx, input, actor, caller) => {
-      const link = linkOf(actor);
+    input: shape(signing),
+    claim: own,
+    changes: ['circulation'],
+    run: async (tx, input, link, caller) => {
       // A link opens one seat, whatever the request says.
       if (input.seat !== link.seat) refuse('not-allowed');
-      await decideFromPage(
-        tx,
-        link.circulation,
-        { ...input, epoch: link.epoch },
-        { person: link.person, outside: true },
-        caller,
-      );
+      const decision = { ...input, epoch: link.epoch };
+      await decideFromPage(tx, link.circulation, decision, { person: link.person, outside: true }, caller);
       return null;
     },
   }),
 
-  operation<CommentInput, null>({
+  linkOperation({
     name: 'seat.comment',
     kind: 'command',
-    where: 'link',
-    input: Joi.object(comment),
-    access: own,
-    run: async (tx, input, actor) => {
-      await commentFromPage(tx, linkOf(actor), input);
+    input: shape(comment),
+    claim: own,
+    changes: ['circulation'],
+    run: async (tx, input, link) => {
+      await commentFromPage(tx, link, input);
       return null;
     },
   }),
 
-  operation<Record<string, never>, null>({
+  linkOperation({
     name: 'seat.askForLink',
     kind: 'command',
-    where: 'link',
-    input: Joi.object({}),
-    access: own,
-    run: async (tx, _input, actor) => {
-      const link = linkOf(actor);
+    input: shape({}),
+    claim: own,
+    run: async (tx, _input, link) => {
       if (!(await countTry(tx.sql, tx.now, `new link ${link.circulation} ${link.seat}`, 3))) refuse('too-often');
       const state = await circulationState(tx, link.circulation);
-      const seat = state && seatAt(state, link.seat);
-      if (state && seat && stageOf(state, seat))
-        await enqueue(tx, 'mail', {
+      if (state)
+        enqueue(tx, 'mail', {
           template: 'newLinkWanted',
           person: state.controller,
           circulation: link.circulation,
@@ -148,4 +120,4 @@ export const signingOperations = [
       return null;
     },
   }),
-];
+] as const;

@@ -1,7 +1,7 @@
 import { SMTPServer } from 'smtp-server';
-import { keepLetter } from './postbox';
+import { keepMail } from './postbox';
 
-/** A small mail server on loopback that takes every letter and keeps it in the Post room. */
+/** A small mail server on loopback that takes every message and keeps it in the Post room. */
 export function postServer(folder: string, port: number): Promise<{ close: () => Promise<void> }> {
   const server = new SMTPServer({
     authOptional: true,
@@ -11,7 +11,7 @@ export function postServer(folder: string, port: number): Promise<{ close: () =>
     onData(stream, _session, done) {
       const pieces: Buffer[] = [];
       stream.on('data', (piece: Buffer) => pieces.push(piece));
-      stream.on('end', () => keepLetter(folder, Buffer.concat(pieces)).then(() => done(), done));
+      stream.on('end', () => keepMail(folder, Buffer.concat(pieces)).then(() => done(), done));
     },
   });
   // A sender that breaks off is no reason to end.

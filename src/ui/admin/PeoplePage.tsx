@@ -2,6 +2,7 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
+import type { Role } from '@/core/access/may';
 import type { Person } from '@/server/admin/people';
 import { useMe, usePeople, useTell } from '../data/use';
 import { DueButton, GraveButton, SideButton, WordButton } from '../parts/buttons';
@@ -19,7 +20,7 @@ export function PeoplePage() {
   const { data: me } = useMe();
   const [adding, setAdding] = useState(false);
   const [filter, setFilter] = useState('');
-  const administers = me?.me.roles.includes('administrator') ?? false;
+  const administers = me?.mayManagePeople ?? false;
   const wanted = filter.trim().toLowerCase();
   const shown = list.filter((person) =>
     `${person.name} ${person.work} ${person.company} ${person.email}`.toLowerCase().includes(wanted),
@@ -91,8 +92,8 @@ export function PeoplePage() {
 }
 
 function PersonLeaf({ person, administers }: { readonly person: Person; readonly administers: boolean }) {
-  const again = useTell<object>('people.inviteAgain');
-  const leave = useTell<object>('people.leave');
+  const again = useTell('people.inviteAgain');
+  const leave = useTell('people.leave');
   return (
     <Leaf label={person.name}>
       <Flex gap="16px" align="center" flexWrap="wrap">
@@ -133,8 +134,8 @@ function PersonLeaf({ person, administers }: { readonly person: Person; readonly
 function AddPerson({ onDone }: { readonly onDone: () => void }) {
   const { data: me } = useMe();
   const [input, setInput] = useState({ name: '', email: '', work: '' });
-  const [roles, setRoles] = useState<readonly string[]>([]);
-  const add = useTell<object>('people.add', { after: onDone });
+  const [roles, setRoles] = useState<readonly Role[]>([]);
+  const add = useTell('people.add', { after: onDone });
   const zone = me?.organization.zone ?? 'UTC';
   return (
     <Leaf label={words.add}>

@@ -15,7 +15,7 @@ export const adminWords = {
     more: 'This installation is empty. Its first administrator needs the code that is printed on the console.',
     code: 'The code from the console',
     organization: 'Name of your organization',
-    letters: 'Two to five letters that begin your document numbers',
+    prefix: 'Two to five letters that begin your document numbers',
     zone: 'Time zone',
     name: 'Your name',
     email: 'Your mail address',

@@ -6,13 +6,15 @@ import type { ComponentProps } from 'react';
 import type { Doing } from '@/core/circulation/tasks';
 import type { CirculationView } from '@/server/circulation/view';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
+import { verbWords } from '../line/words';
 import { DueButton, GraveButton, SideButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
+import { may } from './offers';
 import type { SeatRow } from './seatColumns';
 import { circulationWords as words } from './words';
 
 /** What the controller can ask about before it is done. */
-export type Asking = 'withdraw' | 'release' | 'round' | null;
+export type Asking = 'withdraw' | 'release' | 'round' | 'times' | null;
 
 /** One sentence: how things stand and whom they wait for. */
 export function Now({ view, steers }: { readonly view: CirculationView; readonly steers: boolean }) {
@@ -29,7 +31,7 @@ export function Now({ view, steers }: { readonly view: CirculationView; readonly
       </>
     );
   if (view.phase === 'completed') return <>{said.completed(view.revision, times.day(view.ended ?? now))}</>;
-  if (view.phase === 'sealing') return <>{view.final ? said.ready : said.sealing}</>;
+  if (view.phase === 'sealing') return <>{view.finals ? said.ready : said.sealing}</>;
   if (view.phase === 'rework') {
     const waiting = view.tasks.some((task) => task.doing === 'confirmRound');
     return (
@@ -46,6 +48,7 @@ export function Now({ view, steers }: { readonly view: CirculationView; readonly
       </chakra.span>
     );
   const asked = view.seats.filter((seat) => seat.status === 'asked');
+  if (asked.length === 0 && view.freezing.length > 0) return <>{said.freezing}</>;
   if (asked.length === 0 && view.fieldsWanted) return <>{said.held}</>;
   return <>{said.runningAll(asked.length, asked.filter((seat) => seat.due !== null && seat.due < now).length)}</>;
 }
@@ -58,7 +61,7 @@ export function isDeserted(seat: SeatRow, person: ReturnType<typeof usePeople>['
   );
 }
 
-/** What stands in the way behind the page: somebody who left, letters that do not arrive, a final file not made. */
+/** What stands in the way behind the page: somebody who left, mail that does not arrive, a file that could not be made. */
 export function Troubles({
   view,
   px,
@@ -69,7 +72,7 @@ export function Troubles({
   const { name, person } = usePeople();
   const times = useTimes();
   const say = ({ kind, person: to, over, again }: CirculationView['troubles'][number]) => {
-    if (kind === 'derive') return words.trouble.final(times.moment(again));
+    if (kind !== 'mail') return words.trouble.final(times.moment(again));
     return over ? words.trouble.mailOver(name(to ?? '')) : words.trouble.mail(name(to ?? ''), times.moment(again));
   };
   const gone = view.seats.filter((seat) => isDeserted(seat, person));
@@ -90,28 +93,25 @@ export function Troubles({
 /** What can be done with the circulation as a whole; the act that is due stands last and largest. */
 export function Actions({
   view,
-  steers,
   asking,
   onOpen,
   onAsk,
 }: {
   readonly view: CirculationView;
-  readonly steers: boolean;
   /** What is being asked about just now: the act that is due stands in its leaf then. */
   readonly asking: Asking;
   readonly onOpen: (seat: string) => void;
   readonly onAsk: (what: Asking) => void;
 }) {
   const router = useRouter();
-  const live = view.phase === 'running' || view.phase === 'rework' || view.phase === 'new';
   const confirms = view.tasks.some((task) => task.doing === 'confirmRound');
   return (
     <>
-      {steers && live && <GraveButton onClick={() => onAsk('withdraw')}>{words.withdraw}</GraveButton>}
+      {may(view, 'withdraw') && <GraveButton onClick={() => onAsk('withdraw')}>{words.withdraw}</GraveButton>}
       {view.newest !== null && (
         <SideButton onClick={() => router.push(`/circulations/${view.id}/read`)}>{words.read}</SideButton>
       )}
-      {steers && view.phase === 'rework' && !confirms && (
+      {(may(view, 'proposeRound') || may(view, 'confirmRound')) && !confirms && (
         <SideButton onClick={() => onAsk('round')}>{words.overrule}</SideButton>
       )}
       {asking === null && <DueAction view={view} onOpen={onOpen} onAsk={onAsk} />}
@@ -134,8 +134,8 @@ export function DueAction({
   const { name, person } = usePeople();
   const times = useTimes();
   const now = times.now();
-  const remind = useTell<{ circulation: string; seat: string }>('circulation.remind');
-  const afresh = useTell<{ circulation: string }, { circulation: string }>('circulation.startAfresh', {
+  const remind = useTell('circulation.remind');
+  const afresh = useTell('circulation.startAfresh', {
     after: (made) => router.push(`/circulations/${made.circulation}`),
   });
   const me = data?.me.id ?? '';
@@ -151,8 +151,10 @@ export function DueAction({
   );
 
   if (steers) {
-    const stop = view.stops.find((candidate) => candidate.kind !== 'stuck');
-    if (stop)
+    const held = view.stages.find((stage) => may(view, 'setTimes', stage.id));
+    if (held) return <DueButton onClick={() => onAsk('times')}>{words.due.times(verbWords[held.verb])}</DueButton>;
+    const stop = view.stops.find((candidate) => 'seat' in candidate);
+    if (stop && 'seat' in stop)
       return (
         <DueButton onClick={() => onOpen(stop.seat)}>
           {stop.kind === 'missed' ? words.due.extendSeat(first(stop.seat)) : words.due.give(first(stop.seat))}
@@ -168,9 +170,7 @@ export function DueAction({
     if (view.phase === 'new')
       return page(task('send') ? words.due.send : words.due.plan, `/circulations/${circulation}/plan`);
   }
-  const mine = view.seats.find(
-    (seat) => seat.status === 'asked' && (seat.holder === me || seat.secondHolders.includes(me)),
-  );
+  const mine = view.seats.find((seat) => may(view, 'decide', seat.id));
   if (mine)
     return page(
       words.due.act[mine.verb],
@@ -179,7 +179,7 @@ export function DueAction({
     );
   if (task('rework') || task('write')) return page(words.due.draft, `/draft/${view.change}`);
   if (view.phase === 'completed') return page(words.due.released, `/register/${view.record.id}`);
-  if (steers && view.phase === 'withdrawn' && !view.inWork)
+  if (steers && view.phase === 'withdrawn' && !view.inProgress)
     return (
       <>
         <DueButton busy={afresh.isPending} onClick={() => afresh.mutate({ circulation })}>
@@ -188,11 +188,8 @@ export function DueAction({
         <Fault error={afresh.error} />
       </>
     );
-  const late = view.seats.find(
-    ({ status, due, reminded }) =>
-      status === 'asked' && due !== null && due < now && now - (reminded[reminded.length - 1] ?? 0) > 3_600_000,
-  );
-  if (!steers || !late) return null;
+  const late = view.seats.find((seat) => seat.due !== null && seat.due < now && may(view, 'remind', seat.id));
+  if (!late) return null;
   return (
     <>
       <DueButton busy={remind.isPending} onClick={() => remind.mutate({ circulation, seat: late.id })}>

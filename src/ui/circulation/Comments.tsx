@@ -3,11 +3,13 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
+import type { InputOf } from '../data/client';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { SideButton, WordButton } from '../parts/buttons';
 import { Fault, WordsField } from '../parts/form';
 import { PersonName } from '../parts/parts';
+import { may } from './offers';
 import { circulationWords as words } from './words';
 
 export const commentWords = {
@@ -58,10 +60,9 @@ function Thread({
   const { data: me } = useMe();
   const times = useTimes();
   const [answering, setAnswering] = useState(false);
-  const settle = useTell<object>('circulation.resolveComment');
+  const settle = useTell('circulation.resolveComment');
   const answers = view.comments.filter((comment) => comment.thread === thread.id);
-  const live = view.phase !== 'completed' && view.phase !== 'withdrawn';
-  const maySettle = live && me && [view.author, view.controller, thread.by].includes(me.me.id);
+  const mayAnswer = may(view, 'comment');
   return (
     <Box borderBottom="1px solid" borderColor="hairline" py="8px" opacity={thread.resolved ? 0.75 : 1}>
       <Flex gap="8px" align="center" flexWrap="wrap">
@@ -87,10 +88,10 @@ function Thread({
           <Box whiteSpace="pre-wrap">{entry.note}</Box>
         </Box>
       ))}
-      {live && (
+      {mayAnswer && (
         <Flex gap="12px" mt="4px">
           {!answering && <WordButton onClick={() => setAnswering(true)}>{words.answer}</WordButton>}
-          {maySettle && !thread.resolved && (
+          {may(view, 'resolveComment', thread.id) && (
             <WordButton onClick={() => settle.mutate({ circulation: view.id, comment: thread.id })}>
               {words.settle}
             </WordButton>
@@ -141,7 +142,7 @@ export function NewComment({
 }
 
 /** Where a comment or an answer is typed: kept on this device until it is made, once however often one presses. */
-export function CommentForm({
+export function CommentForm<N extends 'circulation.comment' | 'seat.comment'>({
   kept,
   title,
   label,
@@ -155,16 +156,16 @@ export function CommentForm({
   readonly title?: string;
   readonly label: string;
   readonly action: string;
-  readonly operation: string;
+  readonly operation: N;
   /** The path of a link, for people without an account. */
   readonly base?: string;
   /** What the comment belongs to. */
-  readonly input: object;
+  readonly input: Omit<InputOf<N>, 'comment' | 'note'>;
   readonly onDone: () => void;
 }) {
   const [text, setText] = useKeptText(kept);
   const [comment] = useState(() => crypto.randomUUID());
-  const make = useTell<object>(operation, {
+  const make = useTell(operation, {
     base,
     after: () => {
       setText('');
@@ -184,7 +185,7 @@ export function CommentForm({
         <SideButton
           busy={make.isPending}
           disabled={text.trim() === ''}
-          onClick={() => make.mutate({ ...input, comment, note: text })}
+          onClick={() => make.mutate({ ...input, comment, note: text } as unknown as Parameters<typeof make.mutate>[0])}
         >
           {action}
         </SideButton>

@@ -17,6 +17,7 @@ import { Actions, type Asking, Now, Troubles } from './Actions';
 import { Release, Withdraw } from './EndLeaves';
 import { RoundLeaf } from './RoundLeaf';
 import { SeatLeaf } from './SeatLeaf';
+import { StageTimesLeaf } from './StageTimesLeaf';
 import { type StageRow, seatColumns, stageFact } from './seatColumns';
 import { TrayContent } from './TrayContent';
 import { statusWords, circulationWords as words } from './words';
@@ -24,7 +25,7 @@ import { statusWords, circulationWords as words } from './words';
 /** The control view of one circulation: its line, every seat, what is due now, and all that happened. */
 export function Control({ circulation }: { readonly circulation: string }) {
   return (
-    <Answered<CirculationView> name="circulation.view" input={{ circulation }}>
+    <Answered name="circulation.view" input={{ circulation }}>
       {(view) => <Page view={view} />}
     </Answered>
   );
@@ -62,7 +63,7 @@ function Page({ view }: { readonly view: CirculationView }) {
   const columns = seatColumns({ name, times, now, news, stageOf });
   // What is under way stands first, what is still to come next, what is done last; numbers say the order of the route.
   const rank = (stage: StageRow) =>
-    stage.status === 'open' || stage.status === 'held' ? 0 : stage.status === 'idle' ? 1 : 2;
+    stage.status === 'open' || stage.held !== null ? 0 : stage.status === 'idle' ? 1 : 2;
   const groups = view.stages
     .map((stage, i) => ({
       stage,
@@ -93,13 +94,14 @@ function Page({ view }: { readonly view: CirculationView }) {
         title={view.record.title}
         below={<Now view={view} steers={steers} />}
       >
-        <Actions view={view} steers={steers} asking={asking} onOpen={setOpen} onAsk={setAsking} />
+        <Actions view={view} asking={asking} onOpen={setOpen} onAsk={setAsking} />
       </PageHead>
       {steers && <Troubles view={view} px={{ base: '16px', md: '24px' }} />}
       {asking && (
         <Box px={{ base: '12px', md: '24px' }} pb="10px" flex="none" maxH="60vh" overflowY="auto">
           {asking === 'round' && <RoundLeaf view={view} onDone={() => setAsking(null)} />}
           {asking === 'withdraw' && <Withdraw view={view} onDone={() => setAsking(null)} />}
+          {asking === 'times' && <StageTimesLeaf view={view} onDone={() => setAsking(null)} />}
           {asking === 'release' && <Release view={view} onDone={() => setAsking(null)} />}
         </Box>
       )}
@@ -128,7 +130,7 @@ function Page({ view }: { readonly view: CirculationView }) {
         nameOf={(seat) => `${name(seat.holder)} ${verbThird[seat.verb]}, ${statusWords[seat.status]}`}
         opened={open}
         onOpened={setOpen}
-        leaf={(seat) => <SeatLeaf key={seat.id} view={view} seat={seat} steers={steers} />}
+        leaf={(seat) => <SeatLeaf key={seat.id} view={view} seat={seat} />}
         empty={
           <Box p="24px" color="quiet">
             {words.plan.emptyMore}

@@ -12,7 +12,7 @@ import { circulationWords as words } from './words';
 /** Takes the circulation back, with a reason that everybody asked is told. */
 export function Withdraw({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
   const [reason, setReason] = useKeptText(`withdraw.${view.id}`);
-  const withdraw = useTell<{ circulation: string; reason: string }>('circulation.withdraw', {
+  const withdraw = useTell('circulation.withdraw', {
     after: () => {
       setReason('');
       onDone();
@@ -43,8 +43,8 @@ export function Withdraw({ view, onDone }: { readonly view: CirculationView; rea
 
 /** Releases the revision: says what becomes current and who is told. */
 export function Release({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
-  const release = useTell<{ circulation: string }>('circulation.release', { after: onDone });
-  const { data: record } = useAsk<{ revisions: { revision: string }[] }>('record.view', { record: view.record.id });
+  const release = useTell('circulation.release', { after: onDone });
+  const { data: record } = useAsk('record.view', { record: view.record.id });
   const before = record?.revisions[record.revisions.length - 1]?.revision ?? null;
   const copies = new Set([
     view.controller,
@@ -67,7 +67,7 @@ export function Release({ view, onDone }: { readonly view: CirculationView; read
         </Box>
         <WordButton onClick={onDone}>{words.leave}</WordButton>
         <chakra.span color="pine" fontWeight={600} asChild>
-          <a href={`/file/circulation/${view.id}/${view.final?.file}`} target="_blank" rel="noreferrer">
+          <a href={`/file/circulation/${view.id}/${view.finals?.files[0]?.file}`} target="_blank" rel="noreferrer">
             {words.lookFinal}
           </a>
         </chakra.span>

@@ -2,15 +2,18 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
-import { useMemo, useState } from 'react';
-import type { Phase } from '@/core/circulation/state';
-import type { LineModel } from '@/core/line/line';
+import { useState } from 'react';
+import { lineFrom } from '@/core/line/compact';
+import { daysBetween } from '@/core/time/zone';
+import type { CirculationRow } from '@/server/circulation/list';
 import type { CirculationView } from '@/server/circulation/view';
-import { useAsk, useMe, usePeople, useTimes } from '../data/use';
+import { useMe, usePages, usePeople, useTimes } from '../data/use';
+import { useSettled } from '../data/useSettled';
 import { TinyLine } from '../line/LineDrawing';
 import { toneOf } from '../line/tone';
 import { Answered } from '../parts/Answered';
 import { WordButton } from '../parts/buttons';
+import { ChoiceRow } from '../parts/ChoiceRow';
 import { ListPage } from '../parts/ListPage';
 import { Empty, Leaf, PersonName } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
@@ -18,56 +21,30 @@ import { DueAction, Now, Troubles } from './Actions';
 import { SeatState } from './seatColumns';
 import { phaseWords, circulationWords as words } from './words';
 
-interface Row {
-  readonly id: string;
-  readonly number: string;
-  readonly document: string;
-  readonly title: string;
-  readonly revision: string | null;
-  readonly phase: Phase;
-  readonly round: number;
-  readonly version: number;
-  readonly stops: number;
-  readonly seats: number;
-  readonly decided: number;
-  readonly nextDue: number | null;
-  readonly last: number;
-  readonly line: LineModel;
-  readonly controller: string;
-  readonly author: string;
-}
-
-const order = ['stopped', 'late', 'rework', 'sealing', 'running', 'new', 'completed', 'withdrawn'] as const;
+const states = ['live', 'ended', 'all'] as const;
 
 /** All circulations one may see, grouped by what they need. */
 export function CirculationList() {
-  const [state, setState] = useState<'live' | 'ended' | 'all'>('live');
+  const [state, setState] = useState<(typeof states)[number]>('live');
   const [filter, setFilter] = useState('');
-  const { data, error } = useAsk<Row[]>('circulation.list', { state });
+  const list = usePages('circulation.list', { state, filter: useSettled(filter) });
   const times = useTimes();
-  const { name } = usePeople();
   const now = times.now();
-  const groupOf = (row: Row): (typeof order)[number] =>
-    row.stops > 0
-      ? 'stopped'
-      : row.phase === 'running' && row.nextDue !== null && row.nextDue < now
-        ? 'late'
-        : row.phase;
-  const shown = useMemo(() => {
-    const wanted = filter.trim().toLowerCase();
-    return (data ?? []).filter(
-      (row) =>
-        !wanted ||
-        `${row.number} ${row.document} ${row.title} ${name(row.controller)} ${name(row.author)}`
-          .toLowerCase()
-          .includes(wanted),
-    );
-  }, [data, filter, name]);
-  const groups = order.map((key) => {
-    const rows = shown.filter((row) => groupOf(row) === key);
-    return { title: rows.length > 0 ? `${words.groups[key]}  ${rows.length}` : null, rows };
+  // The list comes in this order, so that what is loaded later never stands before what is there.
+  const groupOf = (row: CirculationRow): keyof typeof words.groups => {
+    if (row.stops > 0) return 'stopped';
+    if (row.ended !== null) return 'ended';
+    if (row.nextDue === null) return 'underWay';
+    if (row.nextDue < now) return 'late';
+    return daysBetween(times.zone, now, row.nextDue) === 0 ? 'today' : 'underWay';
+  };
+  const all = list.rows ?? [];
+  const groups = (['stopped', 'late', 'today', 'underWay', 'ended'] as const).map((key) => {
+    const rows = all.filter((row) => groupOf(row) === key);
+    const count = list.hasMore ? undefined : rows.length;
+    return { title: rows.length > 0 ? [words.groups[key], count].filter(Boolean).join('  ') : null, rows };
   });
-  const columns: Column<Row>[] = [
+  const columns: Column<CirculationRow>[] = [
     {
       name: words.columns.number,
       width: '62px',
@@ -79,12 +56,25 @@ export function CirculationList() {
       width: '104px',
       cell: (row) => <chakra.span color="quiet">{row.document}</chakra.span>,
     },
-    { name: words.columns.title, width: 'minmax(0, 1fr)', cell: (row) => row.title },
+    {
+      name: words.columns.title,
+      width: 'minmax(0, 1fr)',
+      cell: (row) => (
+        <>
+          {row.title}
+          {row.phase !== 'running' && (
+            <chakra.span color="quiet" ml="10px" fontSize="13px">
+              {phaseWords[row.phase]}
+            </chakra.span>
+          )}
+        </>
+      ),
+    },
     {
       name: words.columns.where,
       width: '140px',
       wide: true,
-      cell: (row) => <TinyLine model={row.line} tone={toneOf(row, now)} />,
+      cell: (row) => <TinyLine model={lineFrom(row.line)} tone={toneOf(row, now)} />,
     },
     {
       name: words.columns.seats,
@@ -107,38 +97,27 @@ export function CirculationList() {
       find={words.find}
       filter={filter}
       onFilter={setFilter}
-      error={error}
+      error={list.error}
       beside={
-        <Flex role="group" aria-label={words.stateLabel} gap="14px">
-          {(['live', 'ended', 'all'] as const).map((key) => (
-            <chakra.button
-              key={key}
-              type="button"
-              minH="28px"
-              cursor="pointer"
-              aria-pressed={state === key}
-              color={state === key ? 'ink' : 'quiet'}
-              fontWeight={state === key ? 600 : 400}
-              borderBottom="2px solid"
-              borderColor={state === key ? 'pine' : 'transparent'}
-              onClick={() => setState(key)}
-            >
-              {words.states[key]}
-            </chakra.button>
-          ))}
-        </Flex>
+        <ChoiceRow
+          label={words.stateLabel}
+          choices={states.map((key) => ({ key, name: words.states[key] }))}
+          chosen={state}
+          onChoose={setState}
+        />
       }
     >
-      {data ? (
+      {list.rows ? (
         <Rows
           label={words.listTitle}
           columns={columns}
           groups={groups}
           keyOf={(row) => row.id}
+          onEnd={list.more}
           nameOf={(row) => `${row.number}: ${row.document} ${row.title}, ${phaseWords[row.phase]}`}
           leaf={(row) => (
             <Leaf label={row.title} tone={row.stops > 0 ? 'oxblood' : 'pine'}>
-              <Answered<CirculationView> name="circulation.view" input={{ circulation: row.id }}>
+              <Answered name="circulation.view" input={{ circulation: row.id }}>
                 {(view) => <RowLeaf view={view} />}
               </Answered>
             </Leaf>
@@ -158,7 +137,7 @@ function RowLeaf({ view }: { readonly view: CirculationView }) {
   const times = useTimes();
   const steers = me?.me.id === view.controller;
   const page = `/circulations/${view.id}`;
-  const stopped = new Set(view.stops.flatMap((stop) => (stop.kind === 'stuck' ? [] : [stop.seat])));
+  const stopped = new Set(view.stops.flatMap((stop) => ('seat' in stop ? [stop.seat] : [])));
   const open = view.seats.filter((seat) => seat.status === 'asked' || stopped.has(seat.id));
   return (
     <Flex align="flex-start" gap="20px" flexWrap={{ base: 'wrap', md: 'nowrap' }}>

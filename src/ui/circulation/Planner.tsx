@@ -4,8 +4,8 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
-import { firstAsked, insertAfter, moveStage } from '@/core/route/edit';
 import { lineOf } from '@/core/line/line';
+import { firstAsked, insertAfter, moveStage } from '@/core/route/edit';
 import { preflight } from '@/core/route/preflight';
 import { mapStages, type Series, type Stage, stagesOf, type Verb } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
@@ -18,6 +18,7 @@ import { DueButton, WordButton } from '../parts/buttons';
 import { Fault, FormField, TextArea } from '../parts/form';
 import { Empty, Fact, Leaf, PageHead, PersonName, Tray } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
+import { may } from './offers';
 import { StageLeaf } from './StageLeaf';
 import { useSavedPlan } from './useSavedPlan';
 import { circulationWords, findingWords } from './words';
@@ -26,7 +27,7 @@ const words = circulationWords.plan;
 
 export function Planner({ circulation }: { readonly circulation: string }) {
   return (
-    <Answered<CirculationView> name="circulation.view" input={{ circulation }}>
+    <Answered name="circulation.view" input={{ circulation }}>
       {(view) => <Plan key={view.id} view={view} />}
     </Answered>
   );
@@ -56,7 +57,7 @@ function Plan({ view }: { readonly view: CirculationView }) {
   const [open, setOpen] = useState<string | null>(stagesOf(view.route)[0]?.id ?? null);
   const [sending, setSending] = useState(false);
   const [tray, setTray] = useState(true);
-  const editable = view.phase === 'new';
+  const editable = may(view, 'plan');
   const { plan, setPlan, state, error } = useSavedPlan(view, editable);
   const { route, text } = plan;
   const { change: setRoute, undo, can: canUndo } = useUndo<Series>(route, (next) => setPlan({ route: next, text }));
@@ -64,12 +65,12 @@ function Plan({ view }: { readonly view: CirculationView }) {
   const model = useMemo(() => lineOf(route, null, 0), [route]);
   const stages = stagesOf(route);
   const newest = view.versions[view.versions.length - 1];
-  const main = newest?.files.find((file) => file.role === 'main')?.file;
+  const contents = new Map(newest?.files.map((file) => [file.id, file.file]));
   const findings = preflight({
     route,
     author: view.author,
     hasVersion: view.newest !== null,
-    fields: view.fieldsOn === main ? view.fields : [],
+    fields: view.fields.filter((field) => view.fieldsOn[field.file] === contents.get(field.file)),
     now: times.now(),
   });
   const stops = findings.filter((finding) => finding.severity === 'stops');
@@ -134,7 +135,7 @@ function Plan({ view }: { readonly view: CirculationView }) {
                 if (!stage) return null;
                 if (stage.seats.length === 0) return { text: findingWords.nobody, tone: 'oxblood' };
                 const parts = [
-                  stage.due !== null ? `due ${times.day(stage.due)}` : '',
+                  stage.due !== null ? `due ${times.day(stage.due.at)}` : '',
                   stage.rule.kind === 'all' ? '' : ruleWords(stage.rule, stage.seats.length),
                 ].filter(Boolean);
                 return parts.length > 0 ? { text: parts.join(', ') } : null;
@@ -218,7 +219,7 @@ function Plan({ view }: { readonly view: CirculationView }) {
                 </Box>
                 <Box>
                   {stage ? `${verbWords[stage.verb]}: ` : ''}
-                  {seat && finding.code === 'field-missing' ? `${name(seat.who.person)} ` : ''}
+                  {seat && finding.code === 'field-missing' ? `${name(seat.assignment.person)} ` : ''}
                   {findingWords[finding.code]}
                 </Box>
                 {stage && finding.code !== 'field-missing' && (
@@ -252,7 +253,7 @@ function SendLeaf({
   readonly onDone: () => void;
 }) {
   const router = useRouter();
-  const send = useTell<{ circulation: string }>('circulation.send', {
+  const send = useTell('circulation.send', {
     after: () => router.push(`/circulations/${circulation}`),
   });
   return (
@@ -262,7 +263,7 @@ function SendLeaf({
           <Box fontWeight={600}>{words.sendTitle}</Box>
           <Flex gap="18px" my="8px" flexWrap="wrap">
             {first.map(({ seat, stage }) => (
-              <PersonName key={seat.id} id={seat.who.person} quiet={verbThird[stage.verb]} />
+              <PersonName key={seat.id} id={seat.assignment.person} quiet={verbThird[stage.verb]} />
             ))}
           </Flex>
           {text.trim() && (
@@ -295,7 +296,7 @@ function whoWhen(route: Series, name: (id: string) => string): string {
   return stages
     .map(
       (stage, i) =>
-        `${i === 0 ? words.first : words.after(verbWords[stages[i - 1]?.verb ?? 'review'])}: ${stage.seats.map((seat) => name(seat.who.person).split(' ')[0]).join(', ') || '–'}`,
+        `${i === 0 ? words.first : words.after(verbWords[stages[i - 1]?.verb ?? 'review'])}: ${stage.seats.map((seat) => name(seat.assignment.person).split(' ')[0]).join(', ') || '–'}`,
     )
     .join('; ');
 }

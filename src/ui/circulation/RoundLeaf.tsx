@@ -2,23 +2,25 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useEffect, useRef, useState } from 'react';
+import { atInstant, instantOf } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
-import { usePeople, useTell, useTimes } from '../data/use';
+import { usePeople, useTell } from '../data/use';
 import { verbThird, verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { Leaf, PersonName } from '../parts/parts';
+import { needsOf } from './offers';
 import { outcomeWords, roundWords, circulationWords as words } from './words';
 
 /** Who is kept and who is asked again, with the reasons; the controller changes it and confirms. */
 export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
   const { name } = usePeople();
-  const times = useTimes();
-  const propose = useTell<{ circulation: string }>('circulation.proposeRound');
-  const confirm = useTell<object>('circulation.confirmRound', { after: onDone });
+  const propose = useTell('circulation.proposeRound');
+  const confirm = useTell('circulation.confirmRound', { after: onDone });
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
   const [dues, setDues] = useState<Readonly<Record<string, number | null>>>({});
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const asked = useRef(false);
   const { mutate } = propose;
   useEffect(() => {
@@ -27,26 +29,29 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
     mutate({ circulation: view.id });
   }, [mutate, view.id]);
 
-  const plan = view.plan;
-  const current = plan && plan.version === view.newest && plan.decisions === view.decisions ? plan : null;
+  const needs = needsOf(view, 'confirmRound');
+  // What was proposed is shown only while it is what a confirmation would be about.
+  const current = needs ? view.proposed : null;
+  const proposed = new Map(needs?.times?.map((entry) => [entry.stage, entry]));
   const seatOf = new Map(view.seats.map((seat) => [seat.id, seat]));
   const keeps = (line: { seat: string; keep: boolean }) => line.keep !== turned.has(line.seat);
-  const shift = Math.max(0, times.now() - (view.sent ?? times.now()));
   const dueOf = (stage: CirculationView['stages'][number]) => {
     const chosen = dues[stage.id];
-    if (chosen !== undefined) return chosen;
-    if (stage.due === null) return null;
-    if (stage.due > times.now() + 3_600_000) return stage.due;
-    const moved = stage.due + Math.ceil(shift / 86_400_000) * 86_400_000;
-    return moved > times.now() ? moved : times.now() + 2 * 86_400_000;
+    return chosen !== undefined ? chosen : instantOf(proposed.get(stage.id)?.due ?? null);
   };
-  const again = current?.lines.filter((line) => !keeps(line)) ?? [];
+  const again = current?.lines.filter((line) => !keeps(line) && !left.has(line.seat)) ?? [];
   const stages = view.stages.filter(
     (stage) =>
       stage.due !== null ||
       dues[stage.id] !== undefined ||
       again.some((line) => seatOf.get(line.seat)?.stage === stage.id),
   );
+  const choose = (line: { seat: string; keep: boolean }, choice: 'keep' | 'ask' | 'leave') => {
+    const without = (of: ReadonlySet<string>) => new Set([...of].filter((seat) => seat !== line.seat));
+    const change = choice !== 'leave' && line.keep !== (choice === 'keep');
+    setTurned(change ? new Set([...without(turned), line.seat]) : without(turned));
+    setLeft(choice === 'leave' ? new Set([...without(left), line.seat]) : without(left));
+  };
   const title = words.roundTitle(view.round + 1);
   const sameFile = view.rework?.version === view.newest && view.rework?.cause === 'returned';
 
@@ -60,7 +65,8 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
         const seat = seatOf.get(line.seat);
         if (!seat) return null;
         const kept = keeps(line);
-        const fixed = seat.keepable !== 'yes';
+        const fixed = !needs?.keepable?.includes(line.seat);
+        const leavable = needs?.leavable?.includes(line.seat) ?? false;
         return (
           <Flex key={line.seat} gap="16px" align="center" py="5px" borderBottom="1px solid" borderColor="hairline">
             <Box w="240px">
@@ -68,37 +74,34 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
             </Box>
             <Box flex="1" color="quiet" truncate>
               {seat.decision ? `${outcomeWords[seat.decision.outcome]}, ` : ''}
-              {seat.keepable === 'signature-changed' ? words.roundSignature : roundWords[line.why]}
+              {seat.keepable === 'signature-changed' ? words.roundSignature : roundWords[line.reason]}
             </Box>
             <Flex role="radiogroup" aria-label={name(seat.holder)} gap="4px">
-              {([true, false] as const).map((value) => (
-                <chakra.button
-                  key={String(value)}
-                  type="button"
-                  role="radio"
-                  aria-checked={kept === value}
-                  disabled={fixed && value}
-                  minH="28px"
-                  px="10px"
-                  borderRadius="14px"
-                  cursor="pointer"
-                  border="1px solid"
-                  borderColor={kept === value ? 'pine' : 'hairline'}
-                  bg={kept === value ? 'pineSoft' : 'transparent'}
-                  color={kept === value ? 'ink' : 'quiet'}
-                  fontWeight={kept === value ? 600 : 400}
-                  _disabled={{ opacity: 0.4, cursor: 'not-allowed' }}
-                  onClick={() => {
-                    if (kept === value) return;
-                    const next = new Set(turned);
-                    if (next.has(line.seat)) next.delete(line.seat);
-                    else next.add(line.seat);
-                    setTurned(next);
-                  }}
-                >
-                  {value ? words.roundKeep : words.roundAsk}
-                </chakra.button>
-              ))}
+              {(['keep', 'ask', ...(leavable ? (['leave'] as const) : [])] as const).map((choice) => {
+                const chosen = left.has(line.seat) ? 'leave' : kept ? 'keep' : 'ask';
+                return (
+                  <chakra.button
+                    key={choice}
+                    type="button"
+                    role="radio"
+                    aria-checked={chosen === choice}
+                    disabled={fixed && choice === 'keep'}
+                    minH="28px"
+                    px="10px"
+                    borderRadius="14px"
+                    cursor="pointer"
+                    border="1px solid"
+                    borderColor={chosen === choice ? 'pine' : 'hairline'}
+                    bg={chosen === choice ? 'pineSoft' : 'transparent'}
+                    color={chosen === choice ? 'ink' : 'quiet'}
+                    fontWeight={chosen === choice ? 600 : 400}
+                    _disabled={{ opacity: 0.4, cursor: 'not-allowed' }}
+                    onClick={() => choose(line, choice)}
+                  >
+                    {words.roundChoices[choice]}
+                  </chakra.button>
+                );
+              })}
             </Flex>
           </Flex>
         );
@@ -134,14 +137,15 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
             current &&
             confirm.mutate({
               circulation: view.id,
-              revision: current.revision,
+              proposal: current.proposal,
               version: current.version,
               decisions: current.decisions,
-              keep: current.lines.filter(keeps).map((line) => line.seat),
+              keep: current.lines.filter((line) => keeps(line) && !left.has(line.seat)).map((line) => line.seat),
+              leave: [...left],
               times: stages.map((stage) => ({
                 stage: stage.id,
-                due: dueOf(stage),
-                closes: stage.closes !== null && stage.closes > times.now() ? stage.closes : null,
+                due: atInstant(dueOf(stage)),
+                closes: proposed.get(stage.id)?.closes ?? null,
               })),
             })
           }

@@ -3,10 +3,11 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import type { Who } from '@/core/route/route';
+import type { Act } from '@/core/circulation/commands';
+import type { Assignment } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
 import { ask, type Refusal } from '../data/client';
-import { useMe, usePeople, useTell, useTimes } from '../data/use';
+import { usePeople, useTell, useTimes } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault, FormField, WordsField } from '../parts/form';
@@ -15,44 +16,34 @@ import { OnePerson } from '../parts/OnePerson';
 import { PeoplePicker } from '../parts/PeoplePicker';
 import { Leaf, PersonName } from '../parts/parts';
 import { isDeserted } from './Actions';
+import { may, needsOf } from './offers';
 import type { SeatRow } from './seatColumns';
 import { circulationWords, outcomeWords, statusWords } from './words';
 
 const words = circulationWords.seat;
 
 /** A seat opened: what its holder did and wrote, and what the controller can do about it. */
-export function SeatLeaf({
-  view,
-  seat,
-  steers,
-}: {
-  readonly view: CirculationView;
-  readonly seat: SeatRow;
-  readonly steers: boolean;
-}) {
+export function SeatLeaf({ view, seat }: { readonly view: CirculationView; readonly seat: SeatRow }) {
   const { name, person } = usePeople();
-  const { data: me } = useMe();
   const times = useTimes();
   const router = useRouter();
   const stopped = view.stops.some((stop) => 'seat' in stop && stop.seat === seat.id);
-  const [doing, setDoing] = useState<'extend' | 'give' | 'second' | null>(
-    steers && (stopped || isDeserted(seat, person)) ? (seat.status === 'missed' ? 'extend' : 'give') : null,
+  const [doing, setDoing] = useState<'extend' | 'askAgain' | 'give' | 'second' | null>(
+    stopped || isDeserted(seat, person) ? firstAct(view, seat) : null,
   );
   const [copied, setCopied] = useState(false);
   const [fault, setFault] = useState<Refusal | null>(null);
-  const remind = useTell<object>('circulation.remind');
-  const drop = useTell<object>('circulation.dropSecondHolder');
+  const remind = useTell('circulation.remind');
+  const drop = useTell('circulation.dropSecondHolder');
   const base = { circulation: view.id, seat: seat.id };
-  const mine = seat.status === 'asked' && me && (seat.holder === me.me.id || seat.secondHolders.includes(me.me.id));
-  const movable = view.phase === 'running' || view.phase === 'rework';
-  const canGive =
-    movable &&
-    !['decided', 'released'].includes(seat.status) &&
-    !(seat.status === 'returned' && view.phase === 'running');
+  const can = (act: Act) => may(view, act, seat.id);
+  const pass = useTell('circulation.pass');
+  const copy = useTell('circulation.copyLink');
   const copyLink = async () => {
     setFault(null);
     try {
-      const { address } = await ask<{ address: string }>('circulation.copyLink', base);
+      await copy.mutateAsync(base);
+      const { address } = await ask('circulation.linkAddress', base);
       await navigator.clipboard.writeText(address);
       setCopied(true);
     } catch (error) {
@@ -83,35 +74,42 @@ export function SeatLeaf({
             </chakra.blockquote>
           )}
           {seat.decision?.onBehalfOf && <Box color="quiet">{words.held(name(seat.decision.onBehalfOf))}</Box>}
-          {steers &&
+          {can('dropSecondHolder') &&
             seat.secondHolders.map((person) => (
               <Flex key={person} gap="10px" align="center" mt="4px">
                 <PersonName id={person} />
-                {movable && (
-                  <WordButton onClick={() => drop.mutate({ ...base, person })}>{words.drop(name(person))}</WordButton>
-                )}
+                <WordButton onClick={() => drop.mutate({ ...base, person })}>{words.drop(name(person))}</WordButton>
               </Flex>
             ))}
         </Box>
         <Flex gap="8px" flexWrap="wrap" justify="flex-end">
-          {steers && seat.outside && view.sent !== null && (
+          {seat.outside && view.sent !== null && (can('copyLink') || can('remind')) && (
             <SideButton onClick={() => void copyLink()}>{copied ? words.copied : words.copyLink}</SideButton>
           )}
-          {steers && movable && ['asked', 'idle', 'suspended'].includes(seat.status) && (
+          {can('addSecondHolder') && (
             <SideButton onClick={() => setDoing(doing === 'second' ? null : 'second')}>{words.second}</SideButton>
           )}
-          {steers && view.phase === 'running' && ['asked', 'missed'].includes(seat.status) && (
+          {can('extend') && (
             <SideButton onClick={() => setDoing(doing === 'extend' ? null : 'extend')}>{words.extend}</SideButton>
           )}
-          {steers && canGive && (
+          {can('pass') && (
+            <SideButton onClick={() => pass.mutate(base)}>
+              {words.pass(name(seat.holder).split(' ')[0] ?? '')}
+            </SideButton>
+          )}
+          {can('askAgain') && (
+            <SideButton onClick={() => setDoing(doing === 'askAgain' ? null : 'askAgain')}>{words.askAgain}</SideButton>
+          )}
+          {can('reassign') && (
             <SideButton onClick={() => setDoing(doing === 'give' ? null : 'give')}>{words.give}</SideButton>
           )}
-          {steers && view.phase === 'running' && seat.status === 'asked' && !mine && (
+          {can('remind') && !can('decide') && (
             <DueButton busy={remind.isPending} onClick={() => remind.mutate(base)}>
-              {remind.isSuccess ? words.reminded : words.remind}
+              {words.remind}
             </DueButton>
           )}
-          {mine && (
+          {remind.isSuccess && !can('remind') && <chakra.span color="quiet">{words.reminded}</chakra.span>}
+          {can('decide') && (
             <DueButton
               tone={seat.verb === 'sign' ? 'iris' : 'pine'}
               onClick={() => router.push(`/circulations/${view.id}/act/${seat.id}`)}
@@ -121,10 +119,12 @@ export function SeatLeaf({
           )}
         </Flex>
       </Flex>
-      <Fault error={remind.error ?? drop.error ?? fault} />
-      {doing === 'extend' && <Extend base={base} seat={seat} onDone={() => setDoing(null)} />}
+      <Fault error={remind.error ?? drop.error ?? pass.error ?? fault} />
+      {(doing === 'extend' || doing === 'askAgain') && (
+        <Extend base={base} seat={seat} again={doing === 'askAgain'} onDone={() => setDoing(null)} />
+      )}
       {doing === 'give' && <Give base={base} seat={seat} view={view} onDone={() => setDoing(null)} />}
-      {doing === 'second' && <Second base={base} seat={seat} onDone={() => setDoing(null)} />}
+      {doing === 'second' && <Second base={base} view={view} seat={seat} onDone={() => setDoing(null)} />}
     </Leaf>
   );
 }
@@ -134,14 +134,31 @@ interface Base {
   readonly seat: string;
 }
 
-function Extend({ base, seat, onDone }: { readonly base: Base; readonly seat: SeatRow; readonly onDone: () => void }) {
+/** What helps most with a seat that stopped: more time for one that missed its own, else somebody else. */
+function firstAct(view: CirculationView, seat: SeatRow): 'extend' | 'give' | null {
+  if (may(view, 'extend', seat.id)) return 'extend';
+  return may(view, 'reassign', seat.id) ? 'give' : null;
+}
+
+function Extend({
+  base,
+  seat,
+  again,
+  onDone,
+}: {
+  readonly base: Base;
+  readonly seat: SeatRow;
+  /** They declined and are asked once more. */
+  readonly again: boolean;
+  readonly onDone: () => void;
+}) {
   const times = useTimes();
   const start = Math.max(times.now(), seat.due ?? 0) + 2 * 86_400_000;
   const [due, setDue] = useState<number | null>(start - (start % 3_600_000));
   const [closes, setCloses] = useState<number | null>(
     seat.closes !== null && seat.closes > times.now() ? seat.closes : null,
   );
-  const extend = useTell<object>('circulation.extend', { after: onDone });
+  const extend = useTell(again ? 'circulation.askAgain' : 'circulation.extend', { after: onDone });
   return (
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
       <Flex gap="16px" align="flex-end" flexWrap="wrap">
@@ -152,7 +169,7 @@ function Extend({ base, seat, onDone }: { readonly base: Base; readonly seat: Se
           {(props) => <MomentInput {...props} value={closes} onChange={setCloses} />}
         </FormField>
         <DueButton mb="14px" busy={extend.isPending} onClick={() => extend.mutate({ ...base, due, closes })}>
-          {words.extendDo}
+          {again ? words.askAgainDo : words.extendDo}
         </DueButton>
       </Flex>
       <Fault error={extend.error} />
@@ -173,14 +190,13 @@ function Give({
 }) {
   const { name } = usePeople();
   const times = useTimes();
-  const [to, setTo] = useState<Who | null>(null);
+  const [to, setTo] = useState<Assignment | null>(null);
   const [text, setText] = useKeptText(`reassign.${seat.id}.${seat.epoch}`);
+  const needs = needsOf(view, 'reassign', seat.id);
   const past = seat.due !== null && seat.due <= times.now();
   const start = times.now() + 2 * 86_400_000;
-  const [due, setDue] = useState<number | null>(
-    past || seat.status === 'missed' ? start - (start % 3_600_000) : seat.due,
-  );
-  const give = useTell<object>('circulation.reassign', {
+  const [due, setDue] = useState<number | null>(past || needs?.timeNeeded ? start - (start % 3_600_000) : seat.due);
+  const give = useTell('circulation.reassign', {
     after: () => {
       setText('');
       onDone();
@@ -190,12 +206,7 @@ function Give({
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
       <Flex gap="20px" flexWrap="wrap" align="flex-start">
         <Box flex="1" minW="260px">
-          <OnePerson
-            label={words.giveTo}
-            exclude={[seat.holder, ...(seat.verb === 'approve' ? [view.author] : [])]}
-            person={to?.person ?? null}
-            onPerson={setTo}
-          />
+          <OnePerson label={words.giveTo} exclude={needs?.not ?? []} person={to?.person ?? null} onPerson={setTo} />
           <Box color="quiet" fontSize="13px" mt="8px">
             {words.giveWhat(name(seat.holder))}
           </Box>
@@ -221,14 +232,24 @@ function Give({
   );
 }
 
-function Second({ base, seat, onDone }: { readonly base: Base; readonly seat: SeatRow; readonly onDone: () => void }) {
-  const add = useTell<object>('circulation.addSecondHolder', { after: onDone });
+function Second({
+  base,
+  view,
+  seat,
+  onDone,
+}: {
+  readonly base: Base;
+  readonly view: CirculationView;
+  readonly seat: SeatRow;
+  readonly onDone: () => void;
+}) {
+  const add = useTell('circulation.addSecondHolder', { after: onDone });
   return (
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline" maxW="420px">
       <PeoplePicker
         label={words.secondWho}
         insideOnly
-        exclude={[seat.holder, ...seat.secondHolders]}
+        exclude={needsOf(view, 'addSecondHolder', seat.id)?.not ?? []}
         onPick={({ person }) => add.mutate({ ...base, person })}
       />
       <Fault error={add.error} />

@@ -1,7 +1,7 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { type Rule, type Seat, type Stage, type Verb, verbs } from '@/core/route/route';
+import { atInstant, instantOf, type Rule, type Seat, type Stage, type Verb, verbs } from '@/core/route/route';
 import { usePeople } from '../data/use';
 import { verbWords } from '../line/words';
 import { SideButton, WordButton } from '../parts/buttons';
@@ -53,13 +53,13 @@ export function StageLeaf({
           {stage.seats.map((seat, i) => (
             <Flex key={seat.id} align="center" gap="8px" py="3px">
               <Box flex="1" minW={0}>
-                <PersonName id={seat.who.person} />
+                <PersonName id={seat.assignment.person} />
               </Box>
               <SideButton
                 minH="28px"
                 px="8px"
                 disabled={i === 0}
-                aria-label={words.personEarlier(name(seat.who.person))}
+                aria-label={words.personEarlier(name(seat.assignment.person))}
                 onClick={() => moveSeat(i, -1)}
               >
                 ↑
@@ -68,13 +68,13 @@ export function StageLeaf({
                 minH="28px"
                 px="8px"
                 disabled={i === stage.seats.length - 1}
-                aria-label={words.personLater(name(seat.who.person))}
+                aria-label={words.personLater(name(seat.assignment.person))}
                 onClick={() => moveSeat(i, 1)}
               >
                 ↓
               </SideButton>
               <WordButton
-                aria-label={`${words.remove}: ${name(seat.who.person)}`}
+                aria-label={`${words.remove}: ${name(seat.assignment.person)}`}
                 onClick={() => setSeats(stage.seats.filter((other) => other !== seat))}
               >
                 {words.remove}
@@ -83,8 +83,11 @@ export function StageLeaf({
           ))}
           <PeoplePicker
             label={words.addPerson}
-            exclude={[...stage.seats.map((seat) => seat.who.person), ...(stage.verb === 'approve' ? [author] : [])]}
-            onPick={(who) => setSeats([...stage.seats, { id: crypto.randomUUID(), who }])}
+            exclude={[
+              ...stage.seats.map((seat) => seat.assignment.person),
+              ...(stage.verb === 'approve' ? [author] : []),
+            ]}
+            onPick={(assignment) => setSeats([...stage.seats, { id: crypto.randomUUID(), assignment, files: 'all' }])}
           />
         </Box>
         <Box flex="1" minW="260px">
@@ -162,7 +165,6 @@ export function StageLeaf({
                   <Choose
                     {...props}
                     value={stage.onDecline}
-                    disabled={!['approve', 'sign'].includes(stage.verb)}
                     onChange={(event) => set({ onDecline: event.target.value as Stage['onDecline'] })}
                   >
                     <option value="stop">{words.stop}</option>
@@ -175,10 +177,18 @@ export function StageLeaf({
         </Box>
         <Box flex="1" minW="230px">
           <FormField label={words.due}>
-            {(props) => <MomentInput {...props} value={stage.due} onChange={(due) => set({ due })} />}
+            {(props) => (
+              <MomentInput {...props} value={instantOf(stage.due)} onChange={(due) => set({ due: atInstant(due) })} />
+            )}
           </FormField>
           <FormField label={words.closes}>
-            {(props) => <MomentInput {...props} value={stage.closes} onChange={(closes) => set({ closes })} />}
+            {(props) => (
+              <MomentInput
+                {...props}
+                value={instantOf(stage.closes)}
+                onChange={(closes) => set({ closes: atInstant(closes) })}
+              />
+            )}
           </FormField>
           <chakra.label display="flex" gap="8px" alignItems="center" minH="24px">
             <input

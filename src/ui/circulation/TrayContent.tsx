@@ -1,11 +1,13 @@
 'use client';
 
 import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
+import { Fragment } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople, useTimes } from '../data/use';
 import { verbWords } from '../line/words';
+import { Notices } from '../parts/Notices';
 import { Comments } from './Comments';
-import { eventWords, outcomeWords, circulationWords as words } from './words';
+import { eventWords, heldWords, outcomeWords, circulationWords as words } from './words';
 
 /** Trail, files and comments of a circulation, side by side. */
 export function TrayContent({ view }: { readonly view: CirculationView }) {
@@ -64,6 +66,7 @@ function Trail({ view }: { readonly view: CirculationView }) {
                   version: String(version ?? ''),
                   round: String(data.round ?? ''),
                   due: typeof data.due === 'number' ? times.moment(data.due) : '',
+                  held: data.for ? heldWords[data.for as keyof typeof heldWords] : '',
                   onBehalfOf: event.onBehalfOf ? name(event.onBehalfOf) : null,
                 })}
                 {event.note && <chakra.span color="quiet"> “{event.note}”</chakra.span>}
@@ -91,24 +94,30 @@ function Files({ view }: { readonly view: CirculationView }) {
       </Box>
     </Flex>
   );
+  const newest = view.versions[view.versions.length - 1];
+  const nameOf = (id: string) => newest?.files.find((entry) => entry.id === id)?.name ?? words.final;
   return (
     <Box minW={0}>
       <chakra.h2 fontSize="13.5px" mb="6px">
         {words.tray.files}
       </chakra.h2>
-      {view.final && file(view.final.file, `${view.record.number} ${view.record.title}`, words.final)}
+      {(view.finals?.files ?? []).map((final) => file(final.file, nameOf(final.id), words.final))}
+      {view.finals && file(view.finals.evidence, words.evidence, words.evidenceNote)}
       {view.versions
         .slice()
         .reverse()
         .map((version) => (
           <Box key={version.number} mb="6px">
-            {version.files.map((entry) =>
-              file(
-                entry.file,
-                entry.name,
-                `${words.version(version.number)}, ${entry.role === 'main' ? words.main : words.attachment}`,
-              ),
-            )}
+            {version.files.map((entry) => (
+              <Fragment key={entry.id}>
+                {file(
+                  entry.file,
+                  entry.name,
+                  `${words.version(version.number)}, ${entry.role === 'document' ? words.main : words.attachment}`,
+                )}
+                <Notices notices={entry.notices} noFields={entry.noFields} />
+              </Fragment>
+            ))}
           </Box>
         ))}
     </Box>

@@ -6,7 +6,7 @@ import type { useTimes } from '../data/use';
 import { ruleWords, verbThird } from '../line/words';
 import { NewDot, PersonName } from '../parts/parts';
 import type { Column } from '../parts/Rows';
-import { outcomeWords, statusWords, circulationWords as words } from './words';
+import { heldWords, outcomeWords, statusWords, circulationWords as words } from './words';
 
 export type SeatRow = CirculationView['seats'][number];
 export type StageRow = CirculationView['stages'][number];
@@ -97,7 +97,7 @@ export function stageFact(stage: StageRow | undefined, view: CirculationView, ti
   const rule = stage.rule.kind === 'all' ? '' : ruleWords(stage.rule, stage.seats.length);
   if (stage.status === 'done') return { text: `done ${stage.ended ? times.day(stage.ended) : ''}` };
   if (stage.status === 'released') return { text: statusWords.released };
-  if (stage.status === 'held') return { text: 'waits for fields', tone: 'copperText' as const };
+  if (stage.held !== null) return { text: heldWords[stage.held], tone: 'copperText' as const };
   if (view.stops.some((stop) => stop.stage === stage.id)) return { text: 'stopped', tone: 'oxblood' as const };
   const dues = view.seats
     .filter((seat) => seat.stage === stage.id && seat.status === 'asked')

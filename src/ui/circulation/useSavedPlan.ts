@@ -5,6 +5,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Series } from '@/core/route/route';
 import { canonical, type Json } from '@/core/trail/canonical';
 import type { CirculationView } from '@/server/circulation/view';
+import { refresh } from '../data/changes';
 import { type Refusal, tell } from '../data/client';
 
 export interface Plan {
@@ -42,10 +43,14 @@ export function useSavedPlan(view: CirculationView, editable: boolean) {
       if (running || mark === kept) return;
       now.current.running = true;
       try {
-        await tell('circulation.plan', { circulation, route: wanted.route, note: wanted.text }, { keepalive });
+        const { changed } = await tell(
+          'circulation.plan',
+          { circulation, route: wanted.route, note: wanted.text },
+          { keepalive },
+        );
         setSaved(mark);
         setError(null);
-        void client.invalidateQueries();
+        await refresh(client, changed);
       } catch (fault) {
         setError(fault as Refusal);
       }

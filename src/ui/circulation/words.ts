@@ -1,5 +1,5 @@
-import type { CirculationEventType, Outcome, RoundReason } from '@/core/circulation/events';
-import type { Phase, SeatStatus } from '@/core/circulation/state';
+import type { CirculationEventType, HeldFor, Outcome, RoundReason, SeatStatus } from '@/core/circulation/events';
+import type { Phase } from '@/core/circulation/state';
 import type { FindingCode } from '@/core/route/preflight';
 
 /** Words of circulations: lists, the control view, planning, and the trail in plain words. */
@@ -37,6 +37,7 @@ export const findingWords: { readonly [F in FindingCode]: string } = {
   'duplicate-id': 'The same stage stands twice on the route.',
   'rule-out-of-reach': 'This stage asks for more people than are in it.',
   'too-few-branches': 'A fork needs at least two branches.',
+  'empty-branch': 'A branch of this fork is still empty.',
   'sign-under-partial-join': 'Signing cannot stand in a branch that others can overtake. Put it after the join.',
   'closes-before-due': 'This stage closes before it is due.',
   'too-large': 'This route is larger than one circulation can carry.',
@@ -57,6 +58,9 @@ export const roundWords: { readonly [R in RoundReason]: string } = {
   declined: 'declined',
   open: 'was being asked',
   missed: 'missed the time',
+  released: 'was no longer needed',
+  given: 'was reassigned since',
+  notAskedBefore: 'was not asked before',
 };
 
 /** Each event in plain words; the names and words it needs are given. */
@@ -72,6 +76,8 @@ export function eventWords(
     round: string;
     /** The new due time, where one was given. */
     due: string;
+    /** What a stage that was held waits for. */
+    held: string;
     onBehalfOf: string | null;
   },
 ): string {
@@ -84,14 +90,18 @@ export function eventWords(
     case 'fields.put':
       return `${facts.who} put the fields on the pages`;
     case 'version.attached':
-      return `${facts.who} handed in version ${facts.version}`;
+      return `${facts.who} submitted version ${facts.version}`;
     case 'circulation.sent':
       return `${facts.who} sent version ${facts.version} on its way`;
     case 'stage.opened':
       return `${facts.verb} was reached`;
     case 'stage.held':
-      return `${facts.verb} was reached, and waits for fields`;
-    case 'pages.frozen':
+      return `${facts.verb} was reached, and waits ${facts.held}`;
+    case 'stage.timed':
+      return `${facts.who} set a new time for ${facts.verb}`;
+    case 'stage.healed':
+      return `${facts.verb} can be completed again`;
+    case 'file.frozen':
       return 'The pages were frozen for signing';
     case 'seat.asked':
       return `${facts.seat} was asked`;
@@ -133,14 +143,27 @@ export function eventWords(
       return `${facts.who} settled a comment`;
     case 'sealing.began':
       return 'Everybody has acted; the final file is made';
-    case 'final.kept':
-      return 'The final file was stored';
+    case 'finals.kept':
+      return 'The final files were stored';
+    case 'seat.passed':
+      return `${facts.who} went on without ${facts.seat}`;
+    case 'seat.askedAgain':
+      return `${facts.who} asked ${facts.seat} again`;
+    case 'link.copied':
+      return `${facts.who} copied the link of ${facts.seat}`;
     case 'circulation.withdrawn':
       return `${facts.who} withdrew the circulation`;
     case 'circulation.completed':
       return `${facts.who} released it`;
   }
 }
+
+/** What a stage that was reached waits for. */
+export const heldWords: { readonly [H in HeldFor]: string } = {
+  fields: 'waits for fields',
+  freezing: 'being frozen',
+  time: 'waits for a new time',
+};
 
 export const circulationWords = {
   listTitle: 'Circulations',
@@ -154,16 +177,7 @@ export const circulationWords = {
     controller: 'controller',
     moved: 'last moved',
   },
-  groups: {
-    stopped: 'Stopped',
-    late: 'Late',
-    rework: 'In rework',
-    running: 'Under way',
-    sealing: 'Waiting for release',
-    new: 'Being planned',
-    completed: 'Released',
-    withdrawn: 'Withdrawn',
-  },
+  groups: { stopped: 'Stopped', late: 'Late', today: 'Due today', underWay: 'Under way', ended: 'Ended' },
   decided: (done: number, of: number) => (of === 0 ? '–' : `${done} of ${of}`),
   empty: 'No circulation here',
   emptyMore: 'A circulation begins with a change of a document, or with a file sent round from the Desk.',
@@ -197,12 +211,15 @@ export const circulationWords = {
     ready: 'Everybody has acted and the final file is stored. It can be released.',
     completed: (revision: string, day: string) => `Released as revision ${revision}, ${day}.`,
     withdrawn: (day: string) => `Withdrawn ${day}. It stays on record.`,
+    freezing: 'The pages are being frozen for signing.',
+    time: 'A stage was reached after its closing time. It waits for a new time.',
   },
   due: {
     plan: 'Plan the route',
     send: 'Look and send',
     fields: 'Put fields',
-    give: (name: string) => `Give ${name}’s seat to …`,
+    give: (name: string) => `Reassign ${name}’s part …`,
+    times: (verb: string) => `Set a new time for ${verb}`,
     extendSeat: (name: string) => `Extend ${name}’s time`,
     round: 'Look at the next round',
     release: (revision: string) => `Release revision ${revision}`,
@@ -236,6 +253,7 @@ export const circulationWords = {
   withdrawReason: 'Why?',
   withdrawDo: 'Withdraw it',
   leave: 'Leave it as it is',
+  timesDo: 'Set the time and ask',
   releaseTitle: (revision: string, number: string) => `Release revision ${revision} of ${number}`,
   releaseWhat: (copies: number, before: string | null) =>
     `It becomes the current revision in the Register${before ? ` and revision ${before} is superseded` : ''}. ${copies} ${copies === 1 ? 'person gets' : 'people get'} a message; those outside get their copy behind their link. This cannot be undone.`,
@@ -261,6 +279,9 @@ export const circulationWords = {
     copyLink: 'Copy their link',
     copied: 'The link is copied.',
     held: (name: string) => `held by ${name}`,
+    pass: (name: string) => `Go on without ${name}`,
+    askAgain: 'Ask again',
+    askAgainDo: 'Ask again',
     outside: 'outside, by a link of their own',
     choose: 'Choose somebody',
   },
@@ -268,8 +289,7 @@ export const circulationWords = {
   roundSame: 'No new version: the return is overruled and the same file goes on.',
   roundNew: (n: number) =>
     `Version ${n} is compared with what each person decided on. Here a seat concerns the whole file.`,
-  roundKeep: 'keep',
-  roundAsk: 'ask again',
+  roundChoices: { keep: 'keep', ask: 'ask again', leave: 'leave as declined' },
   roundSignature: 'a signature covers every byte',
   roundTimes: 'When the stages of this round are due',
   roundDo: (asked: number) =>
@@ -289,6 +309,8 @@ export const circulationWords = {
   settled: 'settled',
   answer: 'Answer',
   final: 'final file',
+  evidence: 'Evidence',
+  evidenceNote: 'who decided what, and when',
   main: 'to be read',
   attachment: 'attachment',
   number: (number: string) => `Checked with: npm run trail -- ${number}`,

@@ -1,5 +1,19 @@
 'use client';
 
+import type { Contract as ServerContract } from '@/server/operations/registry';
+import type { SimulatorContract } from '@/simulators/operations';
+
+/** Every operation there is, as callers are checked against it. Types only: they vanish in the build. */
+export type Contract = ServerContract & SimulatorContract;
+export type QueryName = { [N in keyof Contract]: Contract[N]['kind'] extends 'query' ? N : never }[keyof Contract];
+export type CommandName = { [N in keyof Contract]: Contract[N]['kind'] extends 'command' ? N : never }[keyof Contract];
+export type InputOf<N extends keyof Contract> = Contract[N]['input'];
+export type OutputOf<N extends keyof Contract> = Contract[N]['output'];
+
+/** The input of an operation as an argument: it may be left out where nothing is needed. */
+export type InputArgument<N extends keyof Contract> =
+  object extends InputOf<N> ? [input?: InputOf<N>] : [input: InputOf<N>];
+
 /** A refusal as the server says it: a sentence for the person, a code and facts for the page. */
 export class Refusal extends Error {
   constructor(
@@ -12,16 +26,26 @@ export class Refusal extends Error {
   }
 }
 
+/** This page, so that it is not told of what it did itself. */
+export const pageId = Math.random().toString(36).slice(2);
+
 const offline = 'There is no connection to Avenda just now. What you typed is kept; try again in a moment.';
 
-async function answered<T>(response: Response): Promise<T> {
-  let body: { ok: boolean; value?: T; refusal?: { code: string; sentence: string; facts: Record<string, unknown> } };
+interface Body {
+  readonly ok: boolean;
+  readonly value?: unknown;
+  readonly changed?: readonly string[];
+  readonly refusal?: { readonly code: string; readonly sentence: string; readonly facts: Record<string, unknown> };
+}
+
+async function answered(response: Response): Promise<Body> {
+  let body: Body;
   try {
     body = await response.json();
   } catch {
     throw new Refusal('fault', offline, {}, response.status);
   }
-  if (body.ok) return body.value as T;
+  if (body.ok) return body;
   const refusal = body.refusal ?? { code: 'fault', sentence: offline, facts: {} };
   if (response.status === 401 && !location.pathname.startsWith('/sign')) {
     location.assign(`/sign-in?to=${encodeURIComponent(location.pathname + location.search)}`);
@@ -38,32 +62,38 @@ async function reached(request: () => Promise<Response>): Promise<Response> {
 }
 
 /** Asks a question. `base` is the path of a link for people without an account. */
-export async function ask<T>(name: string, input: object = {}, base = ''): Promise<T> {
+export async function ask<N extends QueryName>(name: N, input: InputOf<N>, base = ''): Promise<OutputOf<N>> {
   const query = new URLSearchParams({ input: JSON.stringify(input) });
-  return answered<T>(
-    await reached(() => fetch(`${base}/ask/${name}?${query}`, { headers: { accept: 'application/json' } })),
-  );
+  const request = () => fetch(`${base}/ask/${name}?${query}`, { headers: { accept: 'application/json' } });
+  return (await answered(await reached(request))).value as OutputOf<N>;
+}
+
+/** What a command gives, and what it has changed. */
+export interface Told<N extends CommandName> {
+  readonly value: OutputOf<N>;
+  readonly changed: readonly string[];
 }
 
 /**
  * Puts a command. The id makes a second try after a lost answer the same command, not another one. With `keepalive` a
  * short one is still sent when the page is being left.
  */
-export async function tell<T>(
-  name: string,
-  input: object = {},
+export async function tell<N extends CommandName>(
+  name: N,
+  input: InputOf<N>,
   { base = '', id = crypto.randomUUID(), keepalive = false }: { base?: string; id?: string; keepalive?: boolean } = {},
-): Promise<T> {
-  const body = JSON.stringify({ ...input, commandId: id });
+): Promise<Told<N>> {
+  const body = JSON.stringify({ ...(input as object), commandId: id });
   const send = () =>
     fetch(`${base}/do/${name}`, {
       method: 'POST',
-      headers: { 'content-type': 'application/json' },
+      headers: { 'content-type': 'application/json', 'x-page': pageId },
       body,
       // Browsers refuse more than 64 kB in requests that outlive their page.
       keepalive: keepalive && body.length < 60_000,
     });
-  return answered<T>(await reached(send));
+  const { value, changed = [] } = await answered(await reached(send));
+  return { value: value as OutputOf<N>, changed };
 }
 
 export interface Uploaded {
@@ -71,6 +101,8 @@ export interface Uploaded {
   readonly name: string;
   readonly bytes: number;
   readonly mediaType: string;
+  readonly notices: readonly string[];
+  readonly noFields: string | null;
 }
 
 /** Sends a file with real progress (0 to 1). */

@@ -1,59 +1,112 @@
 'use client';
 
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo, useRef } from 'react';
 import { momentIn, nearDay, timeIn } from '@/core/time/zone';
 import type { Person } from '@/server/admin/people';
-import { ask, type Refusal, tell } from './client';
+import { refresh } from './changes';
+import {
+  ask,
+  type CommandName,
+  type InputArgument,
+  type InputOf,
+  type OutputOf,
+  type QueryName,
+  type Refusal,
+  tell,
+} from './client';
 
-/** The answer to a question, kept fresh by hints. */
-export function useAsk<T>(name: string, input: object = {}, options: { enabled?: boolean; base?: string } = {}) {
-  return useQuery<T, Refusal>({
+interface AskOptions {
+  readonly enabled?: boolean;
+  readonly base?: string;
+}
+
+/** The answer to a question of any name, kept fresh by change notifications. */
+export function useAnswer<N extends QueryName>(name: N, input: InputOf<N>, options: AskOptions = {}) {
+  return useQuery<OutputOf<N>, Refusal>({
     queryKey: ['ask', name, input, options.base ?? ''],
-    queryFn: () => ask<T>(name, input, options.base),
+    queryFn: () => ask(name, input, options.base),
     enabled: options.enabled ?? true,
   });
+}
+
+/** The answer to a question, whose input may be left out where it needs none. */
+export function useAsk<N extends QueryName>(
+  name: N,
+  ...[input, options]: object extends InputOf<N>
+    ? [input?: InputOf<N>, options?: AskOptions]
+    : [input: InputOf<N>, options?: AskOptions]
+) {
+  return useAnswer<N>(name, (input ?? {}) as InputOf<N>, options);
+}
+
+/** The names of questions whose answers come in pages. */
+type PagedName = {
+  [N in QueryName]: OutputOf<N> extends { readonly rows: readonly unknown[]; readonly next: string | null } ? N : never;
+}[QueryName];
+type RowOf<N extends PagedName> = OutputOf<N> extends { readonly rows: readonly (infer R)[] } ? R : never;
+
+/**
+ * A list that comes in pages: the rows so far, what the first page says of all of them, and how to have more. Changing
+ * the filter begins anew and keeps showing what was there until the answer comes.
+ */
+export function usePages<N extends PagedName>(name: N, input: Omit<InputOf<N>, 'after'>) {
+  const query = useInfiniteQuery({
+    queryKey: ['ask', name, input],
+    queryFn: ({ pageParam }) => ask(name, { ...input, after: pageParam } as InputOf<N>),
+    initialPageParam: null as string | null,
+    getNextPageParam: (page) => page.next,
+    placeholderData: (before) => before,
+  });
+  const rows = useMemo(
+    () => query.data?.pages.flatMap((page) => page.rows as unknown as readonly RowOf<N>[]) ?? null,
+    [query.data],
+  );
+  const more = () => {
+    if (query.hasNextPage && !query.isFetchingNextPage) void query.fetchNextPage();
+  };
+  return {
+    rows,
+    first: (query.data?.pages[0] ?? null) as OutputOf<N> | null,
+    hasMore: query.hasNextPage,
+    more,
+    error: query.error as Refusal | null,
+  };
 }
 
 /**
  * A command to put. A press while it is under way is the same press; after a failure that may have been applied all
  * the same (a lost answer), the same id is sent again.
  */
-export function useTell<I extends object, T = unknown>(
-  name: string,
-  options: { base?: string; after?: (value: T, input: I) => void } = {},
+export function useTell<N extends CommandName>(
+  name: N,
+  options: { base?: string; after?: (value: OutputOf<N>, input: InputOf<N>) => void } = {},
 ) {
   const client = useQueryClient();
   const last = useRef<{ body: string; id: string } | null>(null);
-  return useMutation<T, Refusal, I>({
-    mutationFn: async (input) => {
+  return useMutation<OutputOf<N>, Refusal, InputArgument<N>[0]>({
+    mutationFn: async (given) => {
+      const input = (given ?? {}) as InputOf<N>;
       const body = JSON.stringify(input);
       if (last.current?.body !== body) last.current = { body, id: crypto.randomUUID() };
-      const value = await tell<T>(name, input, { base: options.base ?? '', id: last.current.id });
+      const { value, changed } = await tell(name, input, { base: options.base ?? '', id: last.current.id });
       last.current = null;
+      // Through a link nothing else is open than the page of its seat.
+      if (options.base) await client.invalidateQueries();
+      else await refresh(client, changed);
       return value;
     },
     onError: (error) => {
       if (error.code !== 'offline') last.current = null;
     },
-    onSuccess: async (value, input) => {
-      options.after?.(value, input);
-      await client.invalidateQueries();
-    },
+    onSuccess: (value, input) => options.after?.(value, (input ?? {}) as InputOf<N>),
   });
 }
 
-export interface Me {
-  readonly me: Person;
-  readonly organization: { readonly name: string; readonly zone: string };
-  readonly mode: 'demo' | 'real';
-  readonly now: number;
-  readonly uploadLimit: number;
-  readonly mailQueued: number | null;
-}
+export type Me = OutputOf<'session.me'>;
 
 export function useMe() {
-  return useAsk<Me>('session.me');
+  return useAsk('session.me');
 }
 
 /** Everybody, by id. */
@@ -62,7 +115,7 @@ export function usePeople(): {
   name: (id: string) => string;
   person: (id: string) => Person | undefined;
 } {
-  const { data } = useAsk<Person[]>('people.list');
+  const { data } = useAsk('people.list');
   return useMemo(() => {
     const list = data ?? [];
     const byId = new Map(list.map((person) => [person.id, person]));

@@ -4,9 +4,9 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import type { Doing } from '@/core/circulation/tasks';
-import type { LineModel } from '@/core/line/line';
+import { lineFrom } from '@/core/line/compact';
 import { daysBetween } from '@/core/time/zone';
-import type { CirculationView } from '@/server/circulation/view';
+import type { TaskRow } from '@/server/desk/view';
 import { useAsk, useMe, usePeople, useTimes } from '../data/use';
 import { useNews } from '../data/useNews';
 import { TinyLine } from '../line/LineDrawing';
@@ -20,51 +20,15 @@ import { partWords } from '../parts/words';
 import { Quick } from './Quick';
 import { doWords, deskWords as words } from './words';
 
-export interface DeskTask {
-  readonly circulation: string;
-  readonly doing: Doing;
-  readonly seat: string;
-  /** Whom it has to do with. */
-  readonly about: string;
-  readonly since: number;
-  readonly due: number | null;
-  readonly number: string;
-  readonly title: string;
-  readonly record: string;
-  readonly change: string;
-  readonly phase: string;
-  readonly round: number;
-  readonly version: number;
-  readonly stops: number;
-  readonly nextDue: number | null;
-  readonly controller: string;
-  readonly author: string;
-  readonly line: LineModel;
-}
-
-interface DeskView {
-  readonly tasks: readonly DeskTask[];
-  readonly incomplete: readonly { record: string; number: string; title: string; changed: number }[];
-  readonly waits: readonly {
-    circulation: string;
-    person: string;
-    doing: Doing;
-    since: number;
-    due: number | null;
-    number: string;
-    title: string;
-  }[];
-}
-
 /** One row a document: what it needs of this person, the most urgent first, and what else. */
 interface Row {
   readonly key: string;
-  readonly task: DeskTask;
-  readonly others: readonly DeskTask[];
+  readonly task: TaskRow;
+  readonly others: readonly TaskRow[];
 }
 
 /** Where a task is done: one step from the Desk. */
-export function fieldOf(task: Pick<DeskTask, 'doing' | 'circulation' | 'seat' | 'change'>): string {
+export function fieldOf(task: Pick<TaskRow, 'doing' | 'circulation' | 'seat' | 'change'>): string {
   switch (task.doing) {
     case 'write':
     case 'rework':
@@ -102,7 +66,7 @@ const urgency: readonly Doing[] = [
 ];
 
 export function Desk() {
-  const { data, error } = useAsk<DeskView>('desk.view');
+  const { data, error } = useAsk('desk.view');
   const times = useTimes();
   const { name } = usePeople();
   const router = useRouter();
@@ -115,7 +79,7 @@ export function Desk() {
     data ? new Map(data.tasks.map((task) => [task.circulation, `${task.doing} ${task.seat} ${task.since}`])) : null,
   );
   const rows = useMemo(() => {
-    const byDocument = new Map<string, DeskTask[]>();
+    const byDocument = new Map<string, TaskRow[]>();
     for (const task of data?.tasks ?? [])
       byDocument.set(task.circulation, [...(byDocument.get(task.circulation) ?? []), task]);
     return [...byDocument.values()].map((tasks): Row => {
@@ -125,7 +89,7 @@ export function Desk() {
           (a, b) =>
             (a.due ?? Number.MAX_SAFE_INTEGER) - (b.due ?? Number.MAX_SAFE_INTEGER) ||
             urgency.indexOf(a.doing) - urgency.indexOf(b.doing),
-        ) as [DeskTask, ...DeskTask[]];
+        ) as [TaskRow, ...TaskRow[]];
       const stop = tasks.find((candidate) => candidate.doing === 'resolveStop');
       return stop
         ? {
@@ -185,7 +149,7 @@ export function Desk() {
       name: words.columns.where,
       width: '140px',
       wide: true,
-      cell: ({ task }) => <TinyLine model={task.line} tone={toneOf(task, now)} />,
+      cell: ({ task }) => <TinyLine model={lineFrom(task.line)} tone={toneOf(task, now)} />,
     },
     {
       name: words.columns.concerns,
@@ -315,7 +279,7 @@ function TaskLeaf({ row: { task, others } }: { readonly row: Row }) {
   const { name } = usePeople();
   const { data: me } = useMe();
   const times = useTimes();
-  const { data } = useAsk<CirculationView>('circulation.view', { circulation: task.circulation });
+  const { data } = useAsk('circulation.view', { circulation: task.circulation });
   const newest = data?.versions[data.versions.length - 1];
   const attachments = newest?.files.filter((file) => file.role === 'attachment').length ?? 0;
   const open = data?.comments.filter((comment) => !comment.thread && !comment.resolved).length ?? 0;

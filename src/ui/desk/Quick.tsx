@@ -2,7 +2,7 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useEffect, useRef, useState } from 'react';
-import type { Verb, Who } from '@/core/route/route';
+import type { Assignment } from '@/core/route/route';
 import { type Refusal, type Uploaded, upload } from '../data/client';
 import { useMe, usePeople, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
@@ -16,6 +16,8 @@ import { deskWords } from './words';
 
 const words = deskWords.quick;
 
+const verbs = ['approve', 'review', 'sign', 'read'] as const;
+
 /** A file, a few people, sent: everything else comes by default and can be completed later. */
 export function Quick({ dropped, onDone }: { readonly dropped: File | null; readonly onDone: () => void }) {
   const { data: me } = useMe();
@@ -25,11 +27,11 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
   const [progress, setProgress] = useState<number | null>(null);
   const [fault, setFault] = useState<Refusal | null>(null);
   const [title, setTitle] = useState('');
-  const [verb, setVerb] = useState<Verb>('approve');
-  const [people, setPeople] = useState<readonly Who[]>([]);
+  const [verb, setVerb] = useState<(typeof verbs)[number]>('approve');
+  const [people, setPeople] = useState<readonly Assignment[]>([]);
   const [due, setDue] = useState<number | null>(null);
   const [text, setText] = useKeptText(`quick.${me?.me.id}`);
-  const send = useTell<object, { circulation: string }>('desk.sendQuick', {
+  const send = useTell('desk.sendQuick', {
     after: () => {
       setText('');
       onDone();
@@ -157,7 +159,11 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
             <Flex gap="14px" mt="14px">
               <FormField label={words.verb}>
                 {(props) => (
-                  <Choose {...props} value={verb} onChange={(event) => setVerb(event.target.value as Verb)}>
+                  <Choose
+                    {...props}
+                    value={verb}
+                    onChange={(event) => setVerb(event.target.value as (typeof verbs)[number])}
+                  >
                     {(['approve', 'review', 'sign', 'read'] as const).map((option) => (
                       <option key={option} value={option}>
                         {verbWords[option]}

@@ -1,99 +1,70 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useQueryClient } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useMemo, useRef, useState } from 'react';
 import { outline, storyText } from '@/core/text/story';
-import { type Refusal, tell, type Uploaded, upload } from '../data/client';
-import { useMe, usePeople, useTell, useTimes } from '../data/use';
+import type { DraftView } from '@/server/drafting/view';
+import { usePeople, useTell, useTimes } from '../data/use';
 import { Answered } from '../parts/Answered';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
+import { ChoiceRow } from '../parts/ChoiceRow';
 import { Fault } from '../parts/form';
 import { PageHead } from '../parts/parts';
-import { useWidth } from '../parts/useWidth';
-import { Viewer } from '../signing/Viewer';
+import { DraftFile } from './DraftFile';
 import { DraftTray } from './DraftTray';
-import type { DraftView } from './draftView';
 import { Editor } from './Editor';
 import { OtherText } from './OtherText';
 import { SubmitLeaf } from './SubmitLeaf';
 import { TextRuler } from './TextRuler';
+import { useDraftFiles } from './useDraftFiles';
 import { useSavedText } from './useSavedText';
 import { draftWords as words } from './words';
 
+type DraftDocument = DraftView['documents'][number];
+
 export function DraftPage({ change }: { readonly change: string }) {
-  const { data: me } = useMe();
+  const [shown, setShown] = useState<string | null>(null);
   return (
-    <Answered<DraftView> name="draft.view" input={{ change }}>
-      {(data) => me && <Draft key={data.change} data={data} mine={me.me.id === data.author} />}
+    <Answered name="draft.view" input={{ change }}>
+      {(data) => {
+        const document = data.documents.find(({ id }) => id === shown) ?? data.documents[0];
+        return document && <Draft key={`${change} ${document.id}`} data={data} document={document} onShow={setShown} />;
+      }}
     </Answered>
   );
 }
 
-/** Where the author writes or loads a draft and hands it in; saved as it is typed. */
-function Draft({ data, mine }: { readonly data: DraftView; readonly mine: boolean }) {
-  const client = useQueryClient();
-  const { name } = usePeople();
+/** Where the author writes or loads the documents of a draft and submits it; saved as it is typed. */
+function Draft({
+  data,
+  document,
+  onShow,
+}: {
+  readonly data: DraftView;
+  readonly document: DraftDocument;
+  readonly onShow: (document: string | null) => void;
+}) {
   const times = useTimes();
-  const { ref, width } = useWidth<HTMLDivElement>(760);
-  const chooser = useRef<HTMLInputElement>(null);
   const attacher = useRef<HTMLInputElement>(null);
+  const adder = useRef<HTMLInputElement>(null);
   const scroller = useRef<HTMLDivElement>(null);
-  const [progress, setProgress] = useState<number | null>(null);
-  const [fault, setFault] = useState<Refusal | null>(null);
   const [submitting, setSubmitting] = useState(false);
-  const open = data.phase === 'new' || data.phase === 'running' || data.phase === 'rework';
-  const writes = mine && open;
-  const text = useSavedText(data, mine, times.now);
-  const { story, state, savedAt, settle, moved } = text;
-
-  const apply = async (operation: string, input: object) => {
-    setFault(null);
-    try {
-      const answer = await tell<{ revision: number }>(operation, {
-        change: data.change,
-        revision: text.revision(),
-        ...input,
-      });
-      moved(answer.revision);
-      await client.invalidateQueries({ queryKey: ['ask', 'draft.view'] });
-    } catch (error) {
-      setFault(error as Refusal);
-    }
-  };
-  const take = async (chosen: File | undefined, after: (file: Uploaded) => Promise<void>) => {
-    if (!chosen) return;
-    setFault(null);
-    setProgress(0);
-    try {
-      await after(await upload(chosen, setProgress));
-    } catch (error) {
-      setFault(error as Refusal);
-    }
-    setProgress(null);
-  };
-  const setFile = (file: Uploaded) => apply('draft.setFile', { file: file.file, name: file.name });
-  const attach = (file: Uploaded) =>
-    apply('draft.setAttachments', {
-      files: [
-        ...data.attachments.map(({ file: hash, name: called }) => ({ file: hash, name: called })),
-        { file: file.file, name: file.name },
-      ],
-    });
-
-  const keep = useTell<object, { version: number }>('draft.makeVersion');
+  const text = useSavedText(data, document.id, times.now);
+  const files = useDraftFiles(data, document.id, text);
+  const keep = useTell('draft.makeVersion');
+  const { story, settle } = text;
+  const writes = data.maySubmit;
   const next = (data.versions[data.versions.length - 1]?.number ?? 0) + 1;
   const rendering = data.versions.findLast((version) => version.pages === 'waited for');
-  const last = data.versions[data.versions.length - 1];
-  const ready = data.source === 'file' ? data.main !== null : storyText(story).trim() !== '';
   const sections = useMemo(() => outline(story), [story]);
-  const saying =
-    state === 'saved'
-      ? words.saved(times.moment(savedAt ?? data.saved))
-      : state === 'saving'
-        ? words.saving
-        : words.notSaved;
+  const ready = data.documents.every((one) =>
+    one.source === 'file'
+      ? one.file !== null
+      : storyText(one.id === document.id ? story : (one.story ?? story)).trim() !== '',
+  );
+  const texts = data.documents.some((one) => one.source === 'text');
+  const show = (id: string) => void settle().then(() => onShow(id));
 
   return (
     <>
@@ -107,37 +78,18 @@ function Draft({ data, mine }: { readonly data: DraftView; readonly mine: boolea
           </>
         }
         title={data.record.title}
-        below={
-          data.returned ? (
-            <>
-              <chakra.span color="copperText" fontWeight={600}>
-                {words.returned(name(data.returned.by), times.moment(data.returned.at))}
-              </chakra.span>{' '}
-              “{data.returned.note}”
-            </>
-          ) : (
-            <chakra.span color="quiet">
-              {!open
-                ? data.phase === 'sealing'
-                  ? words.sealing
-                  : words.closed
-                : !mine
-                  ? words.reader
-                  : data.phase === 'running'
-                    ? words.inRound
-                    : data.author !== data.controller
-                      ? words.asked(name(data.controller))
-                      : ''}
-            </chakra.span>
-          )
-        }
+        below={<HowItStands data={data} />}
       >
-        {writes && data.source === 'text' && (
-          <chakra.span color={state === 'saved' ? 'quiet' : 'copperText'} fontSize="13px" aria-live="polite">
-            {saying}
+        {writes && document.source === 'text' && (
+          <chakra.span color={text.state === 'saved' ? 'quiet' : 'copperText'} fontSize="13px" aria-live="polite">
+            {text.state === 'saved'
+              ? words.saved(times.moment(text.savedAt ?? data.saved))
+              : text.state === 'saving'
+                ? words.saving
+                : words.notSaved}
           </chakra.span>
         )}
-        {writes && data.source === 'text' && ready && (
+        {writes && texts && ready && (
           <SideButton
             busy={keep.isPending}
             onClick={() => void settle().then((fine) => fine && keep.mutate({ change: data.change, note: null }))}
@@ -155,136 +107,144 @@ function Draft({ data, mine }: { readonly data: DraftView; readonly mine: boolea
         )}
       </PageHead>
       <Box px={{ base: '16px', md: '24px' }} flex="none">
-        <Fault error={fault ?? keep.error} />
-        {last?.pages === 'failed' && <Fault error={{ message: words.fault(last.number) }} />}
+        <Fault error={files.fault ?? keep.error} />
         {text.putBack && <Box color="copperText">{words.local}</Box>}
         {text.conflict && <OtherText text={text} />}
-        {rendering && (
-          <Box role="status" bg="pineSoft" px="14px" py="8px" borderRadius="4px" mb="8px">
-            {rendering.submits ? words.renderingToSubmit(rendering.number) : words.rendering(rendering.number)}
-          </Box>
-        )}
-        {!rendering && keep.data && (
-          <Box role="status" color="quiet">
-            {words.kept(keep.data.version)}
-          </Box>
-        )}
-        {!rendering && data.submitted !== null && !data.returned && (
-          <Box role="status" color="quiet" pb="6px">
-            {words.submitted(data.submitted)}
-          </Box>
-        )}
+        <Progress data={data} rendering={rendering} kept={keep.data?.version ?? null} />
         {submitting && (
           <Box pb="10px">
             <SubmitLeaf change={data.change} next={next} settle={settle} onDone={() => setSubmitting(false)} />
           </Box>
         )}
-        {writes && (
-          <Flex role="radiogroup" aria-label={words.source} gap="8px" pb="8px">
-            {(['text', 'file'] as const).map((source) => (
-              <chakra.button
-                key={source}
-                type="button"
-                role="radio"
-                aria-checked={data.source === source}
-                minH="30px"
-                px="12px"
-                borderRadius="15px"
-                border="1px solid"
-                borderColor={data.source === source ? 'pine' : 'hairline'}
-                bg={data.source === source ? 'pineSoft' : 'transparent'}
-                fontWeight={data.source === source ? 600 : 400}
-                cursor="pointer"
-                onClick={() => data.source !== source && void settle().then(() => apply('draft.choose', { source }))}
-              >
-                {words[source]}
-              </chakra.button>
-            ))}
+        {(writes || data.documents.length > 1) && (
+          <Flex columnGap="24px" rowGap="4px" align="center" flexWrap="wrap" pb="8px">
+            {data.documents.length > 1 && (
+              <ChoiceRow
+                label={words.documents}
+                choices={data.documents.map((one) => ({ key: one.id, name: one.name || data.record.title }))}
+                chosen={document.id}
+                onChoose={show}
+              />
+            )}
+            <Box flex="1" />
+            {writes && (
+              <>
+                <ChoiceRow
+                  label={words.source}
+                  choices={[
+                    { key: 'text', name: words.text },
+                    { key: 'file', name: words.file },
+                  ]}
+                  chosen={document.source}
+                  onChoose={(source) => void files.choose(source)}
+                />
+                <WordButton onClick={() => adder.current?.click()}>{words.addDocument}</WordButton>
+                {data.documents.filter((one) => one.record === document.record).length > 1 && (
+                  <WordButton color="quiet" onClick={() => void files.removeDocument(() => onShow(null))}>
+                    {words.removeDocument}
+                  </WordButton>
+                )}
+              </>
+            )}
           </Flex>
         )}
       </Box>
       <Flex flex="1" minH={0} borderTop="1px solid" borderColor="hairline">
-        {data.source === 'text' && <TextRuler sections={sections} scroller={scroller} />}
+        {document.source === 'text' && <TextRuler sections={sections} scroller={scroller} />}
         <Box ref={scroller} flex="1" minW={0} overflowY="auto" tabIndex={0} role="region" aria-label={words.editor}>
-          <Box ref={ref} maxW="780px" mx="auto" px={{ base: '16px', md: '24px' }} pb="40px">
-            {data.source === 'text' ? (
+          <Box maxW="780px" mx="auto" px={{ base: '16px', md: '24px' }} pb="40px">
+            {document.source === 'text' ? (
               <Editor
-                key={`${data.change} ${writes} ${text.generation}`}
+                key={`${document.id} ${writes} ${text.generation}`}
                 story={story}
                 readOnly={!writes}
                 onChange={text.change}
               />
-            ) : data.main ? (
-              <Box pt="14px">
-                <Flex gap="12px" align="center" pb="10px">
-                  <Box fontWeight={600} truncate>
-                    {data.main.name}
-                  </Box>
-                  <Box color="quiet">{words.pages(data.main.pages.length)}</Box>
-                  {writes && <WordButton onClick={() => chooser.current?.click()}>{words.another}</WordButton>}
-                </Flex>
-                {progress !== null && (
-                  <Box color="quiet" pb="8px">
-                    {progress < 1 ? words.uploading(progress) : words.checking}
-                  </Box>
-                )}
-                <Viewer
-                  key={data.main.file}
-                  url={`/file/draft/${data.change}/${data.main.file}`}
-                  pages={data.main.pages}
-                  width={Math.min(740, width - 32)}
-                />
-              </Box>
             ) : (
-              <chakra.button
-                type="button"
-                mt="24px"
-                w="100%"
-                minH="180px"
-                border="1.5px dashed"
-                borderColor="edge"
-                borderRadius="6px"
-                cursor="pointer"
-                color="quiet"
-                _hover={{ borderColor: 'pine', color: 'ink' }}
-                disabled={!writes}
-                onClick={() => chooser.current?.click()}
-                onDragOver={(event) => event.preventDefault()}
-                onDrop={(event) => {
-                  event.preventDefault();
-                  void take(event.dataTransfer.files[0], setFile);
-                }}
-              >
-                <span aria-live="polite">
-                  {progress === null ? words.drop : progress < 1 ? words.uploading(progress) : words.checking}
-                </span>
-              </chakra.button>
+              <DraftFile change={data.change} document={document} writes={writes} files={files} />
             )}
           </Box>
         </Box>
       </Flex>
       <chakra.input
-        ref={chooser}
+        ref={adder}
         type="file"
         accept="application/pdf,.pdf"
         display="none"
-        aria-label={words.choose}
-        onChange={(event) => void take(event.target.files?.[0], setFile)}
+        aria-label={words.addDocument}
+        onChange={(event) => void files.addDocument(event.target.files?.[0], onShow)}
       />
       <chakra.input
         ref={attacher}
         type="file"
         display="none"
         aria-label={words.attach}
-        onChange={(event) => void take(event.target.files?.[0], attach)}
+        onChange={(event) => void files.attach(event.target.files?.[0])}
       />
       <DraftTray
         data={data}
         writes={writes}
-        busy={progress !== null}
+        busy={files.progress !== null}
         onAttach={() => attacher.current?.click()}
-        onApply={apply}
+        onTravel={files.travel}
       />
+    </>
+  );
+}
+
+/** Under the title: who returned it and why, who asks for it, or why it can only be read. */
+function HowItStands({ data }: { readonly data: DraftView }) {
+  const { name } = usePeople();
+  const times = useTimes();
+  if (data.returned)
+    return (
+      <>
+        <chakra.span color="copperText" fontWeight={600}>
+          {words.returned(name(data.returned.by), times.moment(data.returned.at))}
+        </chakra.span>{' '}
+        “{data.returned.note}”
+      </>
+    );
+  const asked = data.author === data.controller ? '' : words.asked(name(data.controller));
+  return (
+    <chakra.span color="quiet">
+      {data.writes ? { ...words.phases, new: asked, rework: asked }[data.phase] : words.reader}
+    </chakra.span>
+  );
+}
+
+/** Versions on their way: being made, kept, submitted, or failed. */
+function Progress({
+  data,
+  rendering,
+  kept,
+}: {
+  readonly data: DraftView;
+  readonly rendering: DraftView['versions'][number] | undefined;
+  readonly kept: number | null;
+}) {
+  const last = data.versions[data.versions.length - 1];
+  return (
+    <>
+      {last?.pages === 'failed' && <Fault error={{ message: words.fault(last.number) }} />}
+      {rendering ? (
+        <Box role="status" bg="pineSoft" px="14px" py="8px" borderRadius="4px" mb="8px">
+          {(rendering.submits ? words.renderingToSubmit : words.rendering)(rendering.number)}
+        </Box>
+      ) : (
+        <>
+          {kept !== null && (
+            <Box role="status" color="quiet">
+              {words.kept(kept)}
+            </Box>
+          )}
+          {data.submitted !== null && !data.returned && (
+            <Box role="status" color="quiet" pb="6px">
+              {words.submitted(data.submitted)}
+            </Box>
+          )}
+        </>
+      )}
     </>
   );
 }

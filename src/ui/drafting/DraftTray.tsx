@@ -2,10 +2,11 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
+import type { DraftView } from '@/server/drafting/view';
 import { useTimes } from '../data/use';
 import { SideButton, WordButton } from '../parts/buttons';
 import { Fact, Tray } from '../parts/parts';
-import type { DraftView } from './draftView';
+import type { Attached } from './useDraftFiles';
 import { draftWords as words } from './words';
 
 /** The files that travel with a draft, and its versions so far. */
@@ -14,19 +15,17 @@ export function DraftTray({
   writes,
   busy,
   onAttach,
-  onApply,
+  onTravel,
 }: {
   readonly data: DraftView;
   readonly writes: boolean;
   readonly busy: boolean;
   readonly onAttach: () => void;
-  readonly onApply: (operation: string, input: object) => Promise<void>;
+  readonly onTravel: (files: readonly Attached[]) => Promise<void>;
 }) {
   const times = useTimes();
   const [open, setOpen] = useState(false);
   const [taken, setTaken] = useState<DraftView['attachments'][number] | null>(null);
-  const travel = (files: DraftView['attachments']) =>
-    onApply('draft.setAttachments', { files: files.map(({ file, name }) => ({ file, name })) });
   return (
     <Tray
       label={words.tray}
@@ -51,7 +50,7 @@ export function DraftTray({
                 <WordButton
                   onClick={() => {
                     setTaken(file);
-                    void travel(data.attachments.filter((other) => other !== file));
+                    void onTravel(data.attachments.filter((other) => other !== file));
                   }}
                 >
                   {words.remove}
@@ -65,7 +64,7 @@ export function DraftTray({
               <WordButton
                 onClick={() => {
                   setTaken(null);
-                  void travel([...data.attachments, taken]);
+                  void onTravel([...data.attachments, taken]);
                 }}
               >
                 {words.putBack}

@@ -21,7 +21,7 @@ export function SubmitLeaf({
   readonly onDone: () => void;
 }) {
   const [note, setNote] = useKeptText(`submit.${change}`);
-  const submit = useTell<object, { version: number; rendering: boolean }>('draft.submit', {
+  const submit = useTell('draft.submit', {
     after: () => {
       setNote('');
       onDone();

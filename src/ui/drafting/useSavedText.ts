@@ -2,42 +2,44 @@
 
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { emptyStory, type Story, sameStory } from '@/core/text/story';
+import type { DraftView } from '@/server/drafting/view';
 import { ask, type Refusal, tell } from '../data/client';
 import { keepOnDevice, readDevice } from '../data/device';
-import type { DraftView } from './draftView';
 
 const pause = 600;
 const again = 5000;
 
-const storyOf = (data: Pick<DraftView, 'story'>) => data.story ?? emptyStory('b1');
+const storyOf = (data: DraftView, document: string) =>
+  data.documents.find((one) => one.id === document)?.story ?? emptyStory('b1');
 
-/** What the server has, and the number it gave to it. */
+/** What the server has, and the number of the edit that made it so. */
 interface Kept {
-  readonly revision: number;
+  readonly edit: number;
   readonly story: Story;
 }
 
 /**
- * The text, saved as one types: to this device at once, to the server after a short pause. What the server has not
+ * The text of one document of a draft, saved as one types: to this device at once, to the server after a short pause. What the server has not
  * taken (no connection, a reload) is put back when the page opens again. A text saved in another window is taken over
  * while nothing was typed in this one; when both were changed, both stand until the author has chosen. Whoever only
  * reads sees what the server has.
  */
-export function useSavedText(data: DraftView, mine: boolean, clock: () => number) {
+export function useSavedText(data: DraftView, document: string, clock: () => number) {
+  const mine = data.writes;
   const { change } = data;
-  const key = `avenda.draft.${change}`;
+  const key = `avenda.draft.${change}.${document}`;
   const [start] = useState(() => {
     const local = mine ? readDevice<Kept>(key) : null;
-    const kept = { revision: data.draftRevision, story: storyOf(data) };
+    const kept = { edit: data.edit, story: storyOf(data, document) };
     if (!local || sameStory(local.story, kept.story)) return { ...kept, putBack: false, conflict: null };
-    return { ...kept, story: local.story, putBack: true, conflict: local.revision === kept.revision ? null : kept };
+    return { ...kept, story: local.story, putBack: true, conflict: local.edit === kept.edit ? null : kept };
   });
   const [story, show] = useState(start.story);
   const [conflict, setConflict] = useState<Kept | null>(start.conflict);
   const [state, setState] = useState<'saved' | 'saving' | 'unsaved'>(start.putBack ? 'unsaved' : 'saved');
   const [savedAt, setSavedAt] = useState<number | null>(null);
   const [generation, setGeneration] = useState(0);
-  const kept = useRef<Kept>({ revision: data.draftRevision, story: storyOf(data) });
+  const kept = useRef<Kept>({ edit: data.edit, story: storyOf(data, document) });
   const latest = useRef({ story: start.story, dirty: start.putBack, conflict: start.conflict, clock });
   latest.current.clock = clock;
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
@@ -58,9 +60,9 @@ export function useSavedText(data: DraftView, mine: boolean, clock: () => number
       latest.current.dirty = false;
       setState('saving');
       try {
-        const { revision } = kept.current;
-        const answer = await tell<{ revision: number }>('draft.saveText', { change, revision, story: wanted });
-        kept.current = { revision: answer.revision, story: wanted };
+        const { edit } = kept.current;
+        const { value } = await tell('draft.saveText', { change, document, edit, story: wanted });
+        kept.current = { edit: value.edit, story: wanted };
       } catch (fault) {
         latest.current.dirty = true;
         if ((fault as Refusal).code !== 'draft-moved') {
@@ -68,8 +70,8 @@ export function useSavedText(data: DraftView, mine: boolean, clock: () => number
           return false;
         }
         // Changed elsewhere: when it is not the text that changed, this one is saved upon it.
-        const fresh = await ask<DraftView>('draft.view', { change }).catch(() => null);
-        const other = fresh && { revision: fresh.draftRevision, story: storyOf(fresh) };
+        const fresh = await ask('draft.view', { change }).catch(() => null);
+        const other = fresh && { edit: fresh.edit, story: storyOf(fresh, document) };
         if (other && (sameStory(other.story, kept.current.story) || sameStory(other.story, wanted))) {
           kept.current = other;
           continue;
@@ -83,7 +85,7 @@ export function useSavedText(data: DraftView, mine: boolean, clock: () => number
     setState('saved');
     setSavedAt(latest.current.clock());
     return true;
-  }, [change, key, contest]);
+  }, [change, document, key, contest]);
 
   const settle = useCallback(async (): Promise<boolean> => {
     if (timer.current) clearTimeout(timer.current);
@@ -100,7 +102,7 @@ export function useSavedText(data: DraftView, mine: boolean, clock: () => number
       latest.current.dirty = true;
       setState('saving');
       show(next);
-      keepOnDevice(key, { revision: kept.current.revision, story: next });
+      keepOnDevice(key, { edit: kept.current.edit, story: next });
       if (timer.current) clearTimeout(timer.current);
       timer.current = setTimeout(() => void settle(), pause);
     },
@@ -133,18 +135,18 @@ export function useSavedText(data: DraftView, mine: boolean, clock: () => number
   const newest = useRef(data);
   newest.current = data;
   useEffect(() => {
-    if (data.draftRevision <= kept.current.revision || latest.current.dirty || running.current) return;
-    const other = { revision: data.draftRevision, story: storyOf(newest.current) };
+    if (data.edit <= kept.current.edit || latest.current.dirty || running.current) return;
+    const other = { edit: data.edit, story: storyOf(newest.current, document) };
     if (sameStory(other.story, kept.current.story)) kept.current = other;
     else take(other);
-  }, [data.draftRevision, take]);
+  }, [data.edit, document, take]);
 
   /** Saves what was typed here over the other text, which is kept as a version of its own. */
   const keepMine = useCallback(
     async (note: string): Promise<void> => {
       const other = latest.current.conflict;
       if (!other) return;
-      await tell('draft.makeVersion', { change, words: note }).catch((fault: Refusal) => {
+      await tell('draft.makeVersion', { change, note }).catch((fault: Refusal) => {
         if (fault.code !== 'draft-empty') throw fault;
       });
       kept.current = other;
@@ -166,10 +168,10 @@ export function useSavedText(data: DraftView, mine: boolean, clock: () => number
     change: changed,
     /** Saves what waits; false when it could not be. */
     settle,
-    /** The revision of the working copy that this window knows, and how it learns of its own other changes to it. */
-    revision: () => kept.current.revision,
-    moved: (revision: number) => {
-      kept.current = { ...kept.current, revision };
+    /** The edit of the working copy that this window knows, and how it learns of its own other changes to it. */
+    edit: () => kept.current.edit,
+    moved: (edit: number) => {
+      kept.current = { ...kept.current, edit };
     },
     keepMine,
     takeOther: () => latest.current.conflict && take(latest.current.conflict),

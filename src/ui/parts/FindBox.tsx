@@ -4,6 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
 import { useAsk, useMe } from '../data/use';
+import { useSettled } from '../data/useSettled';
 import { partWords as words } from './words';
 
 /** The pages of the top bar. */
@@ -13,11 +14,6 @@ export const pages = [
   ['/register', words.pages.register],
 ] as const;
 
-interface Found {
-  readonly records: readonly { record: string; number: string; title: string; revision: string | null }[];
-  readonly circulations: readonly { id: string; number: string; document: string; title: string; phase: string }[];
-}
-
 /** The one box that finds and does everything. */
 export function FindBox() {
   const router = useRouter();
@@ -25,7 +21,7 @@ export function FindBox() {
   const [text, setText] = useState('');
   const [open, setOpen] = useState(false);
   const [at, setAt] = useState(0);
-  const { data } = useAsk<Found>('desk.find', { text }, { enabled: open });
+  const { data } = useAsk('desk.find', { text: useSettled(text) }, { enabled: open });
   const { data: me } = useMe();
   useEffect(() => {
     const onKey = (event: globalThis.KeyboardEvent) => {
@@ -62,6 +58,15 @@ export function FindBox() {
         href: `/circulations/${row.id}`,
         main: row.title,
         side: `${row.number} · ${row.document}`,
+      })),
+    },
+    {
+      title: words.peopleFound,
+      items: (data?.people ?? []).map((row) => ({
+        key: row.id,
+        href: `/people?find=${encodeURIComponent(row.name)}`,
+        main: row.name,
+        side: row.work,
       })),
     },
     {

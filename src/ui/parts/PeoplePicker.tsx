@@ -1,10 +1,11 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useId, useState } from 'react';
-import type { Who } from '@/core/route/route';
+import { useState } from 'react';
+import type { Assignment } from '@/core/route/route';
 import { useMe, usePeople, useTell } from '../data/use';
 import { SideButton, WordButton } from './buttons';
+import { Finder } from './Finder';
 import { Fault, FormField, TextInput } from './form';
 import { Tile } from './Tile';
 
@@ -31,27 +32,20 @@ export function PeoplePicker({
   readonly label: string;
   readonly exclude?: readonly string[];
   readonly insideOnly?: boolean;
-  readonly onPick: (who: Who) => void;
+  readonly onPick: (who: Assignment) => void;
 }) {
-  const id = useId();
   const { list } = usePeople();
   const { data: me } = useMe();
   const [text, setText] = useState('');
-  const [open, setOpen] = useState(false);
-  const [at, setAt] = useState(0);
   const [fresh, setFresh] = useState<{ email: string; name: string; company: string } | null>(null);
-  const pick = (who: Who) => {
+  const pick = (who: Assignment) => {
     setText('');
-    setOpen(false);
     setFresh(null);
     onPick(who);
   };
-  const add = useTell<{ email: string; name: string; company: string; zone: string }, { person: string }>(
-    'people.addOutside',
-    {
-      after: ({ person }) => pick({ kind: 'outside', person }),
-    },
-  );
+  const add = useTell('people.addOutside', {
+    after: ({ person }) => pick({ kind: 'outside', person }),
+  });
   const wanted = text.trim().toLowerCase();
   const found = list
     .filter(
@@ -65,10 +59,12 @@ export function PeoplePicker({
     /^\S+@\S+\.\S+$/.test(wanted) && !insideOnly && !list.some((person) => person.email === wanted) ? wanted : null;
   const options = [
     ...found.map((person) => ({
-      key: person.id,
-      choose: () => pick({ kind: person.kind === 'outside' ? 'outside' : 'person', person: person.id }),
+      value: person.id,
+      label: person.name,
+      face: <Tile person={person.id} letters={person.tile} size={22} />,
+      side: person.kind === 'outside' ? person.company || words.outside : person.work,
     })),
-    ...(email ? [{ key: 'new', choose: () => setFresh({ email, name: '', company: '' }) }] : []),
+    ...(email ? [{ value: 'new', label: words.newOutside(email) }] : []),
   ];
   if (fresh)
     return (
@@ -117,100 +113,18 @@ export function PeoplePicker({
       </chakra.form>
     );
   return (
-    <Box position="relative">
-      <TextInput
-        aria-label={label}
-        role="combobox"
-        aria-expanded={open}
-        aria-controls={`${id}-list`}
-        aria-activedescendant={open && options[at] ? `${id}-${options[at].key}` : undefined}
-        placeholder={insideOnly ? words.inside : words.anybody}
-        value={text}
-        onFocus={() => setOpen(true)}
-        onBlur={() => setTimeout(() => setOpen(false), 150)}
-        onChange={(event) => {
-          setText(event.target.value);
-          setOpen(true);
-          setAt(0);
-        }}
-        onKeyDown={(event) => {
-          if (event.key === 'ArrowDown') setAt((n) => Math.min(n + 1, options.length - 1));
-          else if (event.key === 'ArrowUp') setAt((n) => Math.max(0, n - 1));
-          else if (event.key === 'Enter' && open) options[at]?.choose();
-          else if (event.key === 'Escape' && open) setOpen(false);
-          else return;
-          event.preventDefault();
-          event.stopPropagation();
-        }}
-      />
-      {open && (
-        <Box
-          id={`${id}-list`}
-          role="listbox"
-          aria-label={label}
-          position="absolute"
-          top="40px"
-          left={0}
-          right={0}
-          bg="surface"
-          border="1px solid"
-          borderColor="edge"
-          borderRadius="6px"
-          zIndex={15}
-          maxH="260px"
-          overflowY="auto"
-          py="4px"
-        >
-          {options.length === 0 && (
-            <Box px="12px" py="8px" color="quiet">
-              {insideOnly ? words.nobodyInside : words.nobody}
-            </Box>
-          )}
-          {found.map((person, i) => (
-            <Flex
-              key={person.id}
-              id={`${id}-${person.id}`}
-              role="option"
-              aria-selected={i === at}
-              px="12px"
-              py="5px"
-              gap="10px"
-              align="center"
-              cursor="pointer"
-              bg={i === at ? 'pineSoft' : undefined}
-              onMouseDown={(event) => {
-                event.preventDefault();
-                options[i]?.choose();
-              }}
-            >
-              <Tile person={person.id} letters={person.tile} size={22} />
-              <Box flex="1" truncate>
-                {person.name}
-              </Box>
-              <Box color="quiet" fontSize="13px" truncate>
-                {person.kind === 'outside' ? person.company || words.outside : person.work}
-              </Box>
-            </Flex>
-          ))}
-          {email && (
-            <Box
-              id={`${id}-new`}
-              role="option"
-              aria-selected={at === found.length}
-              px="12px"
-              py="6px"
-              cursor="pointer"
-              bg={at === found.length ? 'pineSoft' : undefined}
-              onMouseDown={(event) => {
-                event.preventDefault();
-                setFresh({ email, name: '', company: '' });
-              }}
-            >
-              {words.newOutside(email)}
-            </Box>
-          )}
-        </Box>
-      )}
-    </Box>
+    <Finder
+      label={label}
+      placeholder={insideOnly ? words.inside : words.anybody}
+      text={text}
+      onText={setText}
+      found={options}
+      none={insideOnly ? words.nobodyInside : words.nobody}
+      onPick={(value) => {
+        const person = found.find(({ id }) => id === value);
+        if (person) pick({ kind: person.kind === 'outside' ? 'outside' : 'person', person: person.id });
+        else if (email) setFresh({ email, name: '', company: '' });
+      }}
+    />
   );
 }

@@ -16,7 +16,7 @@ export function PersonMenu() {
   const [open, setOpen] = useState(false);
   const box = useRef<HTMLDivElement>(null);
   const signOut = useTell('session.end', { after: () => location.assign('/sign-in') });
-  const forward = useTell<{ hours: number }>('clock.forward');
+  const forward = useTell('clock.forward');
   useEffect(() => {
     if (!open) return;
     const outside = (event: MouseEvent) => !box.current?.contains(event.target as Node) && setOpen(false);

@@ -37,6 +37,7 @@ export function Rows<R>({
   empty,
   opened,
   onOpened,
+  onEnd,
 }: {
   readonly label: string;
   readonly columns: readonly Column<R>[];
@@ -49,6 +50,8 @@ export function Rows<R>({
   /** Which row is open, where the page itself opens one. */
   readonly opened?: string | null;
   readonly onOpened?: (key: string | null) => void;
+  /** The last row has come near: where the list comes in pages, the next one is wanted. */
+  readonly onEnd?: () => void;
 }) {
   const scroller = useRef<HTMLDivElement>(null);
   const [ownOpen, setOwnOpen] = useState<string | null>(null);
@@ -80,6 +83,11 @@ export function Rows<R>({
     overscan: 16,
     initialRect: { width: 1280, height: 640 },
   });
+  const seen = virtual.getVirtualItems();
+  const atEnd = items.length > 0 && (seen[seen.length - 1]?.index ?? 0) >= items.length - 1;
+  useEffect(() => {
+    if (atEnd && items.length > 0) onEnd?.();
+  }, [atEnd, items, onEnd]);
   const rowKeys = useMemo(() => items.filter((item) => item.kind === 'row').map((item) => item.key), [items]);
   const reachable = current !== null && rowKeys.includes(current) ? current : (rowKeys[0] ?? null);
 
@@ -179,7 +187,7 @@ export function Rows<R>({
           ))}
         </Box>
         <Box position="relative" role="list" aria-label={label} style={{ height: virtual.getTotalSize() }}>
-          {virtual.getVirtualItems().map((shown) => {
+          {seen.map((shown) => {
             const item = items[shown.index];
             if (!item) return null;
             return (

@@ -5,7 +5,7 @@ import { QueryClient, QueryClientProvider, useQueryClient } from '@tanstack/reac
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { type ReactNode, useEffect, useState } from 'react';
-import { followChanges } from '../data/hints';
+import { followChanges } from '../data/changes';
 import { ink } from '../theme/system';
 import { FindBox, pages } from './FindBox';
 import { PersonMenu } from './PersonMenu';

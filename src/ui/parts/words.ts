@@ -19,11 +19,12 @@ export const partWords = {
   signOut: 'Sign out',
   shortcuts: 'Keys on this page',
   skip: 'Skip to the page',
-  queued: (n: number) => `Mail is not set up: ${n} ${n === 1 ? 'letter waits' : 'letters wait'}`,
+  queued: (n: number) => `Mail is not set up: ${n} ${n === 1 ? 'message waits' : 'messages wait'}`,
   demoClock: 'Clock of the demonstration',
   forward: (hours: number) => (hours < 24 ? `${hours} hours on` : `${hours / 24} ${hours === 24 ? 'day' : 'days'} on`),
   records: 'Documents',
   circulationsFound: 'Circulations',
+  peopleFound: 'People',
   actions: 'Do',
   doSend: 'Send a file round',
   doNew: 'New document record',
@@ -38,4 +39,22 @@ export const partWords = {
     open: 'open a row',
     close: 'close what is open',
   },
+} as const;
+
+/** What is said of a PDF that was taken in. */
+export const noticeWords = {
+  notices: {
+    'repaired-before': 'Bytes before its beginning were left out of the copy that goes round; the original is kept.',
+    'repaired-after': 'Bytes after its end were left out of the copy that goes round; the original is kept.',
+    'repaired-table': 'Its table of contents was damaged and was made anew in a copy; the original is kept.',
+    annotations: 'It carries annotations of its own.',
+    attachments: 'It carries files inside itself. They are not shown here.',
+    form: 'It carries form fields of its own.',
+    'hidden-layers': 'It has layers that can be hidden. What is shown here may not be all.',
+    signatures: 'It has been signed elsewhere already.',
+    certified: 'It has been certified elsewhere.',
+    archival: 'It is made for archiving (PDF/A) and will not stay so once it is signed.',
+    'page-twice': 'One of its pages stands in it twice; each is now a page of its own.',
+  },
+  noFields: (why: string) => `Nobody can sign on its pages: ${why}`,
 } as const;

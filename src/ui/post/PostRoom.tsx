@@ -1,8 +1,10 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useMemo, useState } from 'react';
-import { useAsk, useTimes } from '../data/use';
+import { useState } from 'react';
+import type { WholeMail } from '@/simulators/post/postbox';
+import { usePages, useTimes } from '../data/use';
+import { useSettled } from '../data/useSettled';
 import { DueButton } from '../parts/buttons';
 import { ListPage } from '../parts/ListPage';
 import { Empty, Leaf } from '../parts/parts';
@@ -17,44 +19,26 @@ const words = {
   emptyMore: 'What is sent to people stands here, inside and outside.',
 };
 
-interface Letter {
-  readonly id: string;
-  readonly to: string;
-  readonly toAddress: string;
-  readonly from: string;
-  readonly subject: string;
-  readonly date: number;
-  readonly text: string;
-  readonly link: string | null;
-  readonly linkText: string | null;
-}
-
 /** The simulated post, readable in the browser. */
 export function PostRoom() {
-  const { data, error } = useAsk<Letter[]>('post.list');
-  const times = useTimes();
   const [filter, setFilter] = useState('');
-  const shown = useMemo(() => {
-    const wanted = filter.trim().toLowerCase();
-    return (data ?? []).filter((letter) =>
-      `${letter.to} ${letter.toAddress} ${letter.subject} ${letter.from}`.toLowerCase().includes(wanted),
-    );
-  }, [data, filter]);
-  const columns: Column<Letter>[] = [
-    { name: words.columns.to, width: '200px', cell: (letter) => letter.to },
-    { name: words.columns.subject, width: 'minmax(0, 1fr)', cell: (letter) => letter.subject },
+  const list = usePages('post.list', { filter: useSettled(filter) });
+  const times = useTimes();
+  const columns: Column<WholeMail>[] = [
+    { name: words.columns.to, width: '200px', cell: (mail) => mail.to },
+    { name: words.columns.subject, width: 'minmax(0, 1fr)', cell: (mail) => mail.subject },
     {
       name: words.columns.from,
       width: '200px',
       wide: true,
-      cell: (letter) => <chakra.span color="quiet">{letter.from}</chakra.span>,
+      cell: (mail) => <chakra.span color="quiet">{mail.from}</chakra.span>,
     },
     {
       name: words.columns.date,
       width: '150px',
       align: 'end',
       wide: true,
-      cell: (letter) => <chakra.span color="quiet">{times.moment(letter.date)}</chakra.span>,
+      cell: (mail) => <chakra.span color="quiet">{times.moment(mail.date)}</chakra.span>,
     },
   ];
   return (
@@ -64,29 +48,30 @@ export function PostRoom() {
       find={words.find}
       filter={filter}
       onFilter={setFilter}
-      error={error}
+      error={list.error}
     >
-      {data ? (
+      {list.rows ? (
         <Rows
           label={words.title}
           columns={columns}
-          groups={[{ title: null, rows: shown }]}
-          keyOf={(letter) => letter.id}
-          nameOf={(letter) => `${letter.to}: ${letter.subject}`}
-          leaf={(letter) => (
-            <Leaf label={letter.subject}>
+          groups={[{ title: null, rows: list.rows }]}
+          onEnd={list.more}
+          keyOf={(mail) => mail.id}
+          nameOf={(mail) => `${mail.to}: ${mail.subject}`}
+          leaf={(mail) => (
+            <Leaf label={mail.subject}>
               <Box color="quiet" fontSize="13px" mb="8px">
-                {letter.to} &lt;{letter.toAddress}&gt;
+                {mail.to} &lt;{mail.toAddress}&gt;
               </Box>
               <Box whiteSpace="pre-wrap" maxW="640px" css={{ overflowWrap: 'anywhere' }}>
-                {letter.link
-                  ? letter.text.replace(`${letter.linkText}:\n${letter.link}`, '').replace(/\n{3,}/g, '\n\n')
-                  : letter.text}
+                {mail.link
+                  ? mail.text.replace(`${mail.linkText}:\n${mail.link}`, '').replace(/\n{3,}/g, '\n\n')
+                  : mail.text}
               </Box>
-              {letter.link && (
+              {mail.link && (
                 <Flex mt="12px">
-                  <DueButton onClick={() => window.open(letter.link ?? '', '_blank', 'noopener')}>
-                    {letter.linkText}
+                  <DueButton onClick={() => window.open(mail.link ?? '', '_blank', 'noopener')}>
+                    {mail.linkText}
                   </DueButton>
                 </Flex>
               )}

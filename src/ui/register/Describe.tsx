@@ -7,7 +7,6 @@ import { DueButton, WordButton } from '../parts/buttons';
 import { Choose, Fault, FormField, TextInput } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { Leaf } from '../parts/parts';
-import type { Kind } from './RegisterList';
 import { registerWords as words } from './words';
 
 /** Changes a record's title, kind and owner. Its number stays. */
@@ -18,16 +17,16 @@ export function Describe({
   readonly data: {
     readonly record: string;
     readonly title: string;
-    readonly kind: string;
+    readonly documentType: string;
     readonly owner: string;
   };
   readonly onDone: () => void;
 }) {
-  const { data: kinds } = useAsk<Kind[]>('register.types');
+  const { data: types } = useAsk('register.types');
   const [title, setTitle] = useState(data.title);
-  const [kind, setKind] = useState(data.kind);
+  const [documentType, setType] = useState(data.documentType);
   const [owner, setOwner] = useState<string | null>(data.owner);
-  const describe = useTell<object>('record.describe', { after: onDone });
+  const describe = useTell('record.describe', { after: onDone });
   return (
     <Leaf label={words.describe}>
       <Flex gap="20px" flexWrap="wrap" align="flex-start">
@@ -47,8 +46,8 @@ export function Describe({
         <Box flex="1" minW="180px">
           <FormField label={words.kind}>
             {(props) => (
-              <Choose {...props} value={kind} onChange={(event) => setKind(event.target.value)}>
-                {(kinds ?? []).map((option) => (
+              <Choose {...props} value={documentType} onChange={(event) => setType(event.target.value)}>
+                {(types ?? []).map((option) => (
                   <option key={option.code} value={option.code}>
                     {option.name}
                   </option>
@@ -67,7 +66,7 @@ export function Describe({
         <DueButton
           busy={describe.isPending}
           disabled={!owner || title.trim() === ''}
-          onClick={() => owner && describe.mutate({ record: data.record, title, kind, owner })}
+          onClick={() => owner && describe.mutate({ record: data.record, title, documentType, owner })}
         >
           {words.describeDo}
         </DueButton>

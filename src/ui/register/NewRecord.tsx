@@ -9,25 +9,24 @@ import { DueButton } from '../parts/buttons';
 import { Choose, Fault, FormField, TextInput } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { PageHead } from '../parts/parts';
-import type { Kind } from './RegisterList';
 import { registerWords as words } from './words';
 
 /** A new document record: title, kind and owner; the number comes by itself. */
 export function NewRecord() {
   const router = useRouter();
-  const { data: kinds } = useAsk<Kind[]>('register.types');
+  const { data: types } = useAsk('register.types');
   const { data: me } = useMe();
   const [title, setTitle] = useKeptText(`record.${me?.me.id}`);
-  const [chosen, setKind] = useState<string | null>(null);
+  const [chosen, setType] = useState<string | null>(null);
   // Whoever makes it owns it, unless they choose somebody else.
   const [owner, setOwner] = useState<string | null | undefined>(undefined);
-  const create = useTell<object, { record: string }>('record.create', {
+  const create = useTell('record.create', {
     after: ({ record }) => {
       setTitle('');
       router.push(`/register/${record}`);
     },
   });
-  const kind = chosen ?? kinds?.[0]?.code ?? '';
+  const documentType = chosen ?? types?.[0]?.code ?? '';
   const holder = owner === undefined ? (me?.me.id ?? null) : owner;
   return (
     <>
@@ -37,7 +36,7 @@ export function NewRecord() {
         maxW="560px"
         onSubmit={(event) => {
           event.preventDefault();
-          create.mutate({ title, kind, owner: holder });
+          if (holder) create.mutate({ title, documentType, owner: holder });
         }}
       >
         <FormField label={words.name}>
@@ -54,8 +53,8 @@ export function NewRecord() {
         </FormField>
         <FormField label={words.kind}>
           {(props) => (
-            <Choose {...props} value={kind} onChange={(event) => setKind(event.target.value)}>
-              {(kinds ?? []).map((option) => (
+            <Choose {...props} value={documentType} onChange={(event) => setType(event.target.value)}>
+              {(types ?? []).map((option) => (
                 <option key={option.code} value={option.code}>
                   {`${option.name}  (${option.scheme})`}
                 </option>

@@ -3,11 +3,11 @@
 import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import type { Phase } from '@/core/circulation/state';
+import { lineFrom } from '@/core/line/compact';
 import { nextRevision } from '@/core/record/numbering';
-import type { LineModel } from '@/core/line/line';
 import { phaseWords } from '../circulation/words';
-import { useMe, usePeople, useTimes } from '../data/use';
+import type { OutputOf } from '../data/client';
+import { usePeople, useTimes } from '../data/use';
 
 import { TinyLine } from '../line/LineDrawing';
 import { toneOf } from '../line/tone';
@@ -18,38 +18,12 @@ import { Describe } from './Describe';
 import { StartChange } from './StartChange';
 import { registerWords as words } from './words';
 
-interface RecordView {
-  readonly record: string;
-  readonly number: string;
-  readonly title: string;
-  readonly kind: string;
-  readonly owner: string;
-  readonly complete: boolean;
-  readonly revisions: readonly { revision: string; effective: number; released: number; by: string }[];
-  readonly changes: readonly {
-    id: string;
-    revision: string;
-    reason: string | null;
-    author: string;
-    started: number;
-    state: string;
-    circulation: string;
-  }[];
-  readonly inWork: { circulation: string; revision: string; author: string; since: number } | null;
-  readonly circulations: readonly {
-    id: string | null;
-    number: string;
-    phase: Phase;
-    line?: LineModel;
-    nextDue?: number | null;
-    stops?: number;
-  }[];
-}
+type RecordView = OutputOf<'record.view'>;
 
-/** One document: its current revision first, then what is in work, then what came before. */
+/** One document: its current revision first, then what is in progress, then what came before. */
 export function RecordPage({ record }: { readonly record: string }) {
   return (
-    <Answered<RecordView> name="record.view" input={{ record }}>
+    <Answered name="record.view" input={{ record }}>
       {(data) => <Whole data={data} />}
     </Answered>
   );
@@ -57,20 +31,18 @@ export function RecordPage({ record }: { readonly record: string }) {
 
 function Whole({ data }: { readonly data: RecordView }) {
   const { record } = data;
-  const { data: me } = useMe();
   const { name } = usePeople();
   const times = useTimes();
   const router = useRouter();
   const [starting, setStarting] = useState(false);
   const [describing, setDescribing] = useState(false);
   const current = data.revisions[data.revisions.length - 1];
-  const controls = me?.me.roles.includes('controller') ?? false;
-  const mayDescribe = controls || me?.me.id === data.owner;
   const live = data.circulations.find(
-    (circulation) => circulation.id !== null && circulation.id === data.inWork?.circulation,
+    (circulation): circulation is Extract<typeof circulation, { mine: true }> =>
+      circulation.mine && circulation.id === data.inProgress?.circulation,
   );
   const coming = nextRevision(current?.revision ?? null);
-  const change = data.changes.find((candidate) => candidate.state === 'inWork');
+  const change = data.changes.find((candidate) => candidate.state === 'inProgress');
   return (
     <>
       <PageHead
@@ -86,13 +58,13 @@ function Whole({ data }: { readonly data: RecordView }) {
           )
         }
       >
-        {mayDescribe && <SideButton onClick={() => setDescribing(!describing)}>{words.describe}</SideButton>}
+        {data.may.describe && <SideButton onClick={() => setDescribing(!describing)}>{words.describe}</SideButton>}
         {current && (
           <SideButton onClick={() => window.open(`/file/record/${record}/${current.revision}`, '_blank', 'noopener')}>
             {words.read(current.revision)}
           </SideButton>
         )}
-        {!data.inWork && controls && (
+        {data.may.startChange && (
           <DueButton onClick={() => setStarting(true)}>{current ? words.start : words.startFirst}</DueButton>
         )}
         {live?.id && (
@@ -100,7 +72,7 @@ function Whole({ data }: { readonly data: RecordView }) {
         )}
       </PageHead>
       <Box flex="1" minH={0} overflowY="auto" px={{ base: '16px', md: '24px' }} pb="24px">
-        {!data.complete && mayDescribe && !describing && (
+        {!data.complete && data.may.describe && !describing && (
           <Flex gap="12px" py="8px" color="copperText">
             {words.completeNow}
             <WordButton onClick={() => setDescribing(true)}>{words.describe}</WordButton>
@@ -110,17 +82,21 @@ function Whole({ data }: { readonly data: RecordView }) {
         {starting && (
           <StartChange record={record} coming={coming} owner={data.owner} onDone={() => setStarting(false)} />
         )}
-        {data.inWork && change && (
+        {data.inProgress && (
           <Box my="10px">
-            <Leaf label={words.inWork(data.inWork.revision)}>
+            <Leaf label={words.inProgress(data.inProgress.revision)}>
               <Flex gap="20px" align="center" flexWrap="wrap">
                 <Box flex="1" minW="240px">
-                  {words.change(data.inWork.revision, name(data.inWork.author), times.day(data.inWork.since))}{' '}
-                  <chakra.span color="quiet">{change.reason}</chakra.span>
+                  {words.change(
+                    data.inProgress.revision,
+                    data.inProgress.author && name(data.inProgress.author),
+                    times.day(data.inProgress.since),
+                  )}{' '}
+                  <chakra.span color="quiet">{change?.reason}</chakra.span>
                 </Box>
                 {live?.line ? (
                   <TinyLine
-                    model={live.line}
+                    model={lineFrom(live.line)}
                     tone={toneOf({ stops: live.stops ?? 0, nextDue: live.nextDue ?? null }, times.now())}
                   />
                 ) : (
@@ -144,7 +120,8 @@ function Whole({ data }: { readonly data: RecordView }) {
                   key={revision.revision}
                   gap="14px"
                   align="center"
-                  h="38px"
+                  minH="38px"
+                  flexWrap="wrap"
                   borderBottom="1px solid"
                   borderColor="hairline"
                 >
@@ -160,9 +137,13 @@ function Whole({ data }: { readonly data: RecordView }) {
                   <Box flex="1">
                     <PersonName id={revision.by} />
                   </Box>
-                  <chakra.span color="pine" fontWeight={600} asChild>
-                    <a href={`/file/record/${record}/${revision.revision}?download`}>{words.download}</a>
-                  </chakra.span>
+                  {revision.files.map((file) => (
+                    <chakra.span key={file.id} color="pine" fontWeight={600} truncate asChild>
+                      <a href={`/file/record/${record}/${revision.revision}/${file.id}?download`}>
+                        {revision.files.length > 1 ? file.name : words.download}
+                      </a>
+                    </chakra.span>
+                  ))}
                 </Flex>
               ))}
           </Box>
@@ -177,9 +158,9 @@ function Whole({ data }: { readonly data: RecordView }) {
                     {circulation.number}
                   </Box>
                   <Box flex="1">{phaseWords[circulation.phase]}</Box>
-                  {circulation.line && (
+                  {circulation.mine && (
                     <TinyLine
-                      model={circulation.line}
+                      model={lineFrom(circulation.line)}
                       tone={toneOf(
                         { stops: circulation.stops ?? 0, nextDue: circulation.nextDue ?? null },
                         times.now(),

@@ -2,54 +2,25 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
-import { useMemo, useState } from 'react';
-import { useAsk, usePeople, useTimes } from '../data/use';
+import { useState } from 'react';
+import type { RegisterRow } from '@/server/register/list';
+import { useAsk, usePages, useTimes } from '../data/use';
+import { useSettled } from '../data/useSettled';
 import { DueButton, SideButton } from '../parts/buttons';
 import { ListPage } from '../parts/ListPage';
 import { Empty, Leaf, PersonName } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { registerWords as words } from './words';
 
-interface Row {
-  readonly record: string;
-  readonly number: string;
-  readonly title: string;
-  readonly kind: string;
-  readonly owner: string;
-  readonly complete: boolean;
-  readonly revision: string | null;
-  readonly effective: number | null;
-  readonly inWork: string | null;
-  readonly coming: string | null;
-}
-
-export interface Kind {
-  readonly code: string;
-  readonly name: string;
-  readonly scheme: string;
-  readonly usual: boolean;
-}
-
-/** Every document by number: what is current, and that something is in work. */
+/** Every document by number: what is current, and that something is in progress. */
 export function RegisterList() {
-  const { data, error } = useAsk<Row[]>('register.list');
-  const { data: kinds } = useAsk<Kind[]>('register.types');
-  const { name } = usePeople();
+  const [filter, setFilter] = useState('');
+  const list = usePages('register.list', { filter: useSettled(filter) });
+  const { data: kinds } = useAsk('register.types');
   const times = useTimes();
   const router = useRouter();
-  const [filter, setFilter] = useState('');
   const typeName = (code: string) => kinds?.find((kind) => kind.code === code)?.name ?? code;
-  const rows = useMemo(() => {
-    const wanted = filter.trim().toLowerCase();
-    return (data ?? []).filter(
-      (row) =>
-        !wanted ||
-        `${row.number} ${row.title} ${kinds?.find((kind) => kind.code === row.kind)?.name} ${name(row.owner)}`
-          .toLowerCase()
-          .includes(wanted),
-    );
-  }, [data, filter, kinds, name]);
-  const columns: Column<Row>[] = [
+  const columns: Column<RegisterRow>[] = [
     {
       name: words.columns.number,
       width: '112px',
@@ -60,7 +31,7 @@ export function RegisterList() {
       name: words.columns.kind,
       width: '140px',
       wide: true,
-      cell: (row) => <chakra.span color="quiet">{typeName(row.kind)}</chakra.span>,
+      cell: (row) => <chakra.span color="quiet">{typeName(row.documentType)}</chakra.span>,
     },
     { name: words.columns.owner, width: '180px', wide: true, cell: (row) => <PersonName id={row.owner} /> },
     {
@@ -83,7 +54,7 @@ export function RegisterList() {
       width: '150px',
       wide: true,
       align: 'end',
-      cell: (row) => (row.coming ? <chakra.span color="quiet">{words.inWork(row.coming)}</chakra.span> : null),
+      cell: (row) => (row.coming ? <chakra.span color="quiet">{words.inProgress(row.coming)}</chakra.span> : null),
     },
   ];
   return (
@@ -92,14 +63,15 @@ export function RegisterList() {
       find={words.find}
       filter={filter}
       onFilter={setFilter}
-      error={error}
+      error={list.error}
       action={<SideButton onClick={() => router.push('/register/new')}>{words.create}</SideButton>}
     >
-      {data ? (
+      {list.rows ? (
         <Rows
           label={words.title}
           columns={columns}
-          groups={[{ title: null, rows }]}
+          groups={[{ title: null, rows: list.rows }]}
+          onEnd={list.more}
           keyOf={(row) => row.record}
           nameOf={(row) => `${row.number} ${row.title}, ${row.revision ?? words.notReleased}`}
           leaf={(row) => (
@@ -108,7 +80,7 @@ export function RegisterList() {
                 <Box flex="1" color="quiet">
                   {[
                     row.revision ? `${words.columns.revision} ${row.revision}` : words.notReleased,
-                    row.coming ? words.inWork(row.coming) : '',
+                    row.coming ? words.inProgress(row.coming) : '',
                   ]
                     .filter(Boolean)
                     .join(' · ')}

@@ -3,15 +3,24 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import { useMe, usePeople, useTell } from '../data/use';
+import { useAsk, useMe, usePeople, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
+import { useSettled } from '../data/useSettled';
 import { DueButton, WordButton } from '../parts/buttons';
+import { Finder } from '../parts/Finder';
 import { Fault, FormField, TextArea } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { Leaf } from '../parts/parts';
 import { registerWords as words } from './words';
 
-/** Starts a change of a document: why, and who writes it. */
+/** A document that is changed together with the one whose page this is. */
+interface Other {
+  readonly record: string;
+  readonly number: string;
+  readonly title: string;
+}
+
+/** Starts a change of a document, or of several together: why, and who writes it. */
 export function StartChange({
   record,
   coming,
@@ -28,7 +37,8 @@ export function StartChange({
   const { data: me } = useMe();
   const [reason, setReason] = useKeptText(`change.${record}.${me?.me.id}`);
   const [author, setAuthor] = useState<string | null>(owner);
-  const start = useTell<object, { circulation: string }>('change.start', {
+  const [others, setOthers] = useState<readonly Other[]>([]);
+  const start = useTell('change.start', {
     after: ({ circulation }) => {
       setReason('');
       router.push(`/circulations/${circulation}/plan`);
@@ -61,6 +71,7 @@ export function StartChange({
             person={author}
             onPerson={(who) => setAuthor(who?.person ?? null)}
           />
+          <OtherRecords record={record} others={others} onOthers={setOthers} />
         </Box>
       </Flex>
       <Fault error={start.error} />
@@ -72,11 +83,61 @@ export function StartChange({
         <DueButton
           busy={start.isPending}
           disabled={!author || reason.trim() === ''}
-          onClick={() => author && start.mutate({ record, reason, author })}
+          onClick={() =>
+            author && start.mutate({ records: [record, ...others.map((other) => other.record)], reason, author })
+          }
         >
           {author ? (author === me?.me.id ? words.startOwn : words.startDo(name(author))) : words.authorPick}
         </DueButton>
       </Flex>
     </Leaf>
+  );
+}
+
+function OtherRecords({
+  record,
+  others,
+  onOthers,
+}: {
+  readonly record: string;
+  readonly others: readonly Other[];
+  readonly onOthers: (others: readonly Other[]) => void;
+}) {
+  const [text, setText] = useState('');
+  const wanted = useSettled(text.trim());
+  const { data } = useAsk('desk.find', { text: wanted }, { enabled: wanted !== '' });
+  const taken = new Set([record, ...others.map((other) => other.record)]);
+  // What is being changed already waits for its own end.
+  const free = (data?.records ?? []).filter((row) => !taken.has(row.record) && row.inProgress === null).slice(0, 8);
+  return (
+    <Box mt="14px">
+      <Box fontSize="13px" color="quiet" mb="4px">
+        {words.others}
+      </Box>
+      {others.map((other) => (
+        <Flex key={other.record} gap="10px" align="center" py="3px">
+          <Box color="quiet">{other.number}</Box>
+          <Box flex="1" truncate>
+            {other.title}
+          </Box>
+          <WordButton onClick={() => onOthers(others.filter((one) => one !== other))}>
+            {words.otherOut(other.number)}
+          </WordButton>
+        </Flex>
+      ))}
+      <Finder
+        label={words.others}
+        placeholder={words.othersFind}
+        text={text}
+        onText={setText}
+        found={free.map((row) => ({ value: row.record, label: row.title, side: row.number }))}
+        none={wanted === '' ? words.othersFind : words.othersNone}
+        onPick={(value) => {
+          const row = free.find((one) => one.record === value);
+          if (row) onOthers([...others, row]);
+          setText('');
+        }}
+      />
+    </Box>
   );
 }

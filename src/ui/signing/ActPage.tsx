@@ -2,8 +2,7 @@
 
 import { useRouter } from 'next/navigation';
 import type { CirculationView } from '@/server/circulation/view';
-import type { SeatView } from '@/server/signing/sign';
-import { useMe } from '../data/use';
+import type { SeatView } from '@/server/signing/view';
 import { Answered } from '../parts/Answered';
 import { Reading } from './Reading';
 import { SigningPage } from './SigningPage';
@@ -11,20 +10,18 @@ import { SigningPage } from './SigningPage';
 /** Reading a version, with everything that belongs to it, and deciding on it where one is asked. */
 export function ActPage({ circulation, seat }: { readonly circulation: string; readonly seat: string | null }) {
   return (
-    <Answered<CirculationView> name="circulation.view" input={{ circulation }}>
+    <Answered name="circulation.view" input={{ circulation }}>
       {(view) => <Acting view={view} seat={seat} />}
     </Answered>
   );
 }
 
 function Acting({ view, seat }: { readonly view: CirculationView; readonly seat: string | null }) {
-  const { data: me } = useMe();
   const own = view.seats.find((candidate) => candidate.id === seat);
-  const mine = own && me && [own.holder, ...own.secondHolders].includes(me.me.id);
-  if (!mine || own.verb !== 'sign') return <Reading view={view} seat={seat} />;
+  if (!own?.mine || own.verb !== 'sign') return <Reading view={view} seat={seat} />;
   // Asked or done: the same page signs and is the receipt afterwards.
   return (
-    <Answered<SeatView> name="seat.mine" input={{ circulation: view.id, seat: own.id }}>
+    <Answered name="seat.mine" input={{ circulation: view.id, seat: own.id }}>
       {(data) => <MemberSigns circulation={view.id} data={data} />}
     </Answered>
   );

@@ -31,7 +31,7 @@ export function DecisionLeaf({
   const refuses = outcome === 'returned' || outcome === 'declined';
   // A reason that was begun and left does not become a word with an approval.
   const [text, setText] = useKeptText(`${refuses ? 'refuse' : 'decide'}.${seat.id}.${seat.epoch}.${me?.me.id}`);
-  const decide = useTell<object>('seat.decideMine', {
+  const decide = useTell('seat.decideMine', {
     after: () => {
       setText('');
       router.push('/desk');

@@ -26,7 +26,7 @@ export function Delegate({
   const { name } = usePeople();
   const [to, setTo] = useState<string | null>(null);
   const [text, setText] = useKeptText(`delegate.${seat.id}.${seat.epoch}`);
-  const hand = useTell<object>('circulation.delegate', {
+  const hand = useTell('circulation.delegate', {
     after: () => {
       setText('');
       router.push('/desk');

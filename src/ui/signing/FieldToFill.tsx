@@ -2,7 +2,7 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import type { Field, FieldValue } from '@/core/page/fields';
-import type { SeatView } from '@/server/signing/sign';
+import type { SeatView } from '@/server/signing/view';
 import { WordButton } from '../parts/buttons';
 import { TextInput } from '../parts/form';
 import { Tile } from '../parts/Tile';

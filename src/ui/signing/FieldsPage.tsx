@@ -6,11 +6,13 @@ import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
 import { type Field, type FieldKind, fieldKinds, fieldSizes, lintFields, type PageSize } from '@/core/page/fields';
 import type { CirculationView } from '@/server/circulation/view';
+import { may } from '../circulation/offers';
 import { usePeople, useTell } from '../data/use';
 import { useKept } from '../data/useKept';
 import { useUndo } from '../data/useUndo';
 import { Answered } from '../parts/Answered';
 import { DueButton, WordButton } from '../parts/buttons';
+import { ChoiceRow } from '../parts/ChoiceRow';
 import { Choose, Fault, FormField } from '../parts/form';
 import { PageHead } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
@@ -21,7 +23,7 @@ import { fieldWords, fieldsWords as words } from './words';
 
 export function FieldsPage({ circulation }: { readonly circulation: string }) {
   return (
-    <Answered<CirculationView> name="circulation.view" input={{ circulation }}>
+    <Answered name="circulation.view" input={{ circulation }}>
       {(view) => <Fields view={view} />}
     </Answered>
   );
@@ -35,26 +37,40 @@ function Fields({ view }: { readonly view: CirculationView }) {
   const { ref, width } = useWidth<HTMLDivElement>(820);
   const signing = view.seats.filter((seat) => seat.verb === 'sign');
   const newest = view.versions[view.versions.length - 1];
-  const main = newest?.files.find((file) => file.role === 'main');
+  const documents = newest?.files.filter((file) => file.role === 'document') ?? [];
+  const [shown, setShown] = useState<string | null>(null);
+  const main =
+    documents.find((file) => file.id === shown) ??
+    documents.find((file) => view.fieldsOn[file.id] !== file.file && may(view, 'putFields', file.id)) ??
+    documents[0];
   // What is put here is on the circulation only when it is kept; until then this device holds it.
-  const [held, hold] = useKept<readonly Field[]>(`fields.${view.id}.${main?.file}`);
-  const fields = held ?? view.fields;
+  const [held, hold] = useKept<readonly Field[]>(`fields.${view.id}.${main?.id}.${main?.file}`);
+  const fields = held ?? view.fields.filter((field) => field.file === main?.id);
   const { change: setFields, undo, can: canUndo } = useUndo<readonly Field[]>(fields, hold);
   const [chosen, setChosen] = useState<string | null>(null);
   const [seat, setSeat] = useState(view.seatsWithoutField[0] ?? signing[0]?.id ?? '');
   const [kind, setKind] = useState<FieldKind>('signature');
-  const put = useTell<object>('circulation.putFields', {
+  const put = useTell('circulation.putFields', {
     after: () => {
       hold(null);
-      router.push(`/circulations/${view.id}${view.phase === 'new' ? '/plan' : ''}`);
+      const next = documents.find(
+        (file) => file.id !== main?.id && view.fieldsOn[file.id] !== file.file && may(view, 'putFields', file.id),
+      );
+      if (next) setShown(next.id);
+      else router.push(`/circulations/${view.id}${may(view, 'plan') ? '/plan' : ''}`);
     },
   });
-  const pages: readonly PageSize[] = newest?.pages ?? [];
+  const pages: readonly PageSize[] = main?.pages ?? [];
   if (signing.length === 0 || !newest || !main) return <Box p="24px">{newest ? words.nobody : words.noVersion}</Box>;
-  const frozen = view.frozen !== null;
+  const frozen = !may(view, 'putFields', main.id);
   const findings = lintFields(fields, pages, new Set(signing.map((candidate) => candidate.id)));
+  // A field in any of the documents is enough.
+  const elsewhere = view.fields.filter((field) => field.file !== main.id);
   const missing = signing.filter(
-    (candidate) => !fields.some((field) => field.seat === candidate.id && field.kind === 'signature' && field.needed),
+    (candidate) =>
+      ![...fields, ...elsewhere].some(
+        (field) => field.seat === candidate.id && field.kind === 'signature' && field.needed,
+      ),
   );
   const holderOf = (field: Field) => signing.find((candidate) => candidate.id === field.seat)?.holder ?? '';
   const update = (id: string, part: Partial<Field>) =>
@@ -73,6 +89,7 @@ function Fields({ view }: { readonly view: CirculationView }) {
       {
         id: crypto.randomUUID(),
         seat,
+        file: main.id,
         kind,
         page,
         x: x - size.width / 2,
@@ -122,14 +139,14 @@ function Fields({ view }: { readonly view: CirculationView }) {
           <>
             <chakra.span color={missing.length > 0 ? 'copperText' : 'quiet'} fontSize="13px">
               {words.doneMore(missing.length)}{' '}
-              {missing.length === 0 && view.fieldsWanted && view.stages.some((stage) => stage.status === 'held')
+              {missing.length === 0 && view.fieldsWanted && view.stages.some((stage) => stage.held === 'fields')
                 ? words.opens
                 : ''}
             </chakra.span>
             <DueButton
               busy={put.isPending}
               disabled={findings.length > 0}
-              onClick={() => put.mutate({ circulation: view.id, file: main.file, fields })}
+              onClick={() => put.mutate({ circulation: view.id, file: main.id, content: main.file, fields })}
             >
               {words.done}
             </DueButton>
@@ -145,12 +162,25 @@ function Fields({ view }: { readonly view: CirculationView }) {
             <WordButton onClick={() => hold(null)}>{words.asKept}</WordButton>
           </Flex>
         )}
-        {!frozen && view.fieldsOn !== null && view.fieldsOn !== main.file && held === null && (
+        {!frozen && view.fieldsOn[main.id] !== undefined && view.fieldsOn[main.id] !== main.file && held === null && (
           <Box color="copperText" pb="8px">
             {words.before}
           </Box>
         )}
       </Box>
+      {documents.length > 1 && (
+        <Box px="24px" pb="8px" flex="none">
+          <ChoiceRow
+            label={words.documents}
+            choices={documents.map((file) => ({ key: file.id, name: file.name }))}
+            chosen={main.id}
+            onChoose={(id) => {
+              setShown(id);
+              setChosen(null);
+            }}
+          />
+        </Box>
+      )}
       <Flex flex="1" minH={0} borderTop="1px solid" borderColor="hairline">
         <Box pl="16px" display="flex">
           <Ruler
@@ -172,6 +202,7 @@ function Fields({ view }: { readonly view: CirculationView }) {
         >
           <Box ref={ref} px="12px">
             <Viewer
+              key={main.file}
               url={`/file/circulation/${view.id}/${main.file}`}
               pages={pages}
               width={Math.min(820, width - 24)}

@@ -3,7 +3,6 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { SeatView } from '@/server/signing/sign';
 import { useAsk } from '../data/use';
 import { Mark } from '../parts/Shell';
 import { SigningPage } from './SigningPage';
@@ -24,7 +23,7 @@ export function LinkPage({ handle }: { readonly handle: string }) {
 }
 
 function Opened({ base }: { readonly base: string }) {
-  const { data, error } = useAsk<SeatView>('seat.view', {}, { base });
+  const { data, error } = useAsk('seat.view', {}, { base });
   if (error && !data)
     return (
       <Flex direction="column" align="center" justify="center" minH="80vh" px="24px" textAlign="center" gap="10px">

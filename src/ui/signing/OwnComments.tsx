@@ -4,7 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { type ReactNode, useState } from 'react';
 import type { Spot } from '@/core/circulation/events';
 import { momentIn } from '@/core/time/zone';
-import type { SeatView } from '@/server/signing/sign';
+import type { SeatView } from '@/server/signing/view';
 import { CommentForm, commentWords } from '../circulation/Comments';
 import { useEscape } from '../data/useEscape';
 import { SideButton, WordButton } from '../parts/buttons';
@@ -14,12 +14,13 @@ import { signingWords as words } from './words';
 
 /**
  * The comments of somebody who reads through a link: theirs and what was answered, each where it stands. Gives what the
- * pages need: what a press on a spot does, what lies over a page, and what stands above them all. A signer makes none:
+ * pages of one document (by its content) need: what a press on a spot does, what lies over a page, and what stands above them all. A signer makes none:
  * who cannot sign what is written declines and says why.
  */
 export function useOwnComments(
   view: SeatView,
   base: string,
+  file: string | null,
 ): {
   readonly onSpot: ((spot: Spot) => void) | undefined;
   readonly onPage: (page: number, scale: number) => ReactNode;
@@ -31,8 +32,8 @@ export function useOwnComments(
     setMaking(null);
     setOpened(null);
   });
-  const file = view.document?.file;
-  if (view.verb === 'sign' || base === '' || !file) return { onSpot: undefined, onPage: () => null, onWhole: null };
+  if (view.verb === 'sign' || base === '' || file === null)
+    return { onSpot: undefined, onPage: () => null, onWhole: null };
 
   const threads = view.comments.filter((comment) => !comment.thread);
   const form = (spot: Spot | null) => (

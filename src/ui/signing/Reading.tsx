@@ -6,13 +6,15 @@ import { useEffect, useRef, useState } from 'react';
 import type { Outcome } from '@/core/circulation/events';
 import type { CirculationView } from '@/server/circulation/view';
 import { Comments, NewComment } from '../circulation/Comments';
+import { may, needsOf } from '../circulation/offers';
 import { circulationWords } from '../circulation/words';
-import { useMe, usePeople, useTell, useTimes } from '../data/use';
+import { usePeople, useTell, useTimes } from '../data/use';
 import { useEscape } from '../data/useEscape';
 
 import { TinyLine } from '../line/LineDrawing';
 import { toneOf } from '../line/tone';
 import { DueButton, GraveButton, SideButton } from '../parts/buttons';
+import { ChoiceRow } from '../parts/ChoiceRow';
 import { Choose } from '../parts/form';
 import { Fact, Leaf, PageHead, Tray } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
@@ -26,7 +28,6 @@ type Panel = Outcome | 'delegate' | null;
 
 /** The pages of a version with the comments on them, and the acts of whoever is asked. */
 export function Reading({ view, seat: seatId }: { readonly view: CirculationView; readonly seat: string | null }) {
-  const { data: me } = useMe();
   const { name } = usePeople();
   const times = useTimes();
   const scroller = useRef<HTMLDivElement>(null);
@@ -39,18 +40,21 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
   const [spot, setSpot] = useState<{ page: number; x: number; y: number } | 'whole' | null>(null);
   const [opened, setOpened] = useState<string | null>(null);
   const [tray, setTray] = useState(false);
-  const see = useTell<object>('circulation.see');
+  const [chosen, setChosen] = useState<string | null>(null);
+  const see = useTell('circulation.see');
   const seat = view.seats.find((candidate) => candidate.id === seatId) ?? null;
-  const mine = !!seat && !!me && [seat.holder, ...seat.secondHolders].includes(me.me.id);
-  const asked = mine && seat.status === 'asked' && view.phase === 'running';
+  const needs = seat && needsOf(view, 'decide', seat.id);
+  const asked = seat !== null && needs !== null;
+  const offered = (outcome: Outcome) => needs?.outcomes?.includes(outcome) ?? false;
   const stale = shown !== null && view.newest !== null && view.newest > shown;
 
   const { mutate: tellSeen } = see;
-  const scope = version?.scope;
+  const scope = version && seat ? version.scopes[seat.id] : undefined;
   const unseen = asked && !stale && seat.seen?.scope !== scope;
   const [id, epoch] = [seat?.id, seat?.epoch];
   useEffect(() => {
-    if (unseen && scope) tellSeen({ circulation: view.id, seat: id, epoch, scope });
+    if (unseen && scope && id !== undefined && epoch !== undefined)
+      tellSeen({ circulation: view.id, seat: id, epoch, scope });
   }, [unseen, scope, tellSeen, view.id, id, epoch]);
   useEscape(() => {
     setSpot(null);
@@ -59,14 +63,14 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
   });
 
   if (!version) return <Box p="24px">{circulationWords.plan.noVersion}</Box>;
-  const main = version.files.find((file) => file.role === 'main');
+  const documents = version.files.filter((file) => file.role === 'document');
+  const document = documents.find((file) => file.id === chosen) ?? documents[0];
   const attachments = version.files.filter((file) => file.role === 'attachment');
-  const threads = view.comments.filter((comment) => !comment.thread && comment.file === main?.file);
-  const others = view.comments.filter((comment) => !comment.thread && comment.file !== main?.file).length;
+  const threads = view.comments.filter((comment) => !comment.thread && comment.file === document?.file);
+  const others = view.comments.filter((comment) => !comment.thread && comment.file !== document?.file).length;
   const open = view.comments.filter((comment) => !comment.thread && !comment.resolved).length;
   const positive: Outcome = seat?.verb === 'approve' ? 'approved' : seat?.verb === 'read' ? 'confirmed' : 'done';
-  const stage = view.stages.find((candidate) => candidate.id === seat?.stage);
-  const closed = view.phase === 'completed' || view.phase === 'withdrawn';
+  const mayComment = may(view, 'comment');
 
   return (
     <>
@@ -89,7 +93,7 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
                 ? (seat.due < times.now() ? words.wasDue : words.due)(times.moment(seat.due))
                 : asked
                   ? ''
-                  : mine
+                  : seat?.mine
                     ? words.notYours
                     : words.readOnly}
             </chakra.span>
@@ -101,15 +105,13 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
       >
         {asked && !stale && (
           <>
-            {stage?.delegate && seat.holder === me?.me.id && (
+            {may(view, 'delegate', seat.id) && (
               <SideButton onClick={() => setPanel(panel === 'delegate' ? null : 'delegate')}>
                 {words.delegate}
               </SideButton>
             )}
-            {seat.verb === 'approve' && <GraveButton onClick={() => setPanel('declined')}>{words.decline}</GraveButton>}
-            {(seat.verb === 'approve' || seat.verb === 'review') && (
-              <SideButton onClick={() => setPanel('returned')}>{words.return}</SideButton>
-            )}
+            {offered('declined') && <GraveButton onClick={() => setPanel('declined')}>{words.decline}</GraveButton>}
+            {offered('returned') && <SideButton onClick={() => setPanel('returned')}>{words.return}</SideButton>}
             <DueButton onClick={() => setPanel(positive)}>
               {seat.verb === 'contribute' ? words.contributeDone : words.outcomes[positive]}
             </DueButton>
@@ -149,17 +151,32 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
             <DecisionLeaf
               circulation={view.id}
               seat={seat}
-              scope={version.scope}
+              scope={scope ?? ''}
               outcome={panel}
               onDone={() => setPanel(null)}
             />
           )}
         </Box>
       )}
+      {documents.length > 1 && document && (
+        <Box px={{ base: '16px', md: '24px' }} pb="8px" flex="none">
+          <ChoiceRow
+            label={words.documents(documents.length)}
+            choices={documents.map((file) => ({ key: file.id, name: file.name }))}
+            chosen={document.id}
+            onChoose={(id) => {
+              setChosen(id);
+              setSpot(null);
+              setOpened(null);
+              scroller.current?.scrollTo({ top: 0 });
+            }}
+          />
+        </Box>
+      )}
       <Flex flex="1" minH={0} borderTop="1px solid" borderColor="hairline">
         <Box pl="16px" display="flex">
           <Ruler
-            pages={version.pages}
+            pages={document?.pages ?? []}
             scroller={scroller}
             ticks={threads.flatMap((comment) =>
               comment.spot
@@ -187,14 +204,14 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
           aria-label={view.record.title}
         >
           <Box ref={ref} px="12px">
-            {main && (
+            {document && (
               <Viewer
-                key={main.file}
-                url={`/file/circulation/${view.id}/${main.file}`}
-                pages={version.pages}
+                key={document.file}
+                url={`/file/circulation/${view.id}/${document.file}`}
+                pages={document?.pages ?? []}
                 width={Math.min(860, width - 24)}
                 onSpot={
-                  closed || stale
+                  !mayComment || stale
                     ? undefined
                     : (at) => {
                         setOpened(null);
@@ -225,7 +242,7 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
                     {spot !== null && spot !== 'whole' && spot.page === page && (
                       <AtSpot spot={spot} scale={scale}>
                         <Leaf label={words.commentHere}>
-                          <NewComment view={view} file={main.file} spot={spot} onDone={() => setSpot(null)} />
+                          <NewComment view={view} file={document.file} spot={spot} onDone={() => setSpot(null)} />
                         </Leaf>
                       </AtSpot>
                     )}
@@ -246,17 +263,17 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
               {circulationWords.tray.openOf(threads.length + others, open)}
             </Fact>
             <Fact name={circulationWords.tray.files}>{attachments.length}</Fact>
-            {!closed && <chakra.span color="quiet">{words.commentHelp}</chakra.span>}
+            {mayComment && <chakra.span color="quiet">{words.commentHelp}</chakra.span>}
           </>
         }
       >
         <Flex gap="40px" flexWrap="wrap">
           <Box flex="1.4" minW="300px">
-            {!closed &&
+            {mayComment &&
               !stale &&
-              main &&
+              document &&
               (spot === 'whole' ? (
-                <NewComment view={view} file={main.file} spot={null} onDone={() => setSpot(null)} />
+                <NewComment view={view} file={document.file} spot={null} onDone={() => setSpot(null)} />
               ) : (
                 <SideButton mb="6px" onClick={() => setSpot('whole')}>
                   {words.commentHere}

@@ -3,7 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { isPositive } from '@/core/circulation/events';
 import { momentIn } from '@/core/time/zone';
-import type { SeatView } from '@/server/signing/sign';
+import type { SeatView } from '@/server/signing/view';
 import { useTell } from '../data/use';
 import { SideButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
@@ -21,7 +21,7 @@ export function Receipt({
   readonly base: string;
   readonly fileUrl: (hash: string) => string;
 }) {
-  const ask = useTell<object>('seat.askForLink', { base });
+  const ask = useTell('seat.askForLink', { base });
   const zone = view.me?.zone ?? 'UTC';
   const when = (instant: number) => `${momentIn(zone, instant, Date.now())} (${zone})`;
   const { decision } = view;
@@ -54,31 +54,37 @@ export function Receipt({
       {view.phase !== 'completed' && view.phase !== 'withdrawn' && decision && view.progress.of > 1 && (
         <Box color="quiet">{words.progress(view.progress.done, view.progress.of)}</Box>
       )}
-      {view.copy?.open && (
+      {view.copies?.open && (
         <Box mt="14px">
-          <chakra.span
-            display="inline-block"
-            bg="iris"
-            color="onIris"
-            fontWeight={600}
-            borderRadius="6px"
-            px="18px"
-            py="11px"
-            asChild
-          >
-            <a href={`${fileUrl(view.copy.file)}?download`}>{words.copy}</a>
-          </chakra.span>
+          {view.copies.files.map((copy) => (
+            <chakra.span
+              key={copy.file}
+              display="inline-block"
+              m="4px"
+              bg="iris"
+              color="onIris"
+              fontWeight={600}
+              borderRadius="6px"
+              px="18px"
+              py="11px"
+              asChild
+            >
+              <a href={`${fileUrl(copy.file)}?download`}>
+                {(view.copies?.files.length ?? 0) > 1 ? words.copyOf(copy.name) : words.copy}
+              </a>
+            </chakra.span>
+          ))}
           <Box color="quiet" mt="8px" fontSize="13px">
-            {words.copyUntil(when(view.copy.until))}
+            {words.copyUntil(when(view.copies.until))}
           </Box>
         </Box>
       )}
-      {view.copy && !view.copy.open && <Box color="quiet">{words.copyOver}</Box>}
+      {view.copies && !view.copies.open && <Box color="quiet">{words.copyOver}</Box>}
       {decision && view.phase === 'withdrawn' && <Box maxW="420px">{words.withdrawn}</Box>}
       {decision && isPositive(decision.outcome) && view.phase !== 'completed' && view.phase !== 'withdrawn' && (
         <Box maxW="420px">{words.copyLater}</Box>
       )}
-      {base !== '' && (view.status === 'missed' || (view.copy && !view.copy.open)) && (
+      {base !== '' && (view.status === 'missed' || (view.copies && !view.copies.open)) && (
         <SideButton mt="14px" busy={ask.isPending} disabled={ask.isSuccess} onClick={() => ask.mutate({})}>
           {ask.isSuccess ? words.asked : words.ask}
         </SideButton>

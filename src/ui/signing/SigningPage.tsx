@@ -1,15 +1,15 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Outcome } from '@/core/circulation/events';
 import { type Field, type FieldValue, valueFaults } from '@/core/page/fields';
 import { momentIn } from '@/core/time/zone';
-import type { SeatView } from '@/server/signing/sign';
-import type { Refusal } from '../data/client';
+import type { SeatView } from '@/server/signing/view';
 import { useTell } from '../data/use';
 import { useKept, useKeptText } from '../data/useKept';
 import { DueButton, GraveButton, SideButton, WordButton } from '../parts/buttons';
+import { ChoiceRow } from '../parts/ChoiceRow';
 import { Fault, WordsField } from '../parts/form';
 import { useWidth } from '../parts/useWidth';
 import { Confirm } from './Confirm';
@@ -40,9 +40,11 @@ export function SigningPage({
   const { ref, width } = useWidth<HTMLDivElement>(390);
   const scroller = useRef<HTMLDivElement>(null);
   // What was open when the page came: a newer version shows as a warning, never as a change under one's eyes.
-  const [opened, setOpened] = useState(view.document);
-  const document = opened ?? view.document;
-  const [kept, keep] = useKept<Values>(`values.${view.circulation}.${view.seat}.${document?.scope}`);
+  const [opened, setOpened] = useState(view.content);
+  const content = opened ?? view.content;
+  const [chosen, setChosen] = useState<string | null>(null);
+  const document = content?.documents.find(({ id }) => id === chosen) ?? content?.documents[0] ?? null;
+  const [kept, keep] = useKept<Values>(`values.${view.circulation}.${view.seat}.${content?.scope}`);
   const values = kept ?? {};
   const [active, setActive] = useState<string | null>(null);
   const [panel, setPanel] = useState<Panel>(null);
@@ -50,29 +52,27 @@ export function SigningPage({
   const [reason, setReason] = useKeptText(`refuse.${view.seat}.${view.epoch}`);
   const [comment, setComment] = useKeptText(`decide.${view.seat}.${view.epoch}`);
   const [agreed, setAgreed] = useState(false);
-  const inside = base === '';
-  const see = useTell<object>(inside ? 'circulation.see' : 'seat.see', { base });
-  const decide = useTell<object>(inside ? 'seat.decideMine' : 'seat.decide', { base });
-
-  const { mutate: tellSeen } = see;
-  const scope = view.document?.scope;
-  const { circulation, seat, epoch } = view;
+  const { decide, see } = useActs(view, base);
+  // What is told as seen is what stands on the screen, not what may have come meanwhile.
+  const scope = content?.scope;
   useEffect(() => {
-    if (scope) tellSeen(inside ? { circulation, seat, epoch, scope } : { scope });
-  }, [scope, tellSeen, inside, circulation, seat, epoch]);
+    if (scope) see(scope);
+  }, [scope, see]);
 
-  const comments = useOwnComments(view, base);
-  const fields = view.fields;
+  const comments = useOwnComments(view, base, document?.content ?? null);
+  const order = (field: Field) => content?.documents.findIndex(({ id }) => id === field.file) ?? 0;
+  const fields = view.fields.slice().sort((a, b) => order(a) - order(b));
   const faults = valueFaults(fields, new Map(Object.entries(pick(values, fields))));
   const left = fields.filter((field) => faults.some((fault) => fault.field === field.id));
-  const stale = !!document && !!view.document && document.scope !== view.document.scope;
+  const newer = view.content;
+  const stale = content !== null && newer !== null && content.scope !== newer.scope;
 
-  if (!document || !view.document || (decide.isSuccess && !view.document))
-    return <Receipt view={view} base={base} fileUrl={fileUrl} />;
+  if (!content || !document || !newer) return <Receipt view={view} base={base} fileUrl={fileUrl} />;
 
   const go = (field: Field) => {
     setPanel(null);
     setActive(field.id);
+    setChosen(field.file);
     requestAnimationFrame(() => {
       const element = scroller.current?.querySelector<HTMLElement>(`[data-place="${field.id}"]`);
       if (!element || !scroller.current) return;
@@ -85,22 +85,17 @@ export function SigningPage({
     });
   };
   const put = (outcome: Outcome) =>
-    decide.mutate(
+    decide.put(
       {
-        ...(inside ? { circulation } : {}),
-        seat,
-        epoch,
-        scope: document.scope,
+        scope: content.scope,
         outcome,
         note: outcome === 'returned' || outcome === 'declined' ? reason : comment,
         values: outcome === 'signed' ? pick(values, fields) : {},
       },
-      {
-        onSuccess: () => {
-          keep(null);
-          setReason('');
-          setComment('');
-        },
+      () => {
+        keep(null);
+        setReason('');
+        setComment('');
       },
     );
   const current = fields.find((field) => field.id === active) ?? null;
@@ -117,6 +112,8 @@ export function SigningPage({
         ? 'confirmed'
         : 'done';
   const zone = view.me?.zone ?? 'UTC';
+  const outcomes = view.offers.find((offer) => offer.act === 'decide')?.needs.outcomes ?? [];
+  const offered = (outcome: Outcome) => outcomes.includes(outcome);
 
   const primary = () => {
     if (stale)
@@ -125,7 +122,7 @@ export function SigningPage({
           tone={tone}
           flex="1"
           onClick={() => {
-            setOpened(view.document);
+            setOpened(newer);
             setActive(null);
             setPanel(null);
           }}
@@ -223,7 +220,7 @@ export function SigningPage({
       )}
       {stale && (
         <Box role="alert" px="16px" py="10px" bg="copperSoft" color="ink">
-          {words.stale(view.document.version)}
+          {words.stale(newer.version)}
         </Box>
       )}
       <Box
@@ -236,7 +233,7 @@ export function SigningPage({
         role="region"
         aria-label={view.title}
       >
-        {(view.note || document.attachments.length > 0) && (
+        {(view.note || content.attachments.length > 0) && (
           <Box px="16px" py="12px" maxW="820px" mx="auto">
             {view.note && (
               <chakra.blockquote
@@ -250,7 +247,7 @@ export function SigningPage({
                 {view.note}
               </chakra.blockquote>
             )}
-            {document.attachments.map((file) => (
+            {content.attachments.map((file) => (
               <Box key={file.file} mt="6px">
                 <chakra.span color="quiet">{words.attachments}: </chakra.span>
                 <chakra.span color="pine" fontWeight={600} asChild>
@@ -258,6 +255,23 @@ export function SigningPage({
                 </chakra.span>
               </Box>
             ))}
+          </Box>
+        )}
+        {content.documents.length > 1 && (
+          <Box px="16px" pt="10px" pb="6px" maxW="820px" mx="auto">
+            <ChoiceRow
+              label={words.documents(content.documents.length)}
+              choices={content.documents.map((one) => ({
+                key: one.id,
+                name: `${one.name}${left.some((field) => field.file === one.id) ? words.open : ''}`,
+              }))}
+              chosen={document.id}
+              onChoose={(id) => {
+                setChosen(id);
+                setActive(null);
+                scroller.current?.scrollTo({ top: 0 });
+              }}
+            />
           </Box>
         )}
         {!stale && comments.onWhole}
@@ -272,7 +286,7 @@ export function SigningPage({
               <>
                 {comments.onPage(page, scale)}
                 {fields
-                  .filter((field) => field.page === page)
+                  .filter((field) => field.file === document.id && field.page === page)
                   .map((field) => (
                     <FieldToFill
                       key={field.id}
@@ -324,7 +338,7 @@ export function SigningPage({
               {words.putOff} {words.offlineKept}
             </Box>
           )}
-          <Fault error={decide.error as Refusal | null} />
+          <Fault error={decide.error} />
           <Flex fontSize="13px" color="quiet" mb="8px" gap="10px" align="center">
             <Box flex="1" aria-live="polite">
               {[
@@ -334,12 +348,12 @@ export function SigningPage({
                 .filter(Boolean)
                 .join(' · ')}
             </Box>
-            {panel === null && !stale && (view.verb === 'sign' || view.verb === 'approve') && (
+            {panel === null && !stale && offered('declined') && (
               <WordButton color="quiet" onClick={() => setPanel('decline')}>
                 {words.decline}
               </WordButton>
             )}
-            {panel === null && !stale && (view.verb === 'review' || view.verb === 'approve') && (
+            {panel === null && !stale && offered('returned') && (
               <WordButton color="quiet" onClick={() => setPanel('return')}>
                 {words.return}
               </WordButton>
@@ -361,6 +375,32 @@ export function SigningPage({
       </Box>
     </Flex>
   );
+}
+
+interface Said {
+  readonly scope: string;
+  readonly outcome: Outcome;
+  readonly note: string;
+  readonly values: Values;
+}
+
+/** What the holder of a seat does from its page: as a member, or through their link. */
+function useActs({ circulation, seat, epoch }: Pick<SeatView, 'circulation' | 'seat' | 'epoch'>, base: string) {
+  const { mutate: seeAsMember } = useTell('circulation.see');
+  const { mutate: seeThroughLink } = useTell('seat.see', { base });
+  const asMember = useTell('seat.decideMine');
+  const throughLink = useTell('seat.decide', { base });
+  const member = base === '';
+  const see = useCallback(
+    (scope: string) => (member ? seeAsMember({ circulation, seat, epoch, scope }) : seeThroughLink({ scope })),
+    [member, seeAsMember, seeThroughLink, circulation, seat, epoch],
+  );
+  const { isPending, error } = member ? asMember : throughLink;
+  const put = (said: Said, onSuccess: () => void) =>
+    member
+      ? asMember.mutate({ circulation, seat, epoch, ...said }, { onSuccess })
+      : throughLink.mutate({ seat, epoch, ...said }, { onSuccess });
+  return { see, decide: { put, isPending, error } };
 }
 
 function pick(values: Values, fields: readonly Field[]): Values {

@@ -27,6 +27,8 @@ export const signingWords = {
     `${name}${work ? `, ${work},` : ''} at ${organization} sent you this. To be sure that it is genuine, write to ${email} or call the number you know.`,
   close: 'Close',
   attachments: 'With it',
+  documents: (n: number) => `${n} documents`,
+  open: ' · to fill in',
   due: (when: string) => `Please by ${when}`,
   wasDue: (when: string) => `Was due ${when}`,
   progress: (done: number, of: number, verb: Verb) =>
@@ -102,6 +104,7 @@ export const signingWords = {
     copyLater:
       'Your copy will be here when everybody has acted and it is released. Keep this link; you are also told by mail.',
     copy: 'Fetch your copy',
+    copyOf: (name: string) => `Fetch your copy of ${name}`,
     copyUntil: (when: string) => `It can be fetched here until ${when}.`,
     copyOver: 'The time to fetch your copy here is over.',
     ask: 'Ask for a new link',
@@ -118,6 +121,7 @@ export const signingWords = {
 
 export const fieldsWords = {
   title: (title: string) => `Fields: ${title}`,
+  documents: 'Documents',
   below: 'Where each person signs and what they fill in. Press on the page to put a field for the chosen person.',
   for: 'For',
   kind: 'Kind',

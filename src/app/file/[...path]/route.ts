@@ -4,18 +4,22 @@ import { fileOfCirculation, fileOfDraft, fileOfRevision } from '@/server/files/a
 import { refusedResponse, secretOf } from '../../edge';
 import { serveFile } from '../../serve';
 
-const readers = { circulation: fileOfCirculation, record: fileOfRevision, draft: fileOfDraft } as const;
-
-/** /file/circulation/ID/HASH, /file/record/ID/REVISION, /file/draft/CHANGE/HASH: always as part of something one may see. */
+/** /file/circulation/ID/HASH, /file/draft/CHANGE/HASH, /file/record/RECORD/REVISION[/FILE]: always as part of something. */
 export async function GET(
   request: NextRequest,
   { params }: { params: Promise<{ path: string[] }> },
 ): Promise<Response> {
-  const [what = '', of = '', which = '', ...rest] = (await params).path;
-  if (!Object.hasOwn(readers, what) || !of || !which || rest.length > 0) return refusedResponse('not-found');
+  const [of, id = '', part = '', file = null] = (await params).path;
   const found = await asMember(secretOf(request), async (tx, member) => ({
     organization: tx.organization,
-    file: await readers[what as keyof typeof readers](tx, member, of, which),
+    file:
+      of === 'circulation'
+        ? await fileOfCirculation(tx, member, id, part)
+        : of === 'draft'
+          ? await fileOfDraft(tx, member, id, part)
+          : of === 'record'
+            ? await fileOfRevision(tx, member, id, part, file)
+            : null,
   }));
   return found ? serveFile(request, found.organization, found.file) : refusedResponse('signed-out');
 }

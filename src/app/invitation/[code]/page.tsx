@@ -1,5 +1,5 @@
 import type { Metadata } from 'next';
-import { InvitationPage } from '@/ui/admin/Door';
+import { InvitationPage } from '@/ui/admin/SignIn';
 
 export const metadata: Metadata = { title: 'Welcome · Avenda' };
 

@@ -1,0 +1,90 @@
+import { documentsOf, newest } from '@/core/circulation/state';
+import type { Series } from '@/core/route/route';
+import type { Tx } from '../db/connect';
+import { copyDraft } from '../drafting/draft';
+import { putPayload } from '../events/payloads';
+import { newId } from '../random';
+import { refuse } from '../refused';
+import { actOnRecord } from '../register/act';
+import { act } from './act';
+import { circulationState, recordState } from './load';
+import { startChange } from './startChange';
+
+// How a circulation ends, and how another begins from one that was withdrawn. Each appends to all its streams in one
+// transaction, the circulation's first.
+
+/** Takes a circulation back with a reason; the change of every record in it ends. */
+export async function withdraw(tx: Tx, circulation: string, reason: string, person: string): Promise<void> {
+  const { state } = await act(tx, circulation, { type: 'withdraw', note: putPayload(tx, reason) }, person);
+  for (const record of state.records)
+    await actOnRecord(tx, record, { type: 'change.ended', data: { change: state.change } }, person);
+}
+
+/** Releases a circulation: every record in it gets its next revision, all of them together. */
+export async function release(tx: Tx, circulation: string, person: string): Promise<void> {
+  const before = await circulationState(tx, circulation);
+  if (!before) refuse('not-found');
+  const revisions: { record: string; revision: string }[] = [];
+  for (const record of before.records) {
+    const change = (await recordState(tx, record))?.changes.find((candidate) => candidate.id === before.change);
+    revisions.push({ record, revision: change?.revision ?? refuse('not-found') });
+  }
+  const { state } = await act(tx, circulation, { type: 'complete', revisions, effective: tx.now }, person);
+  const version = newest(state);
+  if (!state.finals || !version) refuse('not-found');
+  for (const { record, revision } of revisions)
+    await actOnRecord(
+      tx,
+      record,
+      {
+        type: 'revision.released',
+        data: {
+          change: state.change,
+          circulation,
+          revision,
+          version: version.number,
+          files: documentsOf(version)
+            .filter((file) => file.record === record)
+            .map(({ id, name, file: content }) => ({
+              id,
+              name,
+              content,
+              file: state.finals?.files.find((final) => final.id === id)?.file ?? content,
+            })),
+          evidence: state.finals.evidence,
+          effective: tx.now,
+        },
+      },
+      person,
+    );
+}
+
+/** Begins a fresh circulation from a withdrawn one: its records, route, words and working copy. */
+export async function startAfresh(tx: Tx, circulation: string, number: string, person: string): Promise<string> {
+  const before = await circulationState(tx, circulation);
+  if (before?.phase !== 'withdrawn') refuse('not-withdrawn');
+  const record = await recordState(tx, before.records[0] ?? '');
+  const change = record?.changes.find((candidate) => candidate.id === before.change);
+  if (!change) refuse('not-found');
+  const fresh = await startChange(tx, {
+    number,
+    records: before.records,
+    reason: change.reason,
+    author: before.author,
+    controller: person,
+    plan: freshIds(before.plan),
+    note: before.note,
+  });
+  await copyDraft(tx, before.change, fresh.change);
+  return fresh.circulation;
+}
+
+/** The same route with ids of its own, for a fresh circulation. */
+function freshIds(plan: Series): Series {
+  const renewed = new Map<string, string>();
+  return JSON.parse(JSON.stringify(plan), (key, value) => {
+    if (key !== 'id') return value;
+    if (!renewed.has(value)) renewed.set(value, newId());
+    return renewed.get(value);
+  });
+}

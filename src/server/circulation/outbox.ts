@@ -1,0 +1,109 @@
+import { system } from '@/core/circulation/events';
+import { baseHolder, type Circulation } from '@/core/circulation/state';
+import { finalsWanted, freezeWanted } from '@/core/circulation/tasks';
+import type { Tx } from '../db/connect';
+import { enqueue, type JobData, type MailTemplate } from '../jobs/queue';
+import type { Acted } from './act';
+
+/** What follows from events: messages to people and files to make, each left to a job in the same transaction. */
+export function sendOut(tx: Tx, circulation: string, before: Circulation | null, { state, events }: Acted): void {
+  const mail = (template: MailTemplate, person: string, more: Partial<JobData['mail']> = {}) =>
+    enqueue(tx, 'mail', { template, person, circulation, ...more });
+  const toController = (template: MailTemplate, actor: string, more: Partial<JobData['mail']> = {}) => {
+    if (actor !== state.controller) mail(template, state.controller, more);
+  };
+  const toHolders = (template: MailTemplate, seat: string, more: Partial<JobData['mail']> = {}) => {
+    const run = state.seats.get(seat);
+    for (const { person } of run?.holders ?? []) mail(template, person, { seat, epoch: run?.epoch ?? 0, ...more });
+  };
+
+  for (const event of events) {
+    switch (event.type) {
+      case 'seat.asked':
+      case 'seat.askedAgain':
+        toHolders('asked', event.data.seat);
+        break;
+      case 'seat.delegated': {
+        const { seat, to, epoch, note } = event.data;
+        mail('asked', to, { seat, epoch, note });
+        break;
+      }
+      case 'seat.reassigned': {
+        const { seat, from, to, epoch, note, status } = event.data;
+        const had = before?.seats.get(seat)?.status !== 'idle';
+        if (had && from) mail('seatMoved', from, { seat });
+        if (status === 'asked') mail('asked', to.person, { seat, epoch, note });
+        break;
+      }
+      case 'secondHolder.added': {
+        const { seat, person } = event.data;
+        const run = state.seats.get(seat);
+        if (run?.status === 'asked') mail('asked', person, { seat, epoch: run.epoch });
+        break;
+      }
+      case 'seat.reminded':
+        toHolders('reminded', event.data.seat);
+        break;
+      case 'seat.extended':
+        toHolders('extended', event.data.seat);
+        break;
+      case 'seat.decided': {
+        const { seat, note, outcome } = event.data;
+        if (outcome === 'declined') toController('declined', event.actor, { seat, note });
+        if (outcome === 'returned') {
+          if (event.actor !== state.author) mail('returned', state.author, { seat, note });
+          if (state.author !== state.controller) toController('returned', event.actor, { seat, note });
+        }
+        break;
+      }
+      case 'seat.missed':
+        toController('missed', system, { seat: event.data.seat });
+        break;
+      case 'stage.held':
+        if (event.data.for === 'fields') toController('fieldsWanted', system);
+        if (event.data.for === 'time') toController('timeWanted', system);
+        break;
+      case 'version.attached':
+        if (before && before.phase !== 'new') toController('versionIn', event.actor);
+        break;
+      case 'finals.kept':
+        toController('readyForRelease', system);
+        break;
+      case 'circulation.withdrawn':
+        for (const person of askedEver(state))
+          if (person !== event.actor) mail('withdrawn', person, { note: event.data.note });
+        break;
+      case 'circulation.completed':
+        // The notice leaves only now, when the final files have been stored and the revision is current.
+        for (const [person, seat] of concerned(state)) mail('released', person, seat ? { seat } : {});
+        break;
+    }
+  }
+  const frozenBefore = before ? freezeWanted(before).map((wanted) => JSON.stringify(wanted)) : [];
+  for (const wanted of freezeWanted(state))
+    if (!frozenBefore.includes(JSON.stringify(wanted))) enqueue(tx, 'freeze', { circulation, ...wanted });
+  if (finalsWanted(state) && !(before && finalsWanted(before))) enqueue(tx, 'derive', { circulation });
+}
+
+/** Everybody who was asked in this circulation and still holds a seat, decided, or wrote it. */
+function askedEver(state: Circulation): string[] {
+  const people = new Set<string>();
+  for (const seat of state.seats.values())
+    if (seat.since !== null || seat.decision !== null) for (const { person } of seat.holders) people.add(person);
+  if (state.author !== state.controller) people.add(state.author);
+  return [...people];
+}
+
+/** Whom a release concerns, each with their seat: the controller, the author and everybody whose decision counts in it. */
+function concerned(state: Circulation): Map<string, string | null> {
+  const people = new Map<string, string | null>([
+    [state.controller, null],
+    [state.author, null],
+  ]);
+  for (const seat of state.seats.values())
+    if (seat.status === 'decided') {
+      const person = state.decisions[seat.decision ?? -1]?.by ?? baseHolder(seat)?.person;
+      if (person) people.set(person, seat.id);
+    }
+  return people;
+}

@@ -1,0 +1,74 @@
+import { type Assignment, atInstant, type Verb } from '@/core/route/route';
+import { act } from '../circulation/act';
+import { startChange } from '../circulation/startChange';
+import type { Tx } from '../db/connect';
+import { draftFile, draftOf, saveDraft, submitDraft } from '../drafting/draft';
+import { putPayload, putPayloadIfAny } from '../events/payloads';
+import { newId } from '../random';
+import { refuse } from '../refused';
+import { createRecord, type TakenNumber } from '../register/createRecord';
+
+/** Sends a file to people in one go: its document is made from defaults and completed later. */
+export async function sendQuick(
+  tx: Tx,
+  input: {
+    readonly file: string;
+    readonly name: string;
+    readonly title: string;
+    readonly verb: Verb;
+    readonly people: readonly Assignment[];
+    readonly due: number | null;
+    readonly note: string | null;
+  },
+  numbers: { readonly record: TakenNumber; readonly circulation: string },
+  me: string,
+): Promise<{ circulation: string; number: string }> {
+  const file = await draftFile(tx, input, me, null);
+  if (file.mediaType !== 'application/pdf') refuse('file-not-pdf');
+  const { record, number } = await createRecord(
+    tx,
+    numbers.record,
+    { title: input.title, owner: me, complete: false },
+    me,
+  );
+  const { change, circulation } = await startChange(tx, {
+    number: numbers.circulation,
+    records: [record],
+    reason: putPayload(tx, 'Sent from the Desk'),
+    author: me,
+    controller: me,
+  });
+  const row = (await draftOf(tx, change)) ?? refuse('not-found');
+  const documents = row.documents.map((document) => ({ ...document, source: 'file' as const, file }));
+  await saveDraft(tx, change, row.edit, { documents });
+  await submitDraft(tx, { ...row, documents }, null, me);
+  await act(
+    tx,
+    circulation,
+    {
+      type: 'plan',
+      note: putPayloadIfAny(tx, input.note),
+      plan: {
+        kind: 'series',
+        id: newId(),
+        parts: [
+          {
+            kind: 'stage',
+            id: newId(),
+            verb: input.verb,
+            seats: input.people.map((assignment) => ({ id: newId(), assignment, files: 'all' })),
+            order: 'together',
+            rule: { kind: 'all' },
+            due: atInstant(input.due),
+            closes: null,
+            onDecline: 'stop',
+            delegate: true,
+          },
+        ],
+      },
+    },
+    me,
+  );
+  await act(tx, circulation, { type: 'send' }, me);
+  return { circulation, number };
+}

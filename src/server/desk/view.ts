@@ -1,0 +1,99 @@
+import type { Doing } from '@/core/circulation/tasks';
+import type { Tx } from '../db/connect';
+import { cursorOf, keysIn, patternsOf } from '../lists';
+
+const pageSize = 60;
+const day = 86_400_000;
+
+export interface TaskRow {
+  readonly circulation: string;
+  readonly doing: Doing;
+  readonly seat: string;
+  readonly stage: string | null;
+  readonly about: string;
+  readonly since: number;
+  readonly due: number | null;
+  readonly closes: number | null;
+  readonly circulationNumber: string;
+  readonly phase: string;
+  readonly round: number;
+  readonly version: number;
+  readonly line: string;
+  readonly nextDue: number | null;
+  readonly stops: number;
+  readonly controller: string;
+  readonly author: string;
+  readonly change: string;
+  readonly record: string;
+  readonly number: string;
+  readonly title: string;
+  readonly complete: boolean;
+  readonly rank: number;
+  readonly sort: number;
+  readonly key: string;
+}
+
+/** A page of somebody's tasks: what waits for a decision of the controller first, then by due time; counted on the first. */
+export async function taskPage(tx: Tx, input: { readonly filter: string; readonly after: string | null }, me: string) {
+  const { sql, organization, now } = tx;
+  const patterns = patternsOf(input.filter);
+  const from = sql`
+    from task t
+    join circulation c on c.organization = t.organization and c.id = t.circulation
+    join register r on r.organization = c.organization and r.record = c.record`;
+  const filtered =
+    patterns.length === 0
+      ? sql``
+      : sql`and lower(c.number || ' ' || r.number || ' ' || r.title) like all (${patterns})`;
+  const after = keysIn(input.after, ['number', 'number', 'string']);
+  const rows = await sql<TaskRow[]>`
+    select t.circulation, t.doing, t.seat, t.stage, t.about, t.since, t.due, t.closes, c.number as circulation_number,
+           c.phase, c.round, c.version, c.line, c.next_due, c.stops, c.controller, c.author, c.change, r.record, r.number,
+           r.title, r.complete, t.rank, t.sort, t.key
+    ${from}
+    where t.organization = ${organization} and t.person = ${me} ${filtered}
+    ${after ? sql`and (t.rank, t.sort, t.key) > (${after[0]}, ${after[1]}, ${after[2]})` : sql``}
+    order by t.rank, t.sort, t.key limit ${pageSize + 1}`;
+  const page = rows.slice(0, pageSize);
+  const last = page[page.length - 1];
+  const counting = patterns.length === 0 ? sql`from task t` : from;
+  const [counts] = after
+    ? []
+    : await sql<{ all: number; stopped: number; late: number; today: number }[]>`
+        select count(*)::int as all, count(*) filter (where t.rank = 0)::int as stopped,
+               count(*) filter (where t.due < ${now})::int as late,
+               count(*) filter (where t.due >= ${now} and t.due < ${now + day})::int as today
+        ${counting} where t.organization = ${organization} and t.person = ${me} ${filtered}`;
+  return {
+    rows: page,
+    next: rows.length > pageSize && last ? cursorOf(last.rank, last.sort, last.key) : null,
+    counts: counts ?? null,
+  };
+}
+
+/** The Desk: the first page of what waits for somebody, what they wait for, and documents they have yet to complete. */
+export async function deskPage(tx: Tx, me: string) {
+  const { sql, organization } = tx;
+  const tasks = await taskPage(tx, { filter: '', after: null }, me);
+  const incomplete = await sql<{ record: string; number: string; title: string; changed: number }[]>`
+    select record, number, title, changed from register
+    where organization = ${organization} and owner = ${me} and not complete order by changed desc limit 50`;
+  const waits = await sql<
+    {
+      circulation: string;
+      person: string;
+      doing: Doing;
+      since: number;
+      due: number | null;
+      number: string;
+      title: string;
+    }[]
+  >`
+    select t.circulation, t.person, t.doing, t.since, t.due, r.number, r.title
+    from circulation c
+    join task t on t.organization = c.organization and t.circulation = c.id and t.person <> ${me}
+    join register r on r.organization = c.organization and r.record = c.record
+    where c.organization = ${organization} and c.controller = ${me} and c.ended is null
+    order by t.sort, t.since limit 100`;
+  return { tasks: tasks.rows, next: tasks.next, counts: tasks.counts, incomplete: [...incomplete], waits: [...waits] };
+}

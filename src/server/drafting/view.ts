@@ -1,0 +1,95 @@
+import { offers } from '@/core/circulation/offers';
+import { newest } from '@/core/circulation/state';
+import { type DraftVersion, hasItsPages } from '@/core/record/record';
+import { contextOf } from '../circulation/context';
+import { circulationState, recordState } from '../circulation/load';
+import type { Tx } from '../db/connect';
+import { noteIn, payloads } from '../events/payloads';
+import { factsOf } from '../files/store';
+import { draftOf, storiesOf } from './draft';
+
+interface Render {
+  readonly number: number;
+  readonly submits: boolean;
+  readonly failed: boolean;
+}
+
+/** Whether a version has its pages, waits for them, could not be given any, or needs none because its change has ended. */
+function pagesOf(version: DraftVersion, renders: readonly Render[]): 'made' | 'waited for' | 'failed' | 'none' {
+  if (hasItsPages(version)) return 'made';
+  const render = renders.find((candidate) => candidate.number === version.number);
+  return !render ? 'none' : render.failed ? 'failed' : 'waited for';
+}
+
+/** The draft's page: its documents with their texts and files, its versions, and what became of them. */
+export async function draftView(tx: Tx, change: string, me: string) {
+  const row = await draftOf(tx, change);
+  const record = row && (await recordState(tx, row.record));
+  const own = record?.changes.find((candidate) => candidate.id === change);
+  if (!row || !record || !own) return null;
+  const state = await circulationState(tx, row.circulation);
+  const stories = await storiesOf(tx, change);
+  const facts = await factsOf(
+    tx,
+    row.documents.flatMap((document) => document.file?.file ?? []),
+  );
+  const returned = state?.decisions.findLast((decision) => decision.outcome === 'returned');
+  const said = await payloads(tx, [own.reason, returned?.note, ...own.versions.map((version) => version.note)]);
+  const renders = await tx.sql<Render[]>`
+    select (data ->> 'number')::int as number, (data ->> 'submit')::boolean as submits, state = 'failed' as failed
+    from job where organization = ${tx.organization} and kind = 'render' and state <> 'done'
+      and data ->> 'change' = ${change}`;
+  const records = [];
+  for (const id of own.records) {
+    const one = await recordState(tx, id);
+    records.push({ id, number: one?.number ?? '', title: one?.title ?? '' });
+  }
+  const writes = row.author === me;
+  return {
+    change,
+    circulation: row.circulation,
+    record: { id: row.record, number: record.number, title: record.title },
+    records,
+    revision: own.revision,
+    reason: noteIn(said, own.reason),
+    author: row.author,
+    controller: row.controller,
+    phase: state?.phase ?? 'new',
+    writes,
+    /** Whether a version can be submitted now. */
+    maySubmit:
+      writes &&
+      state !== null &&
+      offers(state, await contextOf(tx, state, me)).some((offer) => offer.act === 'attach' && !offer.refusal),
+    submitted: (state && newest(state)?.number) ?? null,
+    returned:
+      state?.phase === 'rework' && returned
+        ? { by: returned.by, note: noteIn(said, returned.note), at: returned.at }
+        : null,
+    documents: row.documents.map((document) => ({
+      ...document,
+      story: stories.get(document.id) ?? null,
+      file: document.file && {
+        ...document.file,
+        pages: facts.get(document.file.file)?.pages ?? [],
+        notices: facts.get(document.file.file)?.notices ?? [],
+        noFields: facts.get(document.file.file)?.noFields ?? null,
+      },
+    })),
+    attachments: row.attachments,
+    edit: row.edit,
+    saved: row.saved,
+    versions: own.versions.map((version) => ({
+      number: version.number,
+      source: version.texts.length > 0 ? ('text' as const) : ('file' as const),
+      at: version.at,
+      by: version.by,
+      note: noteIn(said, version.note),
+      pages: pagesOf(version, renders),
+      submits: renders.some((render) => render.number === version.number && render.submits),
+      file: version.files.find((file) => file.role === 'document')?.file ?? null,
+    })),
+  };
+}
+
+export type DraftView = NonNullable<Awaited<ReturnType<typeof draftView>>>;

@@ -1,0 +1,107 @@
+import type { Role } from '@/core/access/may';
+import { type Change, inOrganization, listen } from '../db/connect';
+
+/** Somebody who is told what changes: one event stream of one session. */
+interface Listener {
+  readonly organization: string;
+  readonly person: string;
+  readonly roles: readonly Role[];
+  /** The session's name; its streams end with it. */
+  readonly session: string;
+  readonly tell: (told: string) => void;
+  readonly end: () => void;
+}
+
+interface Told extends Change {
+  readonly organization: string;
+  readonly page?: string;
+}
+
+interface Recent {
+  readonly told: Told;
+  /** Whom it concerned; null everybody. */
+  readonly people: readonly string[] | null;
+  readonly at: number;
+}
+
+interface Hub {
+  readonly listeners: Set<Listener>;
+  /** What was told lately, oldest first. */
+  recent: Recent[];
+  started: Promise<unknown> | null;
+}
+// One listening connection a process, however many copies of this module a bundler makes.
+const shared = globalThis as { avendaChanges?: Hub };
+shared.avendaChanges ??= { listeners: new Set(), recent: [], started: null };
+const hub = shared.avendaChanges;
+
+/** How long a page may take from its first question until it listens; what was told meanwhile is told when it does. */
+const latelyMs = 30_000;
+const mostRecent = 2000;
+/** How many event streams one session may have open; the oldest gives way. */
+const mostStreams = 6;
+
+/** Whom a change concerns: the people of its circulation and whoever controls all of them, or those it names; null everybody. */
+async function concerned(told: Told): Promise<readonly string[] | null> {
+  if (told.topic === 'circulation') {
+    const rows = await inOrganization(
+      told.organization,
+      (tx) => tx.sql<{ person: string }[]>`
+        select person from involvement where organization = ${tx.organization} and circulation = ${told.id}`,
+    );
+    return [...rows.map((row) => row.person), ...(told.also ?? [])];
+  }
+  return told.topic === 'draft' ? (told.also ?? []) : null;
+}
+
+function reaches({ told, people }: Recent, listener: Listener): boolean {
+  if (told.organization !== listener.organization || told.topic === 'session') return false;
+  if (people === null || people.includes(listener.person)) return true;
+  // Whoever controls documents sees every circulation (see `visibilityOf`).
+  return told.topic === 'circulation' && listener.roles.includes('controller');
+}
+
+function textOf({ topic, id, page }: Told): string {
+  return JSON.stringify({ topic: `${topic} ${id}`.trim(), page: page ?? null });
+}
+
+async function hear(payload: string): Promise<void> {
+  const told = JSON.parse(payload) as Told;
+  if (told.topic === 'session') for (const listener of hub.listeners) if (listener.session === told.id) listener.end();
+  const entry = { told, people: await concerned(told).catch(() => null), at: performance.now() };
+  hub.recent = [...hub.recent.filter((old) => entry.at - old.at < latelyMs), entry].slice(-mostRecent);
+  for (const listener of hub.listeners) if (reaches(entry, listener)) listener.tell(textOf(told));
+}
+
+const everything = JSON.stringify({ topic: 'everything', page: null });
+
+/**
+ * Tells a listener what changes and concerns them until the function it gives is called: first what was told in the last
+ * half minute, because a page asks its questions before it listens.
+ */
+export async function follow(listener: Listener): Promise<() => void> {
+  const first = !hub.started;
+  hub.started ??= listen(
+    'avenda_change',
+    (payload) => void hear(payload).catch(() => {}),
+    () => {
+      for (const known of hub.listeners) known.tell(everything);
+    },
+  ).catch((error) => {
+    // The next one who wants to listen tries again.
+    hub.started = null;
+    throw error;
+  });
+  await hub.started;
+  const own = [...hub.listeners].filter((known) => known.session === listener.session);
+  for (const old of own.slice(0, Math.max(0, own.length - mostStreams + 1))) old.end();
+  hub.listeners.add(listener);
+  // Nobody listened here before the first one came, so nobody knows what was told.
+  if (first) listener.tell(everything);
+  const now = performance.now();
+  const lately = hub.recent.filter((entry) => now - entry.at < latelyMs && reaches(entry, listener));
+  for (const text of new Set(lately.map((entry) => textOf(entry.told)))) listener.tell(text);
+  return () => {
+    hub.listeners.delete(listener);
+  };
+}

@@ -1,0 +1,178 @@
+import Joi from 'joi';
+import type { Spot, StageTimes } from '@/core/circulation/events';
+import { type Field, type FieldValue, fieldKinds, fieldLimits } from '@/core/page/fields';
+import { type Assignment, routeLimits, type Series, verbs } from '@/core/route/route';
+import { isZone } from '@/core/time/zone';
+import { listOf, orNull, piece, shape, text, whole } from './input';
+
+// Pieces of input that several operations share. Limits of size, depth and count stand here.
+
+const idSchema = Joi.string().pattern(/^[A-Za-z0-9_-]{1,64}$/);
+const hashSchema = Joi.string().pattern(/^[0-9a-f]{64}$/);
+/** Names and titles stand in mail headers and file names: no control characters, no line ends. */
+const oneLine = (most: number) =>
+  Joi.string()
+    .trim()
+    .max(most)
+    .pattern(/^[^\p{Cc}\p{Zl}\p{Zp}]*$/u);
+
+export const id = piece<string>(idSchema);
+export const hash = piece<string>(hashSchema);
+export const title = piece<string>(oneLine(200).min(1));
+export const personName = piece<string>(oneLine(120).min(2));
+export const shortText = piece<string>(oneLine(120).allow(''));
+export const fileName = piece<string>(oneLine(200).min(1));
+export const note = piece<string | null, string | null | undefined>(
+  Joi.string().trim().max(4000).allow('', null).optional().default(null),
+);
+export const reason = text(4000);
+export const epoch = whole(1, 1_000_000);
+const instantSchema = Joi.number().integer().min(0).max(8_640_000_000_000_000);
+export const instant = piece<number>(instantSchema);
+export const instantOrNone = orNull(instant);
+export const email = piece<string>(Joi.string().trim().lowercase().email({ tlds: false }).max(254));
+export const zone = piece<string>(
+  Joi.string()
+    .max(60)
+    .custom((value: string, helpers) => (isZone(value) ? value : helpers.error('zone.unknown')))
+    .messages({ 'zone.unknown': 'Choose a time zone such as Europe/Oslo.' }),
+);
+/** Control characters have no place in a password (RFC 8265, OpaqueString); it is brought to its form when it is hashed. */
+export const password = piece<string>(
+  Joi.string()
+    .min(1)
+    .max(200)
+    .pattern(/^[^\p{Cc}]*$/u),
+);
+
+const time = Joi.object({ kind: Joi.valid('instant').required(), at: instantSchema.required() });
+const timeOrNone = time.allow(null);
+
+const rule = Joi.alternatives(
+  Joi.object({ kind: Joi.valid('all', 'any').required() }),
+  Joi.object({
+    kind: Joi.valid('atLeast').required(),
+    k: Joi.number().integer().min(1).max(routeLimits.seats).required(),
+  }),
+);
+
+const assignmentSchema = Joi.object({ kind: Joi.valid('person', 'outside').required(), person: idSchema.required() });
+export const assignment = piece<Assignment>(assignmentSchema);
+
+const stage = Joi.object({
+  kind: Joi.valid('stage').required(),
+  id: idSchema.required(),
+  verb: Joi.valid(...verbs).required(),
+  seats: Joi.array()
+    .max(routeLimits.seats)
+    .items(
+      Joi.object({
+        id: idSchema.required(),
+        assignment: assignmentSchema.required(),
+        files: Joi.alternatives(Joi.valid('all'), Joi.array().min(1).max(50).items(idSchema)).required(),
+      }),
+    )
+    .required(),
+  order: Joi.valid('together', 'oneByOne').required(),
+  rule: rule.required(),
+  due: timeOrNone.required(),
+  closes: timeOrNone.required(),
+  onDecline: Joi.valid('stop', 'count').required(),
+  delegate: Joi.boolean().required(),
+});
+
+const series = (depth: number): Joi.ObjectSchema =>
+  Joi.object({
+    kind: Joi.valid('series').required(),
+    id: idSchema.required(),
+    parts: Joi.array()
+      .max(routeLimits.stages)
+      .items(...(depth > 0 ? [stage, parallel(depth - 1), series(depth - 1)] : [stage]))
+      .required(),
+  });
+
+const parallel = (depth: number): Joi.ObjectSchema =>
+  Joi.object({
+    kind: Joi.valid('parallel').required(),
+    id: idSchema.required(),
+    name: oneLine(80).allow('').required(),
+    join: rule.required(),
+    branches: Joi.array()
+      .min(2)
+      .max(12)
+      .items(Joi.object({ name: oneLine(80).allow('').required(), route: series(depth).required() }))
+      .required(),
+  });
+
+export const route = piece<Series>(series(3));
+
+export const stageTimes = listOf(
+  piece<StageTimes>(
+    Joi.object({ stage: idSchema.required(), due: timeOrNone.required(), closes: timeOrNone.required() }),
+  ),
+  { most: routeLimits.stages },
+);
+
+// Hundredths of a point: finer says nothing on paper, and the numbers of a PDF have no exponents.
+const points = Joi.number().precision(2);
+
+export const fields = listOf(
+  piece<Field>(
+    Joi.object({
+      id: idSchema.required(),
+      seat: idSchema.required(),
+      file: idSchema.required(),
+      kind: Joi.valid(...fieldKinds).required(),
+      page: Joi.number().integer().min(0).max(10_000).required(),
+      x: points.min(-1).max(20_000).required(),
+      y: points.min(-1).max(20_000).required(),
+      width: points.min(1).max(5000).required(),
+      height: points.min(1).max(5000).required(),
+      needed: Joi.boolean().required(),
+      label: oneLine(fieldLimits.label).allow('').required(),
+    }),
+  ),
+  { most: fieldLimits.count },
+);
+
+const coordinate = points.min(-10_000).max(100_000);
+const value = Joi.alternatives(
+  Joi.object({
+    kind: Joi.valid('drawn').required(),
+    strokes: Joi.array()
+      .max(fieldLimits.strokes)
+      .items(Joi.array().max(fieldLimits.points).items(coordinate))
+      .required(),
+    width: Joi.number().min(1).max(10_000).required(),
+    height: Joi.number().min(1).max(10_000).required(),
+  }),
+  Joi.object({
+    kind: Joi.valid('typed', 'text').required(),
+    text: Joi.string().max(fieldLimits.text).allow('').required(),
+  }),
+  Joi.object({ kind: Joi.valid('ticked').required(), ticked: Joi.boolean().required() }),
+);
+
+/** What a signer filled in, by field. */
+export const values = piece<Readonly<Record<string, FieldValue>>, Readonly<Record<string, FieldValue>> | undefined>(
+  Joi.object().pattern(idSchema, value).max(fieldLimits.count).optional().default({}),
+);
+
+const spot = shape({
+  page: whole(0, 10_000),
+  x: piece<number>(Joi.number().min(0).max(20_000)),
+  y: piece<number>(Joi.number().min(0).max(20_000)),
+});
+
+/** A comment or an answer in a thread, on a spot of a page (in points) or on the whole. */
+export const comment = {
+  comment: id,
+  thread: orNull(id),
+  file: hash,
+  spot: orNull(piece<Spot>(spot.schema)),
+  note: text(4000),
+} as const;
+
+/** Where in a list one goes on; whatever the server gave. */
+export const cursor = orNull(text(400));
+export const filter = piece<string, string | undefined>(Joi.string().trim().max(200).allow('').optional().default(''));

@@ -1,0 +1,53 @@
+import type { Tx } from '../db/connect';
+import { patternsOf } from '../lists';
+
+const pageSize = 60;
+/** Matches are counted no further than this; more are "more than". */
+const mostCounted = 1001;
+
+export interface RegisterRow {
+  readonly record: string;
+  readonly number: string;
+  readonly title: string;
+  readonly documentType: string;
+  readonly owner: string;
+  readonly complete: boolean;
+  readonly revision: string | null;
+  readonly effective: number | null;
+  readonly inProgress: string | null;
+  readonly coming: string | null;
+  readonly changed: number;
+}
+
+/** A page of the register in the order of numbers, with how many there are in all (up to a thousand). */
+export async function registerPage(tx: Tx, input: { readonly filter: string; readonly after: string | null }) {
+  const { sql, organization } = tx;
+  const after = input.after ?? '';
+  const patterns = patternsOf(input.filter);
+  const rows =
+    patterns.length === 0
+      ? await sql<RegisterRow[]>`
+          select record, number, title, document_type, owner, complete, revision, effective, in_progress, coming, changed
+          from register where organization = ${organization} and number collate "C" > ${after}
+          order by number collate "C" limit ${pageSize + 1}`
+      : await sql<RegisterRow[]>`
+          select record, number, title, document_type, owner, complete, revision, effective, in_progress, coming, changed
+          from register where organization = ${organization}
+            and record = any(array(select search_register(${patterns}, ${after}, ${pageSize + 1})))
+          order by number collate "C"`;
+  // Only the first page says how many there are.
+  const [counted] =
+    input.after !== null
+      ? []
+      : patterns.length === 0
+        ? await sql<{ count: number }[]>`
+            select count(*)::int as count from (
+              select from register where organization = ${organization} limit ${mostCounted}) found`
+        : await sql<{ count: number }[]>`select count_register(${patterns}, ${mostCounted}) as count`;
+  const page = rows.slice(0, pageSize);
+  return {
+    rows: page,
+    next: rows.length > pageSize ? (page[page.length - 1]?.number ?? null) : null,
+    count: counted?.count ?? null,
+  };
+}

@@ -1,0 +1,71 @@
+import { type Actor, covers, may, visibilityOf } from '@/core/access/may';
+import type { Phase } from '@/core/circulation/state';
+import { changeInWork } from '@/core/record/record';
+import { recordState } from '../circulation/load';
+import type { Tx } from '../db/connect';
+import { noteIn, payloads } from '../events/payloads';
+import type { Member } from '../operations/operation';
+
+interface CirculationRow {
+  readonly id: string;
+  readonly number: string;
+  readonly phase: Phase;
+  readonly line: string;
+  readonly nextDue: number | null;
+  readonly stops: number;
+  readonly involved: readonly string[];
+}
+
+/** A record's page: what is released for everybody; of what is in progress only that it is, but for those it concerns. */
+export async function recordView(tx: Tx, record: string, actor: Member) {
+  const state = await recordState(tx, record);
+  if (!state) return null;
+  const visible = visibilityOf(actor, 'circulation.read');
+  const rows = await tx.sql<CirculationRow[]>`
+    select c.id, c.number, c.phase, c.line, c.next_due, c.stops,
+           array(select i.person from involvement i where i.organization = c.organization and i.circulation = c.id) as involved
+    from circulation c
+    where c.organization = ${tx.organization} and ${record} = any(c.records) order by c.created desc`;
+  const mine = new Set(rows.filter((row) => covers(visible, row)).map((row) => row.id));
+  const found = await payloads(
+    tx,
+    state.changes.map((change) => change.reason),
+  );
+  const change = changeInWork(state);
+  const subject = { kind: 'record', owner: state.owner, controller: change?.controller ?? null } as const;
+  return {
+    record,
+    number: state.number,
+    title: state.title,
+    documentType: state.documentType,
+    owner: state.owner,
+    complete: state.complete,
+    created: state.created,
+    may: {
+      describe: may(actor as Actor, 'record.describe', subject),
+      startChange: change === null && may(actor as Actor, 'change.start', { kind: 'organization' }),
+    },
+    revisions: state.revisions,
+    changes: state.changes
+      .filter((one) => mine.has(one.circulation) || one.state === 'released')
+      .map(({ versions, reason, author, controller, ...rest }) => ({
+        ...rest,
+        // Why a change was made belongs to the released document; who works on one in progress to those it concerns.
+        ...(mine.has(rest.circulation) ? { author, controller } : { author: null, controller: null }),
+        reason: noteIn(found, reason),
+        versions: versions.length,
+      })),
+    inProgress: change && {
+      revision: change.revision,
+      since: change.started,
+      ...(mine.has(change.circulation)
+        ? { change: change.id, circulation: change.circulation, author: change.author }
+        : { change: null, circulation: null, author: null }),
+    },
+    circulations: rows.map(({ involved: _, ...row }) =>
+      mine.has(row.id)
+        ? { ...row, mine: true as const }
+        : { id: null, number: row.number, phase: row.phase, mine: false as const },
+    ),
+  };
+}

@@ -1,0 +1,135 @@
+import { isPositive } from '@/core/circulation/events';
+import { allowed, offers } from '@/core/circulation/offers';
+import {
+  decisionOf,
+  filesOf,
+  newest,
+  presentFields,
+  scopeOf,
+  seatsOfStage,
+  stagePlanOf,
+} from '@/core/circulation/state';
+import { inReadingOrder } from '@/core/page/fields';
+import { peopleNamed } from '../admin/people';
+import { contextOf } from '../circulation/context';
+import { circulationState, recordState } from '../circulation/load';
+import type { Tx } from '../db/connect';
+import { noteIn, payloads } from '../events/payloads';
+import { factsOf } from '../files/store';
+import { receiptDays } from './receipt';
+import { ownThreads } from './sign';
+
+const day = 86_400_000;
+
+/** What the page of one seat shows to its holder: the documents, their own fields, and how things stand. */
+export async function seatView(tx: Tx, circulation: string, seatId: string, person: string) {
+  const state = await circulationState(tx, circulation);
+  const seat = state?.seats.get(seatId);
+  const stage = seat && state?.stages.get(seat.stage);
+  if (!state || !seat || !stage) return null;
+  const record = await recordState(tx, state.records[0] ?? '');
+  const [profile] = await tx.sql<
+    { name: string; zone: string }[]
+  >`select name, zone from profile where organization = ${tx.organization}`;
+  const version = newest(state);
+  const plan = stagePlanOf(state, seat);
+  const decision = decisionOf(state, seat);
+  const open = seat.status === 'asked' && state.phase === 'running';
+  // Somebody outside sees what they said themselves and what was answered, not what others say among each other.
+  const threads = open ? ownThreads(state, person) : [];
+  const shown = state.comments.filter(
+    (comment) => threads.includes(comment) || threads.some((thread) => thread.id === comment.thread),
+  );
+  const notes = await payloads(tx, [state.note, decision?.note, ...shown.map((comment) => comment.note)]);
+  const people = await peopleNamed(tx, [state.controller, person, ...shown.map((comment) => comment.by)]);
+  const asker = people.get(state.controller);
+  const me = people.get(person);
+  const files = version ? filesOf(state, seat.id, version) : [];
+  const signs = plan.verb === 'sign';
+  // Whoever signs reads the frozen file, whose fields are theirs to fill.
+  const served = (id: string, content: string) => (signs ? (state.frozen.get(id)?.file ?? content) : content);
+  const documents = files.filter((file) => file.role === 'document');
+  const facts = await factsOf(
+    tx,
+    documents.map((file) => file.file),
+  );
+  const finals = state.finals?.files ?? [];
+  return {
+    circulation,
+    seat: seat.id,
+    epoch: seat.epoch,
+    verb: plan.verb,
+    status: seat.status,
+    phase: state.phase,
+    organization: profile?.name ?? '',
+    zone: profile?.zone ?? 'UTC',
+    asker: asker ? { name: asker.name, email: asker.email, work: asker.work } : null,
+    me: me
+      ? {
+          id: me.id,
+          name: me.name,
+          email: me.email,
+          work: me.work,
+          company: me.company,
+          tile: me.tile,
+          zone: me.zone,
+        }
+      : null,
+    title: record?.title ?? '',
+    number: record?.number ?? '',
+    note: noteIn(notes, state.note),
+    asked: seat.since,
+    due: seat.due,
+    closes: seat.closes,
+    progress: {
+      done: seatsOfStage(state, stage).filter((other) => other.status === 'decided').length,
+      of: stage.seats.length,
+    },
+    decision: decision && {
+      outcome: decision.outcome,
+      at: decision.at,
+      note: noteIn(notes, decision.note),
+    },
+    /** What the holder may do now. */
+    offers: allowed(offers(state, await contextOf(tx, state, person)))
+      .filter((offer) => offer.on === seat.id)
+      .map(({ act, needs }) => ({ act, needs })),
+    // Nothing of the documents leaves through a seat that is not asked: a receipt says how things stand.
+    content:
+      open && version
+        ? {
+            version: version.number,
+            scope: scopeOf(state, seat) ?? '',
+            documents: documents.map((file) => ({
+              id: file.id,
+              name: file.name,
+              content: file.file,
+              file: served(file.id, file.file),
+              pages: facts.get(file.file)?.pages ?? [],
+            })),
+            attachments: files
+              .filter((file) => file.role === 'attachment')
+              .map(({ file, name, bytes, mediaType }) => ({ file, name, bytes, mediaType })),
+          }
+        : null,
+    comments: shown.map((comment) => ({
+      ...comment,
+      by: people.get(comment.by)?.name ?? '',
+      note: noteIn(notes, comment.note),
+    })),
+    fields: open && signs ? inReadingOrder(presentFields(state).filter((field) => field.seat === seat.id)) : [],
+    copies:
+      state.phase === 'completed' && decision && isPositive(decision.outcome) && state.ended !== null
+        ? {
+            files: documents.flatMap((file) => {
+              const final = finals.find((candidate) => candidate.id === file.id);
+              return final ? [{ file: final.file, name: file.name }] : [];
+            }),
+            until: state.ended + receiptDays * day,
+            open: tx.now <= state.ended + receiptDays * day,
+          }
+        : null,
+  };
+}
+
+export type SeatView = NonNullable<Awaited<ReturnType<typeof seatView>>>;

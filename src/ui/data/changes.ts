@@ -1,0 +1,93 @@
+'use client';
+
+import type { QueryClient } from '@tanstack/react-query';
+import { type InputOf, pageId, type QueryName } from './client';
+
+/** The topics that each question's answer depends on; "circulation C" is one circulation, "circulation" any that concerns me. */
+const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly string[] } = {
+  'session.me': () => ['people', 'job mail'],
+  'people.list': () => ['people'],
+  'desk.view': () => ['circulation', 'record'],
+  'desk.tasks': () => ['circulation', 'record'],
+  'desk.find': () => ['circulation', 'record', 'people'],
+  'register.list': () => ['record'],
+  'register.types': () => [],
+  'record.view': ({ record }) => [`record ${record}`, 'circulation'],
+  'draft.view': ({ change }) => [`draft ${change}`, 'circulation', 'record', 'job render'],
+  'circulation.view': ({ circulation }) => [`circulation ${circulation}`, 'record'],
+  'circulation.list': () => ['circulation', 'record'],
+  'circulation.linkAddress': () => [],
+  'seat.mine': ({ circulation }) => [`circulation ${circulation}`],
+  'seat.view': () => [],
+  'auth.look': () => [],
+  'auth.invitation': () => [],
+  'post.list': () => ['job mail'],
+};
+
+/** Whether the answer under a key must be asked for anew after these topics have changed. */
+function concerned(key: readonly unknown[], topics: ReadonlySet<string>): boolean {
+  if (topics.has('everything') || topics.has('clock')) return true;
+  const [, name, input] = key as [string, QueryName, never];
+  const wanted = (dependsOn[name] as ((input: never) => readonly string[]) | undefined)?.(input) ?? [];
+  return wanted.some((topic) =>
+    [...topics].some((changed) => changed === topic || (!topic.includes(' ') && changed.startsWith(`${topic} `))),
+  );
+}
+
+/** Asks anew for what depends on topics that have changed, and for nothing else. */
+export function refresh(client: QueryClient, topics: Iterable<string>): Promise<void> {
+  const changed = new Set(topics);
+  return client.invalidateQueries({ predicate: (query) => concerned(query.queryKey, changed) });
+}
+
+/**
+ * Follows what others change. One tab of the browser holds the stream and passes on what it hears; when it closes, the
+ * next one takes over. What is told within a moment is asked for together; what this page did itself it knows already.
+ */
+export function followChanges(client: QueryClient): () => void {
+  const channel = new BroadcastChannel('avenda changes');
+  const stop = new AbortController();
+  let pending = new Set<string>();
+  let timer: ReturnType<typeof setTimeout> | null = null;
+
+  const apply = () => {
+    timer = null;
+    const topics = pending;
+    pending = new Set();
+    void refresh(client, topics);
+  };
+  const hear = (told: string) => {
+    const { topic, page } = JSON.parse(told) as { topic: string; page: string | null };
+    if (page === pageId) return;
+    pending.add(topic);
+    timer ??= setTimeout(apply, 120);
+  };
+  channel.onmessage = (event) => hear(String(event.data));
+
+  const hold = () =>
+    new Promise<void>((resolve) => {
+      const source = new EventSource('/changes');
+      let opened = false;
+      source.onmessage = (event) => {
+        channel.postMessage(event.data);
+        hear(event.data);
+      };
+      source.onopen = () => {
+        // What was said while the stream was down is not said again.
+        if (opened) hear(JSON.stringify({ topic: 'everything', page: null }));
+        opened = true;
+      };
+      stop.signal.addEventListener('abort', () => {
+        source.close();
+        resolve();
+      });
+    });
+  if ('locks' in navigator) navigator.locks.request('avenda changes', { signal: stop.signal }, hold).catch(() => {});
+  else void hold();
+
+  return () => {
+    stop.abort();
+    channel.close();
+    if (timer) clearTimeout(timer);
+  };
+}
