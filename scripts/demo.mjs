@@ -3,15 +3,7 @@ import path from 'node:path';
 import { build } from './lib/build.mjs';
 import { ensureDatabase, freePort, keptSecret, startCluster } from './lib/cluster.mjs';
 import { data, ensureDisk, ensurePackages, ensurePrograms, main, root, say } from './lib/machine.mjs';
-import {
-  endAll,
-  forgetRunning,
-  noteRunning,
-  refuseSecondStart,
-  runEntry,
-  startEntry,
-  untilStopped,
-} from './lib/serve.mjs';
+import { forgetRunning, keepRunning, noteRunning, refuseSecondStart, runEntry, untilStopped } from './lib/serve.mjs';
 
 /** `npm run demo`: everything from a bare machine to the demonstration organization in the browser. */
 await main(async () => {
@@ -23,9 +15,9 @@ await main(async () => {
   ensurePackages();
   await build();
   const cluster = await startCluster({ name: 'demo', firstPort: 54_310 });
-  const children = [];
+  let running = null;
   const close = async () => {
-    await endAll(children);
+    await running?.end();
     cluster.stop();
     forgetRunning();
   };
@@ -50,14 +42,12 @@ await main(async () => {
     };
     runEntry('migrate', env);
     runEntry('seed', env);
-    children.push(await startEntry('postroom', env));
-    children.push(await startEntry('worker', env));
-    children.push(await startEntry('server', env));
+    running = await keepRunning(['postroom', 'worker', 'server'], env);
     noteRunning(url);
     say(
       `\nAvenda is ready: ${url}\nThe demonstration organization is Marrowfell Ropeway; choose a person on the first page.\nCtrl+C ends everything. Data are kept; "npm run demo -- --fresh" begins anew.`,
     );
-    await untilStopped(children, close);
+    await untilStopped(close);
   } catch (error) {
     await close();
     throw error;

@@ -1,15 +1,7 @@
 import { build } from './lib/build.mjs';
 import { ensureDatabase, freePort, keptSecret, startCluster } from './lib/cluster.mjs';
 import { ensureDisk, ensurePackages, ensurePrograms, main, Plain, root, say } from './lib/machine.mjs';
-import {
-  endAll,
-  forgetRunning,
-  noteRunning,
-  refuseSecondStart,
-  runEntry,
-  startEntry,
-  untilStopped,
-} from './lib/serve.mjs';
+import { forgetRunning, keepRunning, noteRunning, refuseSecondStart, runEntry, untilStopped } from './lib/serve.mjs';
 
 /** `npm start`: a real installation, with a cluster of its own unless DATABASE_URL is set. */
 await main(async () => {
@@ -26,9 +18,9 @@ await main(async () => {
   if (own) ensurePrograms('postgres');
   await build();
   const cluster = own ? await startCluster({ name: 'cluster', firstPort: 54_210, precious: true }) : null;
-  const children = [];
+  let running = null;
   const close = async () => {
-    await endAll(children);
+    await running?.end();
     cluster?.stop();
     forgetRunning();
   };
@@ -45,12 +37,11 @@ await main(async () => {
       HOST: host,
     };
     runEntry('migrate', env);
-    children.push(await startEntry('worker', env));
-    children.push(await startEntry('server', env));
+    running = await keepRunning(['worker', 'server'], env);
     noteRunning(url);
     if (!process.env.SMTP_URL) say('SMTP_URL is not set: mail is kept queued until it is.');
     say(`\nAvenda is ready: ${url}\nCtrl+C ends everything.`);
-    await untilStopped(children, close);
+    await untilStopped(close);
   } catch (error) {
     await close();
     throw error;

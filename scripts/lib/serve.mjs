@@ -91,8 +91,68 @@ export async function endAll(children) {
   );
 }
 
-/** Waits for Ctrl+C, a termination, or one of the processes ending by itself; then runs `close`. */
-export function untilStopped(children, close) {
+const longestPause = 60_000;
+/** A part that ran this long is taken to be well: its next fall begins with the shortest pause. */
+const wellAfter = 60_000;
+
+/** The pause before a part is started again after so many falls in a row: 1, 2, 4 ... 60 seconds. */
+export function pauseAfter(falls) {
+  return Math.min(longestPause, 1000 * 2 ** (falls - 1));
+}
+
+/**
+ * Keeps parts of Avenda running, in order: what dies is started again with growing pauses, and the others go on. The
+ * first start of each must succeed. Gives the way to end them all.
+ */
+export async function keepRunning(parts, env, { started = startEntry, pause = pauseAfter } = {}) {
+  const children = new Map();
+  const waiting = new Set();
+  let ending = false;
+  const watch = (part, falls) => {
+    const child = children.get(part);
+    const since = Date.now();
+    child.once('exit', (code, signal) => {
+      children.delete(part);
+      if (ending) return;
+      const fallen = Date.now() - since > wellAfter ? 1 : falls + 1;
+      again(part, fallen, `${part} ended by itself (${signal ?? `exit code ${code}`})`);
+    });
+  };
+  const again = (part, falls, why) => {
+    const ms = pause(falls);
+    say(`${why}; it is started again in ${Math.round(ms / 1000)} s.`);
+    const timer = setTimeout(async () => {
+      waiting.delete(timer);
+      try {
+        const child = await started(part, env);
+        if (ending) return endAll([child]);
+        children.set(part, child);
+        watch(part, falls);
+      } catch (error) {
+        if (!ending) again(part, falls + 1, error.message);
+      }
+    }, ms);
+    waiting.add(timer);
+  };
+  const end = async () => {
+    ending = true;
+    for (const timer of waiting) clearTimeout(timer);
+    await endAll([...children.values()]);
+  };
+  try {
+    for (const part of parts) {
+      children.set(part, await started(part, env));
+      watch(part, 0);
+    }
+  } catch (error) {
+    await end();
+    throw error;
+  }
+  return { end };
+}
+
+/** Waits for Ctrl+C or a termination; then runs `close`. */
+export function untilStopped(close) {
   return new Promise((resolve) => {
     let stopping = false;
     const stop = async (why) => {
@@ -105,12 +165,5 @@ export function untilStopped(children, close) {
     process.on('SIGINT', () => void stop('\nStopping ...'));
     process.on('SIGTERM', () => void stop('Stopping ...'));
     process.on('SIGHUP', () => void stop());
-    for (const child of children)
-      child.once('exit', (code) => {
-        if (!stopping) {
-          process.exitCode = 1;
-          void stop(`A part of Avenda ended by itself (exit code ${code}); stopping the rest.`);
-        }
-      });
   });
 }

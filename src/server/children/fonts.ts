@@ -1,14 +1,18 @@
 import { createRequire } from 'node:module';
+import path from 'node:path';
 
-// The fonts of documents ship as packages; the files themselves are read where they are installed.
-const require = createRequire(import.meta.url);
+// The fonts of documents ship as packages. Their files are read where they are installed; the names are put together at
+// run time, so that the build of the pages does not take them for modules of its own.
+const { resolve } = createRequire(path.join(process.cwd(), 'package.json'));
+const font = (family: string, cut: string, file: string) =>
+  resolve(['@expo-google-fonts', family, cut, `${file}.ttf`].join('/'));
 
 export const fontFiles = {
-  serif: require.resolve('@expo-google-fonts/literata/400Regular/Literata_400Regular.ttf'),
-  serifBold: require.resolve('@expo-google-fonts/literata/700Bold/Literata_700Bold.ttf'),
-  serifItalic: require.resolve('@expo-google-fonts/literata/400Regular_Italic/Literata_400Regular_Italic.ttf'),
-  serifBoldItalic: require.resolve('@expo-google-fonts/literata/700Bold_Italic/Literata_700Bold_Italic.ttf'),
-  sans: require.resolve('@expo-google-fonts/hanken-grotesk/400Regular/HankenGrotesk_400Regular.ttf'),
-  sansBold: require.resolve('@expo-google-fonts/hanken-grotesk/600SemiBold/HankenGrotesk_600SemiBold.ttf'),
-  hand: require.resolve('@expo-google-fonts/caveat/500Medium/Caveat_500Medium.ttf'),
+  serif: font('literata', '400Regular', 'Literata_400Regular'),
+  serifBold: font('literata', '700Bold', 'Literata_700Bold'),
+  serifItalic: font('literata', '400Regular_Italic', 'Literata_400Regular_Italic'),
+  serifBoldItalic: font('literata', '700Bold_Italic', 'Literata_700Bold_Italic'),
+  sans: font('hanken-grotesk', '400Regular', 'HankenGrotesk_400Regular'),
+  sansBold: font('hanken-grotesk', '600SemiBold', 'HankenGrotesk_600SemiBold'),
+  hand: font('caveat', '500Medium', 'Caveat_500Medium'),
 } as const;

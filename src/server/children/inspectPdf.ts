@@ -142,6 +142,7 @@ function endOf(bytes: Buffer): number {
 /** Something that another program would take for its own format has no business behind the end of a PDF. */
 function refuseHiddenFormat(rest: Buffer): void {
   const text = rest.toString('latin1');
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: the marks of archives and programs hold such bytes
   if (/PK[\x01-\x08]|\x7fELF|^MZ|<(?:html|script|\?php|svg)|%PDF-|Rar!|7z\xbc\xaf/i.test(text))
     throw new PdfRefused('hidden-format');
 }

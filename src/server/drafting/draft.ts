@@ -6,7 +6,7 @@ import { act } from '../circulation/act';
 import { circulationState, recordState } from '../circulation/load';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { putPayloadIfAny } from '../events/payloads';
-import { findFile, putWithin, useFiles } from '../files/store';
+import { claimFiles, findFile, putWithin } from '../files/store';
 import { enqueue } from '../jobs/queue';
 import { newId } from '../random';
 import { refuse } from '../refused';
@@ -106,7 +106,7 @@ export async function copyDraft(tx: Tx, from: string, to: string): Promise<void>
   sendWrite(tx.sql`
     insert into draft_text (organization, change, document, story)
     select organization, ${to}, document, story from draft_text where organization = ${tx.organization} and change = ${from}`);
-  useFiles(tx, `draft:${to}`, filesIn(old));
+  claimFiles(tx, `draft:${to}`, filesIn(old));
 }
 
 function filesIn(row: Pick<DraftRow, 'documents' | 'attachments'>): string[] {
@@ -141,7 +141,7 @@ export async function saveDraft(tx: Tx, change: string, seen: number, update: Dr
       on conflict (organization, change, document) do update set story = excluded.story`);
   if (documents || attachments) {
     sendWrite(tx.sql`delete from file_use where organization = ${tx.organization} and owner = ${`draft:${change}`}`);
-    useFiles(tx, `draft:${change}`, filesIn(row));
+    claimFiles(tx, `draft:${change}`, filesIn(row));
   }
   notify(tx, 'draft', change, [row.author, row.controller]);
   return row.edit;

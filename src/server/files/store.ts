@@ -189,7 +189,7 @@ export async function readWhole(organization: string, file: StoredFile): Promise
 }
 
 /** Says which files an owner (a circulation, a record, a draft) needs, so that they are not cleared away. */
-export function useFiles(tx: Tx, owner: string, files: Iterable<string>): void {
+export function claimFiles(tx: Tx, owner: string, files: Iterable<string>): void {
   const rows = [...new Set(files)].map((file) => ({ organization: tx.organization, owner, file }));
   if (rows.length > 0) sendWrite(tx.sql`insert into file_use ${tx.sql(rows)} on conflict do nothing`);
 }

@@ -88,7 +88,7 @@ export function withinBounds(value: unknown, bounds: { readonly depth: number; r
 }
 
 /** Lone surrogates cannot be written as UTF-8, and PostgreSQL keeps no NUL. */
-const unwritable = /\u0000|[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/;
+const isKept = (text: string) => text.isWellFormed() && !text.includes("\0");
 
 /**
  * The value with every text in it, keys too, in Normalization Form C (Unicode Standard Annex 15), so that what looks the
@@ -98,7 +98,7 @@ export function normalized(value: unknown): { readonly value: unknown } | null {
   let good = true;
   const visit = (inner: unknown): unknown => {
     if (typeof inner === 'string') {
-      if (unwritable.test(inner)) good = false;
+      if (!isKept(inner)) good = false;
       return inner.normalize('NFC');
     }
     if (Array.isArray(inner)) return inner.map(visit);

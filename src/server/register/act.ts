@@ -12,7 +12,7 @@ import {
 import { readRecord } from '../circulation/load';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { append } from '../events/streams';
-import { useFiles } from '../files/store';
+import { claimFiles } from '../files/store';
 import { Refused } from '../refused';
 
 /** Puts one command to a record: checks it, appends its event and writes the register. */
@@ -84,5 +84,5 @@ export function projectRecord(tx: Tx, record: string, state: RecordState): void 
     sendWrite(
       sql`insert into revision ${sql(rows.revisions.map(({ files, ...revision }) => ({ organization, ...revision, files: sql.json(files as never) })) as never)} on conflict do nothing`,
     );
-  useFiles(tx, `record:${record}`, rows.files);
+  claimFiles(tx, `record:${record}`, rows.files);
 }

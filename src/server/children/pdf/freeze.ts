@@ -178,7 +178,9 @@ function formOf(revision: Revision, form: PDFDict | undefined): PDFDict {
     return made;
   }
   const ref = revision.dict(revision.root).get(name('AcroForm'));
-  return ref instanceof PDFRef ? revision.touch(ref) : (revision.touch(revision.root), form);
+  if (ref instanceof PDFRef) return revision.touch(ref);
+  revision.touch(revision.root);
+  return form;
 }
 
 /** Gives the form our fonts, in copies of its resources: the old ones may be shared with a page. */

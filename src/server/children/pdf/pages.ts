@@ -39,10 +39,13 @@ export function pagesOf(revision: Revision): PdfPage[] {
     nodes.add(ref);
     const before = pages.length;
     const all = withOwn(dict, from);
-    kids.asArray().forEach((kid, index) => {
+    for (const [index, kid] of kids.asArray().entries()) {
       if (!(kid instanceof PDFRef)) throw new PdfRefused('page-tree', 'a kid is no reference');
       const inner = revision.dict(kid);
-      if (inner.has(name('Kids'))) return node(kid, all, depth + 1);
+      if (inner.has(name('Kids'))) {
+        node(kid, all, depth + 1);
+        continue;
+      }
       const twin = leaves.has(kid);
       leaves.add(kid);
       pages.push({
@@ -53,7 +56,7 @@ export function pagesOf(revision: Revision): PdfPage[] {
         twin,
         geometry: geometryOf(revision, inner, withOwn(inner, all)),
       });
-    });
+    }
     const count = revision.get(dict.get(name('Count')));
     if (!(count instanceof PDFNumber) || count.asNumber() !== pages.length - before)
       throw new PdfRefused('page-tree', 'its count contradicts its leaves');
