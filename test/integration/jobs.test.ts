@@ -1,6 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { CirculationView } from '@/server/circulation/view';
-import type { Letter } from '@/server/mail/send';
+import type { MailMessage } from '@/server/mail/send';
 import { inSeries, organization, stage, type World, world } from './world';
 
 let w: World;
@@ -28,13 +27,13 @@ const jobs = (state: string) =>
 const now = () => w.now();
 const forward = (ms: number) => w.forward(ms);
 async function sentTo(people: readonly string[], title: string): Promise<string> {
-  const file = await w.pdf(title);
+  const file = await w.pdf(title, 1, 'ines');
   const { circulation } = await w.ask('ines', 'desk.sendQuick', {
     file: file.hash,
     name: 'x.pdf',
     title,
     verb: 'read',
-    people: people.map((person) => ({ kind: person === 'jarek' ? 'outside' : 'person', person })),
+    people: people.map((person) => ({ kind: person === 'jarek' ? ('outside' as const) : ('person' as const), person })),
   });
   return circulation;
 }
@@ -42,7 +41,7 @@ async function sentTo(people: readonly string[], title: string): Promise<string>
 describe('a job', () => {
   it('is left in the transaction of what caused it: refused with it, or there with it', async () => {
     const before = (await jobs('waiting')).length;
-    const file = await w.pdf('Refused');
+    const file = await w.pdf('Refused', 1, 'petra');
     // The author approves their own text: the check before sending stops it, after the record and circulation were written.
     expect(
       await w.refused('petra', 'desk.sendQuick', {
@@ -118,11 +117,12 @@ describe('a job', () => {
     await w.work();
     const view = await w.ask('oskar', 'circulation.view', { circulation });
     const seat = view.seats[0];
+    if (!seat) throw new Error('no seat');
     await w.ask('oskar', 'seat.decideMine', {
       circulation,
-      seat: seat?.id,
-      epoch: seat?.epoch,
-      scope: view.scope,
+      seat: seat.id,
+      epoch: seat.epoch,
+      scope: seat.scope ?? '',
       outcome: 'confirmed',
     });
     const frozen = view.versions[0]?.files[0]?.file ?? '';
@@ -151,39 +151,39 @@ describe('a job', () => {
     const taken: string[] = [];
     await workOff(organization, async (mail) => {
       if (w.toOf(mail) === 'yuki') throw new Error('box full');
-      taken.push(mail.to);
+      taken.push(w.toOf(mail));
     });
-    expect(taken.sort()).toEqual(['Oskar Thiele <oskar@mr.example>', 'Petra Novak <petra@mr.example>']);
+    expect(taken.sort()).toEqual(['oskar', 'petra']);
     expect(await jobs('waiting')).toMatchObject([{ attempts: 1 }]);
     await forward(6000);
     await w.work();
-    expect(w.mails.at(-1)?.to).toMatch(/^Yuki/);
+    expect(w.mails.at(-1)?.to).toEqual({ name: 'Yuki Arden', address: 'yuki@mr.example' });
   });
 
   it('is taken by one worker, however many look for it at once', async () => {
     const { workOff } = await import('@/server/jobs/work');
     const people = ['oskar', 'yuki', 'petra', 'benedikt', 'thea'];
     for (let i = 0; i < 4; i += 1) await sentTo(people, `Shared ${i}`);
-    const letters: Letter[] = [];
+    const sent: MailMessage[] = [];
     const counts = await Promise.all(
       Array.from({ length: 6 }, () =>
         workOff(organization, async (mail) => {
-          letters.push(mail);
+          sent.push(mail);
           await new Promise((resolve) => setTimeout(resolve, 5));
         }),
       ),
     );
     expect(counts.reduce((sum, count) => sum + count, 0)).toBe(20);
     expect(counts.filter((count) => count > 0).length).toBeGreaterThan(1);
-    expect(new Set(letters.map((mail) => mail.messageId)).size).toBe(20);
-    expect(letters.length).toBe(20);
+    expect(new Set(sent.map((mail) => mail.messageId)).size).toBe(20);
+    expect(sent.length).toBe(20);
   });
 
-  it('of a worker that died is taken again when its lease is over, and writes the letter of the same id', async () => {
+  it('of a worker that died is taken again when its lease is over, and writes the message of the same id', async () => {
     const { workOff } = await import('@/server/jobs/work');
     const { settings } = await import('@/server/settings');
     await sentTo(['oskar'], 'Died in the middle');
-    const first: Letter[] = [];
+    const first: MailMessage[] = [];
     const dead = workOff(organization, (mail) => {
       first.push(mail);
       return new Promise(() => {});
@@ -208,7 +208,8 @@ describe('a job', () => {
     const { change } = await w.ask('ines', 'change.start', { records: [record], reason: 'x', author: 'ines' });
     await w.ask('ines', 'draft.saveText', {
       change,
-      revision: 0,
+      document: 'main',
+      edit: 0,
       story: { format: 1, blocks: [{ id: 'a', kind: 'paragraph', level: 0, runs: [{ text: 'Calm', marks: {} }] }] },
     });
     await w.ask('ines', 'draft.makeVersion', { change });
@@ -225,18 +226,18 @@ describe('a job', () => {
     const { seats } = await w.ask('ines', 'circulation.view', { circulation });
     const before = w.mails.length;
     const due = (await now()) + 3 * 86_400_000;
-    await w.ask('ines', 'circulation.extend', { circulation, seat: seats[0]?.id, due, closes: null });
+    await w.ask('ines', 'circulation.extend', { circulation, seat: seats[0]?.id ?? '', due, closes: null });
     await w.work();
     const told = w.mails.slice(before);
-    expect(told.map(w.toOf)).toEqual([expect.stringMatching(/^Oskar/)]);
+    expect(told.map(w.toOf)).toEqual(['oskar']);
     expect(told[0]?.subject).toBe('A new time to read and confirm More time');
     expect(told[0]?.text).toMatch(/Please do so by \w{3} \d+ \w{3}, \d\d:\d\d/);
   });
 
-  it('writes no letter for what is no longer true when it leaves', async () => {
+  it('writes no mail for what is no longer true when it leaves', async () => {
     const circulation = await sentTo(['oskar', 'yuki'], 'Overtaken');
     const view = await w.ask('ines', 'circulation.view', { circulation });
-    const seatOf = (person: string) => view.seats.find((seat) => seat.holder === person)?.id;
+    const seatOf = (person: string) => view.seats.find((seat) => seat.holder === person)?.id ?? '';
     // Before anything leaves: Oskar's seat goes to Petra, Yuki is reminded, and everything is withdrawn for Yuki's part.
     await w.ask('ines', 'circulation.reassign', {
       circulation,
@@ -247,9 +248,9 @@ describe('a job', () => {
     await w.work();
     const told = w.mails.slice(before).map((mail) => `${w.toOf(mail)}: ${mail.subject}`);
     expect(told.sort()).toEqual([
-      'Oskar: No longer needed from you: Overtaken',
-      'Petra: Please read and confirm Overtaken',
-      'Yuki: Please read and confirm Overtaken',
+      'oskar: No longer needed from you: Overtaken',
+      'petra: Please read and confirm Overtaken',
+      'yuki: Please read and confirm Overtaken',
     ]);
     await w.ask('ines', 'circulation.remind', { circulation, seat: seatOf('yuki') });
     await w.ask('ines', 'circulation.withdraw', { circulation, reason: 'Too late' });
@@ -260,10 +261,10 @@ describe('a job', () => {
         .slice(later)
         .map((mail) => `${w.toOf(mail)}: ${mail.subject}`)
         .sort(),
-    ).toEqual(['Petra: Withdrawn: Overtaken', 'Yuki: Withdrawn: Overtaken']);
+    ).toEqual(['petra: Withdrawn: Overtaken', 'yuki: Withdrawn: Overtaken']);
   });
 
-  it('tells in a letter only what its reader needs: their note, their time, their page or link', async () => {
+  it('tells in a message only what its reader needs: their note, their time, their page or link', async () => {
     const year = new Date().getUTCFullYear() + 1;
     const due = Date.UTC(year, 0, 8, 15);
     const day = `${new Date(due).toUTCString().slice(0, 3)} 8 Jan ${year}`;
@@ -287,9 +288,9 @@ describe('a job', () => {
     });
     await w.ask('ines', 'circulation.send', { circulation });
     await w.work();
-    const letter = (name: string) => w.mails.findLast((candidate) => candidate.to.startsWith(name));
-    const inside = letter('Yuki');
-    const outside = letter('Jarek');
+    const mailTo = (name: string) => w.mails.findLast((candidate) => candidate.to.name.startsWith(name));
+    const inside = mailTo('Yuki');
+    const outside = mailTo('Jarek');
     // Each reads the time on their own clock: Oslo, and London an hour before it.
     expect(inside?.text).toContain(`by ${day}, 16:00.`);
     expect(outside?.text).toContain(`by ${day}, 15:00.`);
@@ -297,7 +298,7 @@ describe('a job', () => {
     expect(outside?.text).toMatch(/http:\/\/localhost:3000\/s\/[\w-]{38}\.[\w-]{32}\n/);
     expect(outside?.text).toContain('ines@mr.example');
     expect(inside?.text).not.toContain('/s/');
-    expect(inside?.replyTo).toBe('Ines Halloran <ines@mr.example>');
+    expect(inside?.replyTo).toEqual({ name: 'Ines Halloran', address: 'ines@mr.example' });
     for (const one of [inside, outside]) {
       expect(one?.text).toContain('Mind <script>alert(1)</script> the "ends"');
       expect(one?.html).not.toContain('<script>');

@@ -2,8 +2,8 @@ import { spawnSync } from 'node:child_process';
 import path from 'node:path';
 import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Outcome } from '@/core/circulation/events';
 import type { Verb } from '@/core/route/route';
-import type { CirculationView } from '@/server/circulation/view';
 import { inSeries, organization, stage, type World, world } from './world';
 
 let w: World;
@@ -21,13 +21,13 @@ const seatOf = async (circulation: string, person: string) => {
   if (!seat) throw new Error(`${person} has no seat`);
   return { circulation, seat: seat.id, epoch: seat.epoch, scope: seat.scope ?? '' };
 };
-const decide = async (circulation: string, person: string, outcome: string, note: string | null = null) =>
+const decide = async (circulation: string, person: string, outcome: Outcome, note: string | null = null) =>
   w.ask(person, 'seat.decideMine', { ...(await seatOf(circulation, person)), outcome, note });
 
 async function newRecord(title: string): Promise<string> {
   return (await w.ask('ines', 'record.create', { title, documentType: 'PRO', owner: 'rufus' })).record;
 }
-/** A change of a record with its draft handed in, sent to one stage. */
+/** A change of a record with its draft submitted, sent to one stage. */
 async function sent(record: string, verb: Verb, people: readonly string[], note: string) {
   const started = await w.ask('ines', 'change.start', {
     records: [record],
@@ -35,7 +35,13 @@ async function sent(record: string, verb: Verb, people: readonly string[], note:
     author: 'rufus',
   });
   const file = await w.pdf(note);
-  await w.ask('rufus', 'draft.setFile', { change: started.change, revision: 0, file: file.hash, name: 'x.pdf' });
+  await w.ask('rufus', 'draft.setFile', {
+    change: started.change,
+    document: 'main',
+    edit: 0,
+    file: file.hash,
+    name: 'x.pdf',
+  });
   await w.ask('rufus', 'draft.submit', { change: started.change });
   await w.ask('ines', 'circulation.plan', {
     circulation: started.circulation,
@@ -53,23 +59,20 @@ async function released(record: string, note: string) {
   await w.work();
   return one;
 }
-interface RecordView {
-  readonly revisions: readonly { readonly revision: string; readonly file: string; readonly effective: number }[];
-  readonly inWork: { readonly revision: string } | null;
-}
 const recordView = (record: string, person = 'petra') => w.ask(person, 'record.view', { record });
 
 describe('the life of a record', () => {
   it('goes from revision to revision: the newest is current, every former one stays to be read by everybody', async () => {
     const record = await newRecord('Brake test');
-    const row = async () => (await w.ask('petra', 'register.list')).find((candidate) => candidate.record === record);
+    const row = async () =>
+      (await w.ask('petra', 'register.list', {})).rows.find((candidate) => candidate.record === record);
     expect(await row()).toMatchObject({ revision: null, coming: null });
     await released(record, 'First edition');
     expect(await row()).toMatchObject({ revision: 'A', coming: null });
     const second = await sent(record, 'approve', ['oskar'], 'Second edition');
     // While the next one is in work, the current one is still the current one.
     expect(await row()).toMatchObject({ revision: 'A', coming: 'B' });
-    expect((await recordView(record)).inWork?.revision).toBe('B');
+    expect((await recordView(record)).inProgress?.revision).toBe('B');
     await decide(second.circulation, 'oskar', 'approved');
     expect(await w.refused('ines', 'circulation.release', { circulation: second.circulation })).toBe('no-final');
     await w.work();
@@ -83,12 +86,12 @@ describe('the life of a record', () => {
     expect(await row()).toMatchObject({ revision: 'B', coming: null });
     const { revisions } = await recordView(record);
     expect(revisions.map((revision) => revision.revision)).toEqual(['A', 'B']);
-    expect(new Set(revisions.map((revision) => revision.file)).size).toBe(2);
+    expect(new Set(revisions.map((revision) => revision.files[0]?.file)).size).toBe(2);
     const { fileOfRevision } = await import('@/server/files/access');
-    for (const { revision, file } of revisions)
+    for (const { revision, files } of revisions)
       await w.inOrganization(organization, async (tx) => {
-        const served = await fileOfRevision(tx, { kind: 'member', person: 'thea', roles: [] }, record, revision);
-        expect([served?.file.hash, served?.name]).toEqual([file, `MR-PRO-001 ${revision} Brake test.pdf`]);
+        const served = await fileOfRevision(tx, { kind: 'member', person: 'thea', roles: [] }, record, revision, null);
+        expect([served?.file.hash, served?.name]).toEqual([files[0]?.file, `MR-PRO-001 ${revision} Brake test.pdf`]);
       });
   });
 
@@ -96,12 +99,12 @@ describe('the life of a record', () => {
     const record = await newRecord('Withdrawn once');
     const first = await sent(record, 'review', ['yuki'], 'Begun');
     await w.ask('ines', 'circulation.withdraw', { circulation: first.circulation, reason: 'Not yet' });
-    expect((await recordView(record)).inWork).toBeNull();
+    expect((await recordView(record)).inProgress).toBeNull();
     await released(record, 'Done another way');
     const afresh = await w.ask('ines', 'circulation.startAfresh', {
       circulation: first.circulation,
     });
-    expect((await recordView(record)).inWork?.revision).toBe('B');
+    expect((await recordView(record)).inProgress?.revision).toBe('B');
     // The draft and the route came along, the people are asked again as if for the first time.
     const seen = await view(afresh.circulation);
     expect([seen.phase, seen.revision]).toEqual(['new', 'B']);
@@ -117,7 +120,7 @@ describe('the life of a record', () => {
   it('is checked by its number on the command line, which names the field where it was tampered with', async () => {
     const record = await newRecord('Checked');
     const { circulation } = await released(record, 'Only edition');
-    const [{ number } = { number: '' }] = (await w.ask('petra', 'register.list')).filter(
+    const [{ number } = { number: '' }] = (await w.ask('petra', 'register.list', {})).rows.filter(
       (row) => row.record === record,
     );
     const trail = (wanted: string) => {
@@ -126,7 +129,7 @@ describe('the life of a record', () => {
     };
     const whole = trail(number.toLowerCase());
     expect(whole.code).toBe(0);
-    expect(whole.out.match(/unbroken as far as it goes, \d+ events, head [0-9a-f]{64}/g)).toHaveLength(2);
+    expect(whole.out.match(/unbroken, head [0-9a-f]{64}/g)).toHaveLength(2);
     expect(trail('MR-NONE-999')).toEqual({
       out: 'There is no circulation and no record with the number MR-NONE-999.\n',
       code: 1,
@@ -198,13 +201,13 @@ describe('putting right', () => {
         .slice(before)
         .map((mail) => `${w.toOf(mail)}: ${mail.subject.split(':')[0]?.replace(/ Put right$/, '')}`)
         .sort(),
-    ).toEqual(['Benedikt: Please review', 'Thea: Please review']);
+    ).toEqual(['benedikt: Please review', 'thea: Please review']);
   });
 
   it('gives a seat to an author, a stranger or somebody who left only where the rules let it', async () => {
     const { circulation } = await sent(await newRecord('Rules'), 'approve', ['oskar'], 'Please');
     const { seat, epoch } = await seatOf(circulation, 'oskar');
-    const to = (person: string, kind = 'person') => ({ circulation, seat, to: { kind, person } });
+    const to = (person: string) => ({ circulation, seat, to: { kind: 'person' as const, person } });
     expect(await w.refused('ines', 'circulation.reassign', to('rufus'))).toBe('author-decides');
     expect(await w.refused('ines', 'circulation.reassign', to('nobody'))).toBe('unknown-person');
     expect(await w.refused('ines', 'circulation.reassign', to('jarek'))).toBe('unknown-person');

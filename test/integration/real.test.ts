@@ -49,7 +49,7 @@ afterAll(async () => {
 });
 
 const put = async (name: string, input: object) => {
-  const operation = a.registry.get(name) ?? a.simulatorOperations.find((candidate) => candidate.name === name);
+  const operation = a.everyOperation.get(name);
   if (!operation) throw new Error(`no operation ${name}`);
   const answer = await a.handle(
     operation,
@@ -57,7 +57,8 @@ const put = async (name: string, input: object) => {
     {
       address: '192.0.2.1',
       agent: 'test',
-      sessionCookie: cookie,
+      secret: cookie,
+      page: undefined,
       handle: null,
       setCookie: (set) => {
         cookie = set.value;

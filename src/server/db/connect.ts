@@ -232,9 +232,20 @@ export async function listen(
   // A client of its own: a listener is silent for long, and the pool's connections are ended then.
   kept.listener ??= connect({ max: 1, idle_timeout: 0, max_lifetime: 0 });
   let first = true;
-  const { unlisten } = await kept.listener.listen(channel, hear, () => {
-    if (!first) missed();
-    first = false;
-  });
-  return unlisten;
+  let ended = false;
+  const { unlisten } = await kept.listener.listen(
+    channel,
+    (payload) => {
+      if (!ended) hear(payload);
+    },
+    () => {
+      if (!first) missed();
+      first = false;
+    },
+  );
+  // After a lost connection the driver forgets on which one it listens, and cannot take it back.
+  return async () => {
+    ended = true;
+    await unlisten();
+  };
 }

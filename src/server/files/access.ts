@@ -1,6 +1,7 @@
 import { type Actor, may } from '@/core/access/may';
 import { isPositive } from '@/core/circulation/events';
 import { baseHolder, decisionOf, filesOf, newest, stagePlanOf } from '@/core/circulation/state';
+import type { RecordState, Revision, RevisionFile } from '@/core/record/record';
 import { circulationSubject } from '../circulation/claims';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
@@ -48,8 +49,13 @@ export async function fileOfRevision(
     return found.evidence ? served(tx, found.evidence, `${state.number} ${found.revision} evidence sheet.pdf`) : null;
   const file = id === null ? found.files[0] : found.files.find((candidate) => candidate.id === id);
   if (!file) return null;
-  const name = found.files.length === 1 ? `${state.number} ${found.revision} ${state.title}.pdf` : file.name;
-  return served(tx, file.file, name);
+  return served(tx, file.file, releasedName(state, found, file));
+}
+
+/** What a released file is called where it is kept: by its document, and by its own name where there are several. */
+function releasedName(record: RecordState, revision: Revision, file: RevisionFile): string {
+  const own = revision.files.length === 1 ? `${record.title}.pdf` : file.name;
+  return `${record.number} ${revision.revision} ${own}`;
 }
 
 /** A file of a working copy, for its author and controller. */
@@ -90,7 +96,11 @@ export async function fileOfLink(
   const final = state.finals?.files.find(
     (file) => file.file === hash && own.some((candidate) => candidate.id === file.id),
   );
-  return final ? served(tx, hash, own.find((file) => file.id === final.id)?.name ?? 'copy.pdf') : null;
+  if (!final) return null;
+  const record = await recordState(tx, own.find((file) => file.id === final.id)?.record ?? '');
+  const revision = record?.revisions.find((one) => one.files.some((file) => file.file === hash));
+  const file = revision?.files.find((one) => one.file === hash);
+  return record && revision && file ? served(tx, hash, releasedName(record, revision, file)) : null;
 }
 
 async function served(tx: Tx, hash: string, name: string): Promise<ServedFile | null> {

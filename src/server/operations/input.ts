@@ -88,7 +88,7 @@ export function withinBounds(value: unknown, bounds: { readonly depth: number; r
 }
 
 /** Lone surrogates cannot be written as UTF-8, and PostgreSQL keeps no NUL. */
-const isKept = (text: string) => text.isWellFormed() && !text.includes("\0");
+const isKept = (text: string) => text.isWellFormed() && !text.includes('\0');
 
 /**
  * The value with every text in it, keys too, in Normalization Form C (Unicode Standard Annex 15), so that what looks the

@@ -20,7 +20,10 @@ export async function keepFrozenFile(
 ): Promise<void> {
   const { circulation, ...wanted } = job;
   const isWanted = (state: Parameters<typeof freezeWanted>[0] | null) =>
-    state !== null && freezeWanted(state).some((one) => JSON.stringify(one) === JSON.stringify(wanted));
+    state !== null &&
+    freezeWanted(state).some(
+      (one) => one.file === wanted.file && one.content === wanted.content && one.fields === wanted.fields,
+    );
   const found = await inOrganization(organization, async (tx) => {
     const state = await circulationState(tx, circulation);
     const file = isWanted(state) ? await findFile(tx, wanted.content) : null;
