@@ -62,6 +62,9 @@ describe('rights', () => {
     'circulation.resolveComment': { comment: some },
     'circulation.confirmRound': { proposal: 1, version: 1, decisions: 0, keep: [] },
     'circulation.extend': { seat: some },
+    'circulation.pass': { seat: some },
+    'circulation.setTimes': { stage: some, due: null, closes: null },
+    'circulation.askAgain': { seat: some, due: null, closes: null },
     'circulation.remind': { seat: some },
     'circulation.delegate': { seat: some, epoch: 1, to: 'yuki' },
     'circulation.reassign': { seat: some, to: { kind: 'person', person: 'yuki' } },
@@ -69,6 +72,7 @@ describe('rights', () => {
     'circulation.dropSecondHolder': { seat: some, person: 'yuki' },
     'circulation.withdraw': { reason: 'w' },
     'circulation.copyLink': { seat: some },
+    'circulation.linkAddress': { seat: some },
     'seat.mine': { seat: some },
     'seat.decideMine': { seat: some, epoch: 1, scope: hash, outcome: 'done' },
     'seat.see': { scope: hash },
@@ -101,6 +105,7 @@ describe('rights', () => {
   it('are asked by every operation: nobody, a stranger, and another organization get nowhere they do not belong', async () => {
     const open = new Set([
       'desk.view',
+      'desk.tasks',
       'desk.find',
       'session.me',
       'session.end',

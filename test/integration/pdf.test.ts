@@ -2,13 +2,16 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { degrees, PDFDocument, StandardFonts } from '@cantoo/pdf-lib';
+import { degrees, PDFDocument, PDFName, StandardFonts } from '@cantoo/pdf-lib';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Field, FieldValue } from '@/core/page/fields';
 import { displayedSize } from '@/core/page/geometry';
-import { deriveFinal, type FinalTask } from '@/server/children/deriveFinal';
+import { type EvidenceTask, writeEvidence } from '@/server/children/evidenceSheet';
 import { inspectPdf } from '@/server/children/inspectPdf';
+import { fill } from '@/server/children/pdf/fill';
+import { unsettable } from '@/server/children/pdf/fonts';
+import { freeze } from '@/server/children/pdf/freeze';
 import { renderText, type TextTask } from '@/server/children/renderText';
 import { samplePdf } from './world';
 
@@ -41,24 +44,10 @@ function wordsIn(at: string, page: number) {
 
 const hundredths = (points: number) => Math.round(points * 100) / 100;
 
-const sheet: FinalTask['sheet'] = {
-  title: 'MR-PRO-019  Brake test',
-  facts: [['Identifier', 'AV-0123456789ABCDEF']],
-  entries: [
-    {
-      who: 'Benedikt Rowe',
-      what: 'signed',
-      when: 'Tue 24 Nov 2026',
-      from: '203.0.113.9',
-      identified: 'x',
-      note: null,
-    },
-  ],
-  closing: 'The end of the sheet.',
-};
 const field = (id: string, page: number, x: number, y: number, more: Partial<Field> = {}): Field => ({
   id,
   seat: 's',
+  file: 'main',
   kind: 'signature',
   page,
   x,
@@ -69,9 +58,44 @@ const field = (id: string, page: number, x: number, y: number, more: Partial<Fie
   label: '',
   ...more,
 });
-async function derived(source: string, values: FinalTask['values'], more: Partial<FinalTask['sheet']> = {}) {
+interface Value {
+  readonly field: Field;
+  readonly value: FieldValue;
+}
+/** A file frozen with fields and filled in by their signers, one after another in the order they come. */
+async function signed(source: string, values: readonly Value[]): Promise<string> {
+  const fields = values.map((entry) => entry.field);
+  let bytes = await freeze(readFileSync(source), fields);
+  for (const seat of new Set(fields.map((one) => one.seat)))
+    bytes = await fill(bytes, fields, {
+      seat,
+      values: Object.fromEntries(
+        values.filter((entry) => entry.field.seat === seat).map((entry) => [entry.field.id, entry.value]),
+      ),
+    });
+  return written(bytes);
+}
+const inspected = (at: string) => inspectPdf({ path: at });
+async function evidence(entries: readonly Partial<EvidenceTask['entries'][number]>[]): Promise<string> {
   const into = fresh();
-  await deriveFinal({ kind: 'final', source, into, values, sheet: { ...sheet, ...more } });
+  await writeEvidence({
+    kind: 'evidence',
+    title: 'MR-PRO-019  Brake test',
+    facts: [['Identifier', 'AV-0123456789ABCDEF']],
+    entries: entries.map((entry) => ({
+      who: 'Benedikt Rowe',
+      what: 'signed',
+      when: 'Tue 24 Nov 2026',
+      from: '203.0.113.9',
+      identified: 'a password',
+      note: null,
+      remarks: [],
+      ...entry,
+    })),
+    closing: 'The end of the sheet.',
+    at: Date.UTC(2026, 10, 24),
+    into,
+  });
   return into;
 }
 
@@ -98,7 +122,7 @@ function inherited(rotate: number): Uint8Array {
   return Buffer.from(text, 'latin1');
 }
 
-describe('a final file', () => {
+describe('a signed file', () => {
   it('shows every value upright in its field, on pages turned and cropped in any way, as another program reads them', async () => {
     await fc.assert(
       fc.asyncProperty(
@@ -120,11 +144,10 @@ describe('a final file', () => {
           page.setRotation(degrees(rotate));
           page.drawText('Before', { x: box.x + 20, y: box.y + 20, size: 12, font });
           const source = written(await pdf.save());
-          const size = displayedSize({ ...box, rotate });
-          const seen = await inspectPdf(source);
-          expect(seen).toEqual({ ok: true, pages: [size] });
+          const size = displayedSize({ ...box, rotate, unit: 1 });
+          expect(await inspected(source)).toMatchObject({ ok: true, pages: [size], notices: [], noFields: null });
           const own = field('p', 0, hundredths(right * (size.width - 168)), hundredths(down * (size.height - 46)));
-          const final = await derived(source, [{ field: own, value: { kind: 'typed', text: 'Benedikt' } }]);
+          const final = await signed(source, [{ field: own, value: { kind: 'typed', text: 'Benedikt' } }]);
           const found = wordsIn(final, 1);
           const word = found.find((candidate) => candidate.word === 'Benedikt');
           if (!word) throw new Error(`not found among ${found.map((one) => one.word).join(' ')}`);
@@ -145,8 +168,8 @@ describe('a final file', () => {
     for (const rotate of [0, 90]) {
       const source = written(inherited(rotate));
       checked(source);
-      expect(await inspectPdf(source, true)).toMatchObject({ ok: true });
-      const final = await derived(source, [
+      expect(await inspected(source)).toMatchObject({ ok: true });
+      const final = await signed(source, [
         { field: field('a', 0, 100, 200), value: { kind: 'typed', text: 'Sanna' } },
         { field: field('b', 1, 100, 300, { kind: 'text', height: 22 }), value: { kind: 'text', text: 'Seen' } },
       ]);
@@ -156,14 +179,13 @@ describe('a final file', () => {
       expect(pages[0]).toContain('Sanna');
       expect(pages[1]).toContain('Inherited');
       expect(pages[1]).toContain('Seen');
-      expect(pages[2]).toContain('Evidence sheet');
     }
   });
 
   it('begins with the frozen bytes, is the same when it is made again, and is read alike by both our readers', async () => {
     const frozen = await samplePdf('Frozen', 3);
     const source = written(frozen);
-    const values: FinalTask['values'] = [
+    const values: readonly Value[] = [
       {
         field: field('a', 2, 80, 300),
         value: { kind: 'drawn', strokes: [[5, 5, 50, 40, 90, 8, 140, 44]], width: 150, height: 50 },
@@ -177,18 +199,17 @@ describe('a final file', () => {
         value: { kind: 'text', text: '24 November 2026' },
       },
     ];
-    const [one, two] = [await derived(source, values), await derived(source, values)];
+    const [one, two] = [await signed(source, values), await signed(source, values)];
     const bytes = readFileSync(one);
     expect(bytes.equals(readFileSync(two))).toBe(true);
     expect(bytes.subarray(0, frozen.length).equals(Buffer.from(frozen))).toBe(true);
     checked(one);
-    const seen = await inspectPdf(one);
-    expect(seen.ok && seen.pages.length).toBe(4);
+    const seen = await inspected(one);
+    expect(seen.ok && seen.pages.length).toBe(3);
     expect(textIn(one)).toContain('24 November 2026');
   });
 
   it('has room on its sheet for everybody, however many and whatever they wrote', async () => {
-    const source = written(await samplePdf('Long', 1));
     const entries = Array.from({ length: 70 }, (_, i) => ({
       who: `Signer number ${i}`,
       what: 'approved with comments',
@@ -197,12 +218,12 @@ describe('a final file', () => {
       identified: 'a link of their own, sent to somebody@an-address-that-goes-on-and-on.example',
       note: i % 7 === 0 ? `${'Mind the units. '.repeat(40)}${'x'.repeat(300)}` : null,
     }));
-    const final = await derived(source, [], { entries });
+    const final = await evidence(entries);
     checked(final);
     const text = textIn(final).replace(/\s+/g, ' ');
     for (const { who } of entries) expect(text).toContain(who);
     expect(text).toContain('The end of the sheet.');
-    const seen = await inspectPdf(final);
+    const seen = await inspected(final);
     expect(seen.ok && seen.pages.length).toBeGreaterThan(5);
   });
 
@@ -214,10 +235,13 @@ describe('a final file', () => {
         fc.constantFrom<FieldValue['kind']>('typed', 'text'),
         async (text, kind) => {
           const value = { kind, text: `${text}Ω` } as FieldValue;
-          const final = await derived(source, [{ field: field('p', 0, 60, 60), value }], {
-            entries: [{ who: text, what: 'signed', when: text, from: text, identified: text, note: text }],
-          });
-          checked(final);
+          // What no font of ours has is refused where it is typed (see sign.ts), never left out; nothing else is.
+          const made = signed(source, [{ field: field('p', 0, 60, 60), value }]);
+          if (await unsettable(`${text}Ω`)) await expect(made).rejects.toThrow(/has the letter/);
+          else checked(await made);
+          checked(
+            await evidence([{ who: text, what: 'signed', when: text, from: text, identified: text, note: text }]),
+          );
         },
       ),
       { numRuns: 12, examples: [['縄 🚡 \u202e\u0000\ud83d', 'typed']] },
@@ -226,21 +250,33 @@ describe('a final file', () => {
 });
 
 describe('a PDF that comes in', () => {
+  const plain = async (text: string, pages = 2) => {
+    const pdf = await PDFDocument.load(await samplePdf(text, pages));
+    return Buffer.from(await pdf.save({ useObjectStreams: false }));
+  };
+  /** What becomes of a file: taken as it is, taken in a repaired copy, or why not. */
+  const taken = async (bytes: Uint8Array) => {
+    const seen = await inspectPdf({ path: written(bytes), repairInto: fresh() });
+    return !seen.ok ? seen.fault : seen.repaired.length > 0 ? seen.repaired.join(' ') : 'taken';
+  };
+  const changed = async (change: (pdf: PDFDocument) => void | Promise<void>) => {
+    const pdf = await PDFDocument.load(await samplePdf('Changed', 2));
+    await change(pdf);
+    return pdf.save({ useObjectStreams: false, updateFieldAppearances: false });
+  };
+
   it('is never more than refused, wherever it was cut or spoilt, and what is taken satisfies another program', async () => {
-    const pdf = await PDFDocument.load(await samplePdf('Spoilt', 2));
-    const good = Buffer.from(await pdf.save({ useObjectStreams: false }));
+    const good = await plain('Spoilt');
     const counts = { taken: 0, refused: 0 };
     const judge = async (bytes: Buffer, what: string) => {
       const file = written(bytes);
-      const seen = await inspectPdf(file);
+      const seen = await inspected(file);
       counts[seen.ok ? 'taken' : 'refused'] += 1;
-      if (!seen.ok) expect(['encrypted', 'broken', 'empty'], what).toContain(seen.fault);
-      else {
-        expect(seen.pages, what).toHaveLength(2);
-        expect(execFileSync('pdfinfo', [file], { stdio: ['ignore', 'pipe', 'ignore'] }).toString(), what).toMatch(
-          /Pages: +2/,
-        );
-      }
+      if (!seen.ok) return;
+      expect(seen.pages, what).toHaveLength(2);
+      expect(execFileSync('pdfinfo', [file], { stdio: ['ignore', 'pipe', 'ignore'] }).toString(), what).toMatch(
+        /Pages: +2/,
+      );
     };
     for (let at = 0; at < good.length - 7; at += 11) await judge(good.subarray(0, at), `cut at ${at}`);
     expect(counts.taken).toBe(0);
@@ -254,49 +290,140 @@ describe('a PDF that comes in', () => {
     expect(counts.taken).toBeGreaterThan(100);
   });
 
-  it('is taken when it can be grown, whichever way its objects are kept, and however often it was grown before', async () => {
+  it('is put right in a working copy that another program accepts and that shows the same pages', async () => {
+    const good = await plain('Repaired');
+    const text = good.toString('latin1');
+    const cases: [string, Uint8Array, string][] = [
+      ['nothing', good, ''],
+      ['bytes before the header', Buffer.concat([Buffer.from('HTTP/1.1 200 OK\r\n\r\n'), good]), 'before-header'],
+      ['bytes after the end', Buffer.concat([good, Buffer.from('\n-- \nsent by a scanner\n')]), 'after-end'],
+      ['a wrong offset', Buffer.from(text.replace(/startxref\n\d+/, 'startxref\n7'), 'latin1'), 'rewritten'],
+      ['a missing end', Buffer.from(text.slice(0, text.lastIndexOf('startxref')), 'latin1'), 'rewritten'],
+      ['a wrong length', Buffer.from(text.replace(/\/Length \d+/, '/Length 3'), 'latin1'), 'rewritten'],
+    ];
+    for (const [what, bytes, repair] of cases) {
+      const into = fresh();
+      const seen = await inspectPdf({ path: written(bytes), repairInto: into });
+      if (!seen.ok) throw new Error(`${what}: ${seen.fault}`);
+      expect(seen.repaired.join(' '), what).toContain(repair);
+      if (!repair) continue;
+      checked(into);
+      expect(await inspected(into), what).toMatchObject({ ok: true, repaired: [], pages: seen.pages });
+      expect(textIn(into), what).toContain('Repaired, page 2');
+    }
+  });
+
+  it('is refused when something in it acts by itself, hides another format, or is no document of pages', async () => {
+    const script = (pdf: PDFDocument) => pdf.context.obj({ S: 'JavaScript', JS: pdf.context.obj([]) });
+    const open = (kind: string) =>
+      changed((pdf) => {
+        pdf.catalog.set(PDFName.of('OpenAction'), pdf.context.obj({ S: kind }));
+      });
+    for (const kind of ['JavaScript', 'Launch', 'SubmitForm', 'ImportData'])
+      expect(await taken(await open(kind)), kind).toBe('active');
+    // Going somewhere is no action that does anything.
+    expect(await taken(await open('GoTo'))).toBe('taken');
+    expect(
+      await taken(
+        await changed((pdf) => {
+          pdf.getPage(1).node.set(PDFName.of('AA'), pdf.context.obj({ O: script(pdf) }));
+        }),
+      ),
+    ).toBe('active');
+    expect(
+      await taken(
+        await changed((pdf) => {
+          pdf.catalog.set(PDFName.of('AcroForm'), pdf.context.obj({ Fields: [], XFA: [] }));
+        }),
+      ),
+    ).toBe('xfa');
+    expect(
+      await taken(
+        await changed((pdf) => {
+          pdf.catalog.set(PDFName.of('Collection'), pdf.context.obj({ Type: 'Collection' }));
+        }),
+      ),
+    ).toBe('portfolio');
+    const good = await plain('Hidden');
+    for (const behind of ['<script>alert(1)</script>', 'PK\x03\x04zip', '\x7fELF'])
+      expect(await taken(Buffer.concat([good, Buffer.from(`\n${behind}`, 'latin1')])), behind).toBe('hidden-format');
+    const spoilt = good.toString('latin1').replace(/stream\r?\n[\s\S]{6}/, (head) => `${head.slice(0, -4)}\0\0\0\0`);
+    expect(await taken(Buffer.from(spoilt, 'latin1'))).toBe('content');
+    expect(await taken(Buffer.alloc(0))).toBe('empty');
+    expect(await taken(Buffer.from('%PDF-1.7\n%%EOF\n'))).toBe('broken');
+  });
+
+  it('is taken with a word on what it carries, and whether it can be signed', async () => {
+    const notices = async (bytes: Uint8Array) => {
+      const seen = await inspected(written(bytes));
+      if (!seen.ok) throw new Error(seen.fault);
+      return seen.notices;
+    };
+    expect(await notices(await changed(() => {}))).toEqual([]);
+    expect(await notices(await changed((pdf) => pdf.attach(Buffer.from('x'), 'x.txt')))).toEqual(['attachments']);
+    expect(
+      await notices(
+        await changed((pdf) => {
+          const note = pdf.context.register(pdf.context.obj({ Type: 'Annot', Subtype: 'Text', Rect: [0, 0, 9, 9] }));
+          pdf.getPage(0).node.set(PDFName.of('Annots'), pdf.context.obj([note]));
+        }),
+      ),
+    ).toEqual(['annotations']);
+    expect(
+      await notices(
+        await changed((pdf) => {
+          pdf.getForm().createTextField('old').addToPage(pdf.getPage(0));
+        }),
+      ),
+    ).toEqual(['form']);
+  });
+
+  it('is measured in its own units and turned as it is shown', async () => {
+    const seen = await inspected(
+      written(
+        await changed((pdf) => {
+          pdf.getPage(0).node.set(PDFName.of('UserUnit'), pdf.context.obj(2));
+          pdf.getPage(1).setRotation(degrees(90));
+        }),
+      ),
+    );
+    expect(seen.ok && seen.pages).toEqual([
+      { width: 1190, height: 1684 },
+      { width: 842, height: 595 },
+    ]);
+  });
+
+  it('can be signed whichever way its objects are kept, and by one after another', async () => {
     const pdf = await PDFDocument.load(await samplePdf('Grown', 2));
     for (const useObjectStreams of [true, false]) {
-      let source = written(await pdf.save({ useObjectStreams }));
-      for (let pages = 2; pages < 5; pages += 1) {
-        const seen = await inspectPdf(source, true);
-        expect(seen.ok && seen.pages.length, `${useObjectStreams} ${pages}`).toBe(pages);
-        source = await derived(source, []);
-        checked(source);
-      }
+      const source = written(await pdf.save({ useObjectStreams }));
+      const people = ['Ada', 'Bo', 'Cy'].map((text, i) => ({
+        field: field(`f${i}`, i % 2, 80, 200 + i * 60, { seat: `s${i}` }),
+        value: { kind: 'typed', text } as const,
+      }));
+      const at = await signed(source, people);
+      checked(at);
+      for (const { value } of people) expect(textIn(at)).toContain(value.text);
+      // Whoever has signed cannot be signed for again.
+      const fields = people.map((one) => one.field);
+      await expect(fill(readFileSync(at), fields, { seat: 's1', values: {} })).rejects.toThrow(/filled already/);
     }
-    // What cannot even be read is not asked to grow.
-    expect(await inspectPdf(written(Buffer.from('%PDF-1.7\n')), true)).toEqual({ ok: false, fault: 'broken' });
   });
 
-  it('is refused when its table of objects is not where its end says, or its pages are not as many as it says', async () => {
-    const pdf = await PDFDocument.load(await samplePdf('Table', 2));
-    const good = Buffer.from(await pdf.save({ useObjectStreams: false })).toString('latin1');
+  it('is refused, or made anew, when its table or its pages contradict themselves', async () => {
+    const good = (await plain('Table')).toString('latin1');
     const fault = async (text: string) => {
-      const seen = await inspectPdf(written(Buffer.from(text, 'latin1')));
+      const seen = await inspected(written(Buffer.from(text, 'latin1')));
       return seen.ok ? 'taken' : seen.fault;
     };
     expect(await fault(good)).toBe('taken');
-    expect(await fault(good.replace(/startxref\n\d+/, 'startxref\n7'))).toBe('broken');
-    expect(await fault(good.replace(/startxref\n(\d+)/, (_, at: string) => `startxref\n${Number(at) + 2}`))).toBe(
-      'broken',
-    );
-    expect(await fault(good.replace('trailer', 'trailed'))).toBe('broken');
-    expect(await fault(good.replace('/Root', '/Toor'))).toBe('broken');
-    expect(await fault(good.replace('/Count 2', '/Count 3'))).toBe('broken');
-    expect(await fault(good.replace('/Count 2', '/Count x'))).toBe('broken');
-  });
-
-  it('is refused with junk before its header, without pages, or empty', async () => {
-    const good = Buffer.from(await samplePdf('Junk', 1));
-    const fault = async (bytes: Uint8Array) => {
-      const seen = await inspectPdf(written(bytes));
-      return seen.ok ? 'taken' : seen.fault;
-    };
-    expect(await fault(good)).toBe('taken');
-    expect(await fault(Buffer.concat([Buffer.from('junk\n'), good]))).toBe('broken');
-    expect(await fault(Buffer.alloc(0))).toBe('empty');
-    expect(await fault(Buffer.from('%PDF-1.7\n%%EOF\n'))).toBe('broken');
+    for (const [from, to] of [
+      ['trailer', 'trailed'],
+      ['/Root', '/Toor'],
+      ['/Count 2', '/Count 3'],
+      ['/Count 2', '/Count x'],
+    ] as const)
+      expect(await fault(good.replace(from, to)), to).toBe('broken');
   });
 });
 
@@ -329,7 +456,7 @@ describe('a rendered text', () => {
     await renderText(two);
     expect(readFileSync(one.into).equals(readFileSync(two.into))).toBe(true);
     checked(one.into);
-    const seen = await inspectPdf(one.into);
+    const seen = await inspected(one.into);
     const pages = seen.ok ? seen.pages.length : 0;
     expect(pages).toBeGreaterThan(10);
     const text = textIn(one.into);
