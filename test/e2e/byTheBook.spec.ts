@@ -1,4 +1,5 @@
 import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -56,9 +57,9 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
     .getByLabel('Choose a PDF')
     .setInputFiles({ name: 'brake test.pdf', mimeType: 'application/pdf', buffer: first });
   await expect(rufus.page.getByText('2 pages')).toBeVisible();
-  await rufus.page.getByRole('button', { name: 'Hand in version 1' }).click();
-  await rufus.page.getByRole('button', { name: 'Hand it in' }).click();
-  await expect(rufus.page.getByText('Version 1 has been handed in.')).toBeVisible();
+  await rufus.page.getByRole('button', { name: 'Submit version 1' }).click();
+  await rufus.page.getByRole('button', { name: 'Submit it' }).click();
+  await expect(rufus.page.getByText('Version 1 has been submitted.')).toBeVisible();
 
   // Live: the planner learns of the draft without a reload. Ines looks and sends.
   await expect(ines.page.getByRole('button', { name: 'Send to 2 people …' })).toBeEnabled();
@@ -97,9 +98,9 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
     buffer: await pdfWith('Brake test, second draft'),
   });
   await expect(rufus.page.getByText('brake test 2.pdf')).toBeVisible();
-  await rufus.page.getByRole('button', { name: 'Hand in version 2' }).click();
+  await rufus.page.getByRole('button', { name: 'Submit version 2' }).click();
   await rufus.page.getByLabel('What is new in it? (may stay empty)').fill('New table');
-  await rufus.page.getByRole('button', { name: 'Hand it in' }).click();
+  await rufus.page.getByRole('button', { name: 'Submit it' }).click();
   await expect(petra.page.getByText('Version 2 has been handed in meanwhile.')).toBeVisible();
   await expect(petra.page.getByRole('button', { name: 'Finish the review' })).toBeHidden();
 
@@ -199,29 +200,37 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   await ines.page.getByRole('button', { name: 'See it in the Register' }).click();
   await expect(ines.page.getByText('superseded')).toBeVisible();
   const record = /register\/([^/]+)/.exec(ines.page.url())?.[1];
-  const served = await ines.page.request.get(`/file/record/${record}/B`);
-  const file = path.join(mkdtempSync(path.join(os.tmpdir(), 'released-')), 'released.pdf');
-  writeFileSync(file, await served.body());
-  execFileSync('qpdf', ['--check', file]);
-  const text = execFileSync('pdftotext', ['-layout', file, '-']).toString();
-  for (const words of [
-    'Brake test, second draft, page 2',
-    'Evidence sheet',
-    'Benedikt Rowe',
-    'Sanna Virtue',
-    'signed',
-    'Mind the units.',
-  ])
-    expect(text).toContain(words);
-  expect(text).not.toContain('first draft');
+  const folder = mkdtempSync(path.join(os.tmpdir(), 'released-'));
+  const fetched = async (part: string) => {
+    const answer = await ines.page.request.get(`/file/record/${record}/${part}`);
+    const file = path.join(folder, part.replace('/', ' '));
+    writeFileSync(file, await answer.body());
+    execFileSync('qpdf', ['--check', file]);
+    const text = execFileSync('pdftotext', ['-layout', file, '-']).toString();
+    return {
+      bytes: await answer.body(),
+      text,
+      hash: createHash('sha256')
+        .update(await answer.body())
+        .digest('hex'),
+    };
+  };
+  const released = await fetched('B');
+  for (const words of ['Brake test, second draft, page 2', 'Benedikt Rowe']) expect(released.text).toContain(words);
+  expect(released.text).not.toContain('first draft');
+  const evidence = await fetched('B/evidence');
+  for (const words of ['Evidence sheet', 'Benedikt Rowe', 'Sanna Virtue', 'signed', 'Mind the units.'])
+    expect(evidence.text).toContain(words);
+  // It says which file it is about.
+  expect(evidence.text.replace(/\s+/g, '')).toContain(released.hash);
 
   // Messages with the copy follow; the receipt holds it.
   await linkFromPost(ines.page, 'Sanna Virtue', /Your copy of Brake test/);
   await sanna.page.goto(toSanna);
   const copy = sanna.page.getByRole('link', { name: 'Fetch your copy' });
   await expect(copy).toBeVisible();
-  const fetched = await sanna.page.request.get((await copy.getAttribute('href')) ?? '');
-  expect((await fetched.body()).equals(await served.body())).toBe(true);
+  const hers = await sanna.page.request.get((await copy.getAttribute('href')) ?? '');
+  expect((await hers.body()).equals(released.bytes)).toBe(true);
 
   for (const { watch } of [ines, rufus, yuki, petra, oskar, benedikt, sanna]) expect(watch.problems).toEqual([]);
   // A link that went to somebody else is answered with 410, which the browser notes.

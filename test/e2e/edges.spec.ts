@@ -3,13 +3,14 @@ import { randomUUID } from 'node:crypto';
 import path from 'node:path';
 import type { APIRequestContext } from '@playwright/test';
 import postgres from 'postgres';
+import type { OutputOf } from '@/ui/data/client';
 import { urlFor } from '../../src/server/db/roles';
-import { asked, browserOf, expect, linkFromPost, pdfWith, phone, test } from './people';
+import { asked, browserOf, everyRow, expect, linkFromPost, pdfWith, phone, test } from './people';
 
 const own = process.env.E2E_URL ?? '';
 
 async function signedIn(request: APIRequestContext, person: string, base = own): Promise<void> {
-  const answer = await request.post(`${base}/do/door.enterAs`, { data: { person }, headers: { origin: base } });
+  const answer = await request.post(`${base}/do/auth.enterAs`, { data: { person }, headers: { origin: base } });
   expect(answer.ok()).toBe(true);
 }
 
@@ -71,9 +72,9 @@ test('requests from elsewhere, without a session, or with forged addresses get n
 }) => {
   const bare = await playwright.request.newContext();
   const status = async (answer: Promise<{ status: () => number }>) => (await answer).status();
-  expect(await status(put(bare, 'record.create', { title: 'x', kind: 'PRO', owner: 'rufus' }))).toBe(401);
+  expect(await status(put(bare, 'record.create', { title: 'x', documentType: 'PRO', owner: 'rufus' }))).toBe(401);
   await signedIn(request, 'petra');
-  const mine = { title: 'From elsewhere', kind: 'PRO', owner: 'rufus' };
+  const mine = { title: 'From elsewhere', documentType: 'PRO', owner: 'rufus' };
   expect(await status(put(request, 'record.create', mine, { origin: 'https://elsewhere.example' }))).toBe(403);
   expect(await status(put(request, 'record.create', mine, { origin: own, 'sec-fetch-site': 'cross-site' }))).toBe(403);
   expect(await status(put(request, 'record.create', mine, {}))).toBe(403);
@@ -90,12 +91,12 @@ test('requests from elsewhere, without a session, or with forged addresses get n
   expect(await status(put(request, 'no.such.operation', {}))).toBe(404);
   expect(await status(request.get(`${own}/file/circulation/${randomUUID()}/${'a'.repeat(64)}`))).toBe(404);
   expect(await status(bare.get(`${own}/file/record/${randomUUID()}/A`))).toBe(401);
-  expect(await status(bare.get(`${own}/hints`))).toBe(401);
+  expect(await status(bare.get(`${own}/changes`))).toBe(401);
 
   // A forged forwarded address is ignored: wrong passwords from "many" addresses are still counted as from one.
   let answers: number[] = [];
   for (let i = 0; i < 12; i += 1) {
-    const answer = await bare.post(`${own}/do/door.signIn`, {
+    const answer = await bare.post(`${own}/do/auth.signIn`, {
       data: { email: 'ines@marrowfell.example', password: 'wrong wrong wrong' },
       headers: { origin: own, 'x-forwarded-for': `203.0.113.${i}`, 'x-avenda-address': `203.0.113.${i}` },
     });
@@ -122,8 +123,7 @@ test('opening a link marks nothing by itself, and a wrong one opens nothing', as
   const { circulation } = ((await sent.json()) as { value: { circulation: string } }).value;
   const link = await linkFromPost(ines.page, 'Lotte Kessel', /A note for Lotte/);
   const scanner = await playwright.request.newContext();
-  const seen = async () =>
-    await asked<{ seats: { seen: unknown }[]; trail: unknown[] }>(ines.page, 'circulation.view', { circulation });
+  const seen = async () => await asked(ines.page, 'circulation.view', { circulation });
   const before = (await seen()).trail.length;
   const opened = await scanner.get(link);
   expect(opened.status()).toBe(200);
@@ -203,26 +203,16 @@ test('what was acknowledged is there once after kill -9, and no message twice', 
   worker = await start('worker');
   for (const command of commands) await attempt(other, base, command);
   expect(acknowledged.size).toBe(commands.length);
-  const list = (await (
-    await request.get(`${own}/ask/circulation.list?${new URLSearchParams({ input: '{"state":"all"}' })}`)
-  ).json()) as { value: { title: string }[] };
-  const titles = list.value
-    .map((row) => row.title)
-    .filter((title) => title.startsWith('Crash '))
-    .sort();
+  const rows = await everyRow(request, 'circulation.list', { state: 'all', filter: 'crash' });
+  const titles = rows.map((row) => row.title).sort();
   expect(titles).toEqual(commands.map((command) => command.title).sort());
 
-  const letters = async () => {
-    const answer = (await (await request.get(`${own}/ask/post.list?input=%7B%7D`)).json()) as {
-      value: { subject: string; to: string }[];
-    };
-    return answer.value
-      .filter((letter) => /Crash \d+$/.test(letter.subject))
-      .map((letter) => letter.subject)
-      .sort();
-  };
-  await expect.poll(async () => new Set(await letters()).size, { timeout: 60_000 }).toBe(commands.length);
-  expect((await letters()).length).toBe(commands.length);
+  const told = async () =>
+    (await everyRow(request, 'post.list', { filter: 'crash' }))
+      .map((mail) => mail.subject)
+      .filter((subject) => /Crash \d+$/.test(subject));
+  await expect.poll(async () => new Set(await told()).size, { timeout: 60_000 }).toBe(commands.length);
+  expect((await told()).length).toBe(commands.length);
   process.kill(server.pid ?? 0, 'SIGKILL');
   process.kill(worker.pid ?? 0, 'SIGKILL');
   await other.dispose();
@@ -266,9 +256,9 @@ test('a database that throws everybody out ends neither the pages nor the messag
   await expect
     .poll(async () => {
       const answer = (await (await request.get(`${own}/ask/post.list?input=%7B%7D`)).json()) as {
-        value: { subject: string }[];
+        value: OutputOf<'post.list'>;
       };
-      return answer.value.filter((letter) => letter.subject.endsWith('Thrown out')).length;
+      return answer.value.rows.filter((mail) => mail.subject.endsWith('Thrown out')).length;
     })
     .toBe(1);
 });

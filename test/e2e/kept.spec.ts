@@ -11,18 +11,6 @@ import {
   uploaded,
 } from './people';
 
-interface Seat {
-  readonly id: string;
-  readonly holder: string;
-  readonly decision: { readonly outcome: string; readonly note: string | null } | null;
-}
-interface View {
-  readonly note: string | null;
-  readonly seats: readonly Seat[];
-  readonly comments: readonly { readonly by: string; readonly note: string }[];
-  readonly fields: readonly object[];
-}
-
 const offline = (problem: string) => problem.includes('ERR_INTERNET_DISCONNECTED') || problem.includes('409');
 
 test('two windows of one text follow each other, and when both were changed neither text is lost', async ({
@@ -31,13 +19,13 @@ test('two windows of one text follow each other, and when both were changed neit
   const ines = await browserOf(browser, 'Ines Halloran');
   const desk = await browserOf(browser, 'Fenna de Wit');
   const laptop = await browserOf(browser, 'Fenna de Wit');
-  const { record } = await told<{ record: string }>(ines.page, 'record.create', {
+  const { record } = await told(ines.page, 'record.create', {
     title: 'Snow gauge',
-    kind: 'WI',
+    documentType: 'WI',
     owner: 'fenna',
   });
-  const { change } = await told<{ change: string }>(ines.page, 'change.start', {
-    record,
+  const { change } = await told(ines.page, 'change.start', {
+    records: [record],
     reason: 'A new gauge',
     author: 'fenna',
   });
@@ -66,7 +54,7 @@ test('two windows of one text follow each other, and when both were changed neit
   await laptop.page.reload();
   await expect(both).toContainText('At the desk.');
   await expect(text(laptop.page)).toContainText('On the train.');
-  await expect(laptop.page.getByRole('button', { name: 'Hand in version 1' })).toBeDisabled();
+  await expect(laptop.page.getByRole('button', { name: 'Submit version 1' })).toBeDisabled();
   await laptop.page.getByRole('button', { name: 'Keep the text below; the other becomes a version' }).click();
   await expect(text(desk.page)).toHaveText('Read it at seven. Write it down. On the train.');
   await laptop.page.getByRole('button', { name: 'Open tray' }).click();
@@ -76,13 +64,13 @@ test('two windows of one text follow each other, and when both were changed neit
 
 test('a plan is saved though one leaves at once, and a second window shows it', async ({ browser }) => {
   const { page, watch, context } = await browserOf(browser, 'Ines Halloran');
-  const { record } = await told<{ record: string }>(page, 'record.create', {
+  const { record } = await told(page, 'record.create', {
     title: 'Mast lights',
-    kind: 'WI',
+    documentType: 'WI',
     owner: 'fenna',
   });
-  const { circulation } = await told<{ circulation: string }>(page, 'change.start', {
-    record,
+  const { circulation } = await told(page, 'change.start', {
+    records: [record],
     reason: 'New lamps',
     author: 'fenna',
   });
@@ -99,7 +87,7 @@ test('a plan is saved though one leaves at once, and a second window shows it', 
   await words.fill('And at the lamp on tower five.');
   await page.getByRole('link', { name: /^C-/ }).click();
   await expect(page.getByRole('button', { name: 'Plan the route' })).toBeVisible();
-  const kept = async () => (await asked<View>(page, 'circulation.view', { circulation })).note;
+  const kept = async () => (await asked(page, 'circulation.view', { circulation })).note;
   await expect.poll(kept).toBe('And at the lamp on tower five.');
   await second.bringToFront();
   await expect(second.getByLabel('Your words to everybody you ask')).toHaveValue('And at the lamp on tower five.');
@@ -123,14 +111,14 @@ test('a comment, a reason and fields are kept over Escape, a reload and another 
   const ines = await browserOf(browser, 'Ines Halloran');
   const petra = await browserOf(browser, 'Petra Novak');
   const file = await uploaded(ines.page, 'ladders.pdf', await pdfWith('Ladders'));
-  const { circulation } = await told<{ circulation: string }>(ines.page, 'desk.sendQuick', {
+  const { circulation } = await told(ines.page, 'desk.sendQuick', {
     file,
     name: 'ladders.pdf',
     title: 'Ladders of the towers',
     verb: 'review',
     people: [{ kind: 'person', person: 'petra' }],
   });
-  const { seats } = await asked<View>(ines.page, 'circulation.view', { circulation });
+  const { seats } = await asked(ines.page, 'circulation.view', { circulation });
   const { page } = petra;
   const act = `/circulations/${circulation}/act/${seats[0]?.id}`;
   await page.goto(act);
@@ -155,10 +143,10 @@ test('a comment, a reason and fields are kept over Escape, a reload and another 
   await expect(page.getByRole('textbox', { name: 'Why?' })).toHaveValue('Without rungs nobody climbs.');
   await page.getByRole('button', { name: 'Return for rework' }).click();
   await expect(page).toHaveURL(/\/desk/);
-  const view = await asked<View>(ines.page, 'circulation.view', { circulation });
+  const view = await asked(ines.page, 'circulation.view', { circulation });
   expect(view.comments.map((entry) => [entry.by, entry.note])).toEqual([['petra', 'The rungs are missing.']]);
 
-  const signed = await told<{ circulation: string }>(ines.page, 'desk.sendQuick', {
+  const signed = await told(ines.page, 'desk.sendQuick', {
     file,
     name: 'ladders.pdf',
     title: 'Ladders, to be signed',
@@ -171,7 +159,7 @@ test('a comment, a reason and fields are kept over Escape, a reload and another 
   await ines.page.reload();
   await expect(ines.page.getByText('Everybody who signs has a field.')).toBeVisible();
   const fields = async () =>
-    (await asked<View>(ines.page, 'circulation.view', { circulation: signed.circulation })).fields.length;
+    (await asked(ines.page, 'circulation.view', { circulation: signed.circulation })).fields.length;
   expect(await fields()).toBe(0);
   await ines.page.getByRole('button', { name: 'Done, keep these fields' }).click();
   await expect(ines.page.getByText('1 person is asked.')).toBeVisible();
@@ -184,7 +172,7 @@ test('somebody outside reviews on a phone: comments where it stands, reads the a
 }) => {
   const ines = await browserOf(browser, 'Ines Halloran');
   const file = await uploaded(ines.page, 'grip.pdf', await pdfWith('Grip report'));
-  const { circulation } = await told<{ circulation: string }>(ines.page, 'desk.sendQuick', {
+  const { circulation } = await told(ines.page, 'desk.sendQuick', {
     file,
     name: 'grip.pdf',
     title: 'Grip report',
@@ -215,9 +203,9 @@ test('somebody outside reviews on a phone: comments where it stands, reads the a
   await page.getByRole('button', { name: 'Finish the review' }).click();
   await page.getByRole('button', { name: 'Finish the review' }).click();
   await expect(page.getByText('You have answered this.')).toBeVisible();
-  const { seats } = await asked<View>(ines.page, 'circulation.view', { circulation });
+  const { seats } = await asked(ines.page, 'circulation.view', { circulation });
   expect(seats.map(({ decision }) => [decision?.outcome, decision?.note])).toEqual([['done', null]]);
-  const { comments } = await asked<View>(ines.page, 'circulation.view', { circulation });
+  const { comments } = await asked(ines.page, 'circulation.view', { circulation });
   expect(comments.map(({ by, note }) => [by, note])).toEqual([
     ['jarek', 'This load is not the agreed one.'],
     ['ines', 'It is, see the table.'],

@@ -1,6 +1,15 @@
 import { AxeBuilder } from '@axe-core/playwright';
 import { PDFDocument, StandardFonts } from '@cantoo/pdf-lib';
-import { type Browser, type BrowserContext, test as base, expect, type Page } from '@playwright/test';
+import {
+  type APIRequestContext,
+  type APIResponse,
+  type Browser,
+  type BrowserContext,
+  test as base,
+  expect,
+  type Page,
+} from '@playwright/test';
+import type { CommandName, InputOf, OutputOf, QueryName } from '@/ui/data/client';
 
 /** What no page may do: write an error to the console, break, or ask any other origin for anything. */
 export interface Watch {
@@ -76,15 +85,15 @@ export async function pdfWith(text: string, pages = 2): Promise<Buffer> {
   return Buffer.from(await pdf.save());
 }
 
-/** The newest letter in the Post room to a person whose subject matches; gives its link. */
+/** The newest message in the Post room to a person whose subject matches; gives its link. */
 export async function linkFromPost(page: Page, to: string, subject: RegExp): Promise<string> {
   let link = '';
   await expect
     .poll(
       async () => {
         const answer = await page.request.get(`/ask/post.list?${new URLSearchParams({ input: '{}' })}`);
-        const { value } = (await answer.json()) as { value: { to: string; subject: string; link: string | null }[] };
-        link = value.find((letter) => letter.to === to && subject.test(letter.subject))?.link ?? '';
+        const { value } = (await answer.json()) as { value: OutputOf<'post.list'> };
+        link = value.rows.find((mail) => mail.to === to && subject.test(mail.subject))?.link ?? '';
         return link;
       },
       { timeout: 30_000 },
@@ -94,12 +103,12 @@ export async function linkFromPost(page: Page, to: string, subject: RegExp): Pro
 }
 
 /** Puts a command as the page's person, where a test is about something else than the screens that would put it. */
-export async function told<T>(page: Page, name: string, input: object): Promise<T> {
+export async function told<N extends CommandName>(page: Page, name: N, input: InputOf<N>): Promise<OutputOf<N>> {
   const answer = await page.request.post(`/do/${name}`, {
-    data: { ...input, commandId: crypto.randomUUID() },
+    data: { ...(input as object), commandId: crypto.randomUUID() },
     headers: { origin: new URL(page.url()).origin },
   });
-  const body = (await answer.json()) as { ok: boolean; value: T };
+  const body = (await answer.json()) as { ok: boolean; value: OutputOf<N> };
   expect(body.ok, `${name}: ${JSON.stringify(body)}`).toBe(true);
   return body.value;
 }
@@ -114,9 +123,27 @@ export async function uploaded(page: Page, name: string, bytes: Buffer): Promise
 }
 
 /** Answers a question of the server as the page's person. */
-export async function asked<T>(page: Page, name: string, input: object): Promise<T> {
+export async function asked<N extends QueryName>(page: Page, name: N, input: InputOf<N>): Promise<OutputOf<N>> {
   const answer = await page.request.get(`/ask/${name}?${new URLSearchParams({ input: JSON.stringify(input) })}`);
-  return ((await answer.json()) as { value: T }).value;
+  return ((await answer.json()) as { value: OutputOf<N> }).value;
+}
+
+/** All rows of a list that comes in pages, as whoever the request belongs to. */
+export async function everyRow<N extends 'circulation.list' | 'post.list'>(
+  request: APIRequestContext,
+  name: N,
+  input: InputOf<N>,
+): Promise<OutputOf<N>['rows'][number][]> {
+  const rows: OutputOf<N>['rows'][number][] = [];
+  let after: string | null = null;
+  do {
+    const query: URLSearchParams = new URLSearchParams({ input: JSON.stringify({ ...(input as object), after }) });
+    const answer: APIResponse = await request.get(`${process.env.E2E_URL}/ask/${name}?${query}`);
+    const page: OutputOf<N> = ((await answer.json()) as { value: OutputOf<N> }).value;
+    rows.push(...page.rows);
+    after = page.next;
+  } while (after !== null);
+  return rows;
 }
 
 export const test = base;

@@ -45,12 +45,20 @@ export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
   const { sql, organization, now } = tx;
   const visible = visibilityOf(actor, 'circulation.read');
   const patterns = patternsOf(input.filter);
-  const from = sql`from circulation c join register r on r.organization = c.organization and r.record = c.record`;
+  const from = sql`
+    from circulation c join register r on r.organization = c.organization and r.record = c.record
+    ${
+      patterns.length === 0
+        ? sql``
+        : sql`
+    left join person control on control.organization = c.organization and control.id = c.controller
+    left join person writer on writer.organization = c.organization and writer.id = c.author`
+    }`;
   const where = sql`
     where c.organization = ${organization}
     ${visible.kind === 'all' ? sql`` : sql`and exists (select 1 from involvement i where i.organization = c.organization and i.circulation = c.id and i.person = ${actor.person})`}
     ${input.state === 'live' ? sql`and c.rank < 2` : input.state === 'ended' ? sql`and c.rank = 2` : sql``}
-    ${patterns.length === 0 ? sql`` : sql`and lower(c.number || ' ' || r.number || ' ' || r.title) like all (${patterns})`}`;
+    ${patterns.length === 0 ? sql`` : sql`and lower(concat_ws(' ', c.number, r.number, r.title, control.name, writer.name)) like all (${patterns})`}`;
   const after = keysIn(input.after, ['number', 'number', 'string']);
   const rows = await sql<CirculationRow[]>`
     select c.id, c.number, c.phase, c.round, c.version, c.stops, c.seats, c.decided, c.holders, c.next_due, c.sent, c.ended,

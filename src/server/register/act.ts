@@ -29,11 +29,6 @@ export async function actOnRecord(tx: Tx, record: string, command: RecordCommand
   return state;
 }
 
-/** The words by which a record is found, lower case. */
-export function searchWords(...parts: readonly string[]): string {
-  return parts.join(' ').toLowerCase();
-}
-
 /** The rows that a record has in the read tables; a pure function of its state. */
 export function recordRows(record: string, state: RecordState) {
   const current = currentRevision(state);
@@ -52,7 +47,6 @@ export function recordRows(record: string, state: RecordState) {
       coming: change ? comingRevision(state) : null,
       changed: state.last,
     },
-    search: { record, number: state.number, words: searchWords(state.number, state.title) },
     revisions: state.revisions.map(({ evidence: _, ...revision }) => ({ record, ...revision })),
     files: [
       ...state.revisions.flatMap((revision) => [
@@ -76,10 +70,14 @@ export function projectRecord(tx: Tx, record: string, state: RecordState): void 
   sendWrite(sql`
     insert into register ${sql(row as never)}
     on conflict (organization, record) do update set ${sql(row as never, 'number', 'title', 'documentType', 'owner', 'complete', 'revision', 'effective', 'inProgress', 'coming', 'changed')}`);
-  const search = { organization, ...rows.search };
   sendWrite(sql`
-    insert into register_search ${sql(search)}
-    on conflict (organization, record) do update set ${sql(search, 'number', 'words')}`);
+    insert into register_search (organization, record, number, words)
+    select r.organization, r.record, r.number, lower(concat_ws(' ', r.number, r.title, t.name, p.name))
+    from register r
+    left join document_type t on t.organization = r.organization and t.code = r.document_type
+    left join person p on p.organization = r.organization and p.id = r.owner
+    where r.organization = ${organization} and r.record = ${record}
+    on conflict (organization, record) do update set number = excluded.number, words = excluded.words`);
   if (rows.revisions.length > 0)
     sendWrite(
       sql`insert into revision ${sql(rows.revisions.map(({ files, ...revision }) => ({ organization, ...revision, files: sql.json(files as never) })) as never)} on conflict do nothing`,

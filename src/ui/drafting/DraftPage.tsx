@@ -9,6 +9,7 @@ import { usePeople, useTell, useTimes } from '../data/use';
 import { Answered } from '../parts/Answered';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';
+import { documentName } from '../parts/documentName';
 import { Fault } from '../parts/form';
 import { PageHead } from '../parts/parts';
 import { DraftFile } from './DraftFile';
@@ -121,7 +122,10 @@ function Draft({
             {data.documents.length > 1 && (
               <ChoiceRow
                 label={words.documents}
-                choices={data.documents.map((one) => ({ key: one.id, name: one.name || data.record.title }))}
+                choices={data.documents.map((one) => ({
+                  key: one.id,
+                  name: documentName(one.name, data.record.number) || data.record.title,
+                }))}
                 chosen={document.id}
                 onChoose={show}
               />

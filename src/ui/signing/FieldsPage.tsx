@@ -13,6 +13,7 @@ import { useUndo } from '../data/useUndo';
 import { Answered } from '../parts/Answered';
 import { DueButton, WordButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';
+import { documentName } from '../parts/documentName';
 import { Choose, Fault, FormField } from '../parts/form';
 import { PageHead } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
@@ -172,7 +173,7 @@ function Fields({ view }: { readonly view: CirculationView }) {
         <Box px="24px" pb="8px" flex="none">
           <ChoiceRow
             label={words.documents}
-            choices={documents.map((file) => ({ key: file.id, name: file.name }))}
+            choices={documents.map((file) => ({ key: file.id, name: documentName(file.name, view.record.number) }))}
             chosen={main.id}
             onChoose={(id) => {
               setShown(id);

@@ -15,6 +15,7 @@ import { TinyLine } from '../line/LineDrawing';
 import { toneOf } from '../line/tone';
 import { DueButton, GraveButton, SideButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';
+import { documentName } from '../parts/documentName';
 import { Choose } from '../parts/form';
 import { Fact, Leaf, PageHead, Tray } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
@@ -162,7 +163,7 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
         <Box px={{ base: '16px', md: '24px' }} pb="8px" flex="none">
           <ChoiceRow
             label={words.documents(documents.length)}
-            choices={documents.map((file) => ({ key: file.id, name: file.name }))}
+            choices={documents.map((file) => ({ key: file.id, name: documentName(file.name, view.record.number) }))}
             chosen={document.id}
             onChoose={(id) => {
               setChosen(id);

@@ -10,6 +10,7 @@ import { useTell } from '../data/use';
 import { useKept, useKeptText } from '../data/useKept';
 import { DueButton, GraveButton, SideButton, WordButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';
+import { documentName } from '../parts/documentName';
 import { Fault, WordsField } from '../parts/form';
 import { useWidth } from '../parts/useWidth';
 import { Confirm } from './Confirm';
@@ -263,7 +264,7 @@ export function SigningPage({
               label={words.documents(content.documents.length)}
               choices={content.documents.map((one) => ({
                 key: one.id,
-                name: `${one.name}${left.some((field) => field.file === one.id) ? words.open : ''}`,
+                name: `${documentName(one.name, view.number)}${left.some((field) => field.file === one.id) ? words.open : ''}`,
               }))}
               chosen={document.id}
               onChoose={(id) => {
