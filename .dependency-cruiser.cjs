@@ -34,6 +34,13 @@ module.exports = {
       to: { dependencyTypes: ['core'] },
     },
     {
+      // What a feature offers others are its use cases; its operations are for callers from outside.
+      name: 'features-do-not-import-operations-of-others',
+      severity: 'error',
+      from: { path: '^src/server/([^/]+)/', pathNot: '^src/server/operations/registry\\.ts$' },
+      to: { path: '^src/server/[^/]+/operations\\.ts$', pathNot: '^src/server/$1/' },
+    },
+    {
       name: 'no-circles',
       severity: 'error',
       from: {},

@@ -20,6 +20,12 @@ export function mayAct(state: Circulation, seat: SeatRun, person: string, contex
   return holders(state, seat, context).some((holder) => holder.person === person);
 }
 
+/** Whether a seat waits, or will wait, for somebody, and nobody is left who could act on it. */
+export function isDeserted(state: Circulation, seat: SeatRun, context: Context): boolean {
+  const waits = seat.status === 'asked' || seat.status === 'idle' || seat.status === 'suspended';
+  return waits && !seat.gone && !state.ended && holders(state, seat, context).length === 0;
+}
+
 /** Whether the person would approve their own text from this seat. */
 export function isAuthorApproving(
   state: Pick<Circulation, 'plan' | 'author'>,

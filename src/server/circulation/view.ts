@@ -1,4 +1,6 @@
+import { type Actor, may } from '@/core/access/may';
 import type { CirculationEvent } from '@/core/circulation/events';
+import { isDeserted } from '@/core/circulation/holders';
 import { allowed, offers } from '@/core/circulation/offers';
 import { keepable } from '@/core/circulation/round';
 import {
@@ -23,6 +25,7 @@ import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
 import { eventsOf } from '../events/streams';
 import { factsOf } from '../files/store';
+import { circulationSubject } from './claims';
 import { contextOf } from './context';
 import { circulationState, circulationStream, recordState } from './load';
 
@@ -39,8 +42,11 @@ interface Trouble {
 export async function circulationView(tx: Tx, id: string, me: string) {
   const state = await circulationState(tx, id);
   if (!state) return null;
+  const context = await contextOf(tx, state, me);
   const events = await eventsOf<CirculationEvent>(tx, circulationStream(id));
   const lead = state.records[0] ?? '';
+  const actor: Actor = { kind: 'member', person: me, roles: [] };
+  const steers = may(actor, 'circulation.steer', circulationSubject(id, state));
   const record = await recordState(tx, lead);
   const change = record?.changes.find((candidate) => candidate.id === state.change);
   const records = [];
@@ -100,7 +106,9 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     revision:
       state.revisions.find((entry) => entry.record === lead)?.revision ??
       (change?.revision || (record ? comingRevision(record) : '')),
-    inProgress: record ? changeInWork(record)?.circulation === id : false,
+    /** Whether this member controls it, and whether they may begin afresh from it. */
+    steers,
+    mayStartAfresh: steers && state.phase === 'withdrawn' && record !== null && changeInWork(record) === null,
     reason: said(change?.reason),
     controller: state.controller,
     author: state.author,
@@ -153,6 +161,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
         keepable: typeof kept === 'object' ? ('yes' as const) : kept,
         scope: scopeOf(state, seat),
         mine: seat.holders.some((holder) => holder.person === me),
+        deserted: isDeserted(state, seat, context),
         decision: decisionView(seat),
       };
     }),
@@ -186,7 +195,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     troubles: [...troubles],
     tasks: tasksOf(state),
     // What this member may do now: the same answers by which a command would be refused.
-    offers: allowed(offers(state, await contextOf(tx, state, me))).map(({ act, on, needs }) => ({ act, on, needs })),
+    offers: allowed(offers(state, context)).map(({ act, on, needs }) => ({ act, on, needs })),
     comments: state.comments.map((comment) => ({ ...comment, note: said(comment.note) })),
     trail: events.map((event, i) => ({
       sequence: i + 1,

@@ -1,4 +1,4 @@
-import type { Role } from '@/core/access/may';
+import { type Role, visibilityOf } from '@/core/access/may';
 import { type Change, inOrganization, listen } from '../db/connect';
 
 /** Somebody who is told what changes: one event stream of one session. */
@@ -57,8 +57,10 @@ async function concerned(told: Told): Promise<readonly string[] | null> {
 function reaches({ told, people }: Recent, listener: Listener): boolean {
   if (told.organization !== listener.organization || told.topic === 'session') return false;
   if (people === null || people.includes(listener.person)) return true;
-  // Whoever controls documents sees every circulation (see `visibilityOf`).
-  return told.topic === 'circulation' && listener.roles.includes('controller');
+  const { person, roles } = listener;
+  return (
+    told.topic === 'circulation' && visibilityOf({ kind: 'member', person, roles }, 'circulation.read').kind === 'all'
+  );
 }
 
 function textOf({ topic, id, page }: Told): string {

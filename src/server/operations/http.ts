@@ -20,12 +20,17 @@ async function boundedBody(request: Request, bytes: number, seconds: number): Pr
   if (Number(request.headers.get('content-length') ?? 0) > bytes) return null;
   if (!request.body) return '';
   const reader = request.body.getReader();
-  const late = setTimeout(() => void reader.cancel(), seconds * 1000);
+  let tooLate = false;
+  const late = setTimeout(() => {
+    tooLate = true;
+    void reader.cancel();
+  }, seconds * 1000);
   const pieces: Uint8Array[] = [];
   try {
     for (let size = 0; ; ) {
       const { done, value } = await reader.read();
-      if (done) return Buffer.concat(pieces).toString('utf8');
+      // What was cancelled ends as if it were whole.
+      if (done) return tooLate ? undefined : Buffer.concat(pieces).toString('utf8');
       size += value.length;
       if (size > bytes) {
         void reader.cancel();

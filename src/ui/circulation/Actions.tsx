@@ -10,14 +10,13 @@ import { verbWords } from '../line/words';
 import { DueButton, GraveButton, SideButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
 import { may } from './offers';
-import type { SeatRow } from './seatColumns';
 import { circulationWords as words } from './words';
 
 /** What the controller can ask about before it is done. */
 export type Asking = 'withdraw' | 'release' | 'round' | 'times' | null;
 
 /** One sentence: how things stand and whom they wait for. */
-export function Now({ view, steers }: { readonly view: CirculationView; readonly steers: boolean }) {
+export function Now({ view }: { readonly view: CirculationView }) {
   const { name } = usePeople();
   const times = useTimes();
   const now = times.now();
@@ -44,21 +43,13 @@ export function Now({ view, steers }: { readonly view: CirculationView; readonly
   if (view.stops.length > 0)
     return (
       <chakra.span color="oxblood" fontWeight={600}>
-        {steers ? said.stopped : said.stoppedOther(name(view.controller))}
+        {view.steers ? said.stopped : said.stoppedOther(name(view.controller))}
       </chakra.span>
     );
   const asked = view.seats.filter((seat) => seat.status === 'asked');
   if (asked.length === 0 && view.freezing.length > 0) return <>{said.freezing}</>;
   if (asked.length === 0 && view.fieldsWanted) return <>{said.held}</>;
   return <>{said.runningAll(asked.length, asked.filter((seat) => seat.due !== null && seat.due < now).length)}</>;
-}
-
-/** Whether a seat still waits for somebody, and nobody who holds it works here any more. */
-export function isDeserted(seat: SeatRow, person: ReturnType<typeof usePeople>['person']): boolean {
-  return (
-    ['asked', 'idle', 'suspended'].includes(seat.status) &&
-    [seat.holder, ...seat.secondHolders].every((holder) => person(holder)?.state === 'left')
-  );
 }
 
 /** What stands in the way behind the page: somebody who left, mail that does not arrive, a file that could not be made. */
@@ -69,17 +60,17 @@ export function Troubles({
   readonly view: CirculationView;
   readonly px?: ComponentProps<typeof Box>['px'];
 }) {
-  const { name, person } = usePeople();
+  const { name } = usePeople();
   const times = useTimes();
   const say = ({ kind, person: to, over, again }: CirculationView['troubles'][number]) => {
     if (kind !== 'mail') return words.trouble.final(times.moment(again));
     return over ? words.trouble.mailOver(name(to ?? '')) : words.trouble.mail(name(to ?? ''), times.moment(again));
   };
-  const gone = view.seats.filter((seat) => isDeserted(seat, person));
+  const gone = view.seats.filter((seat) => seat.deserted);
   const lines = [
     ...new Set([...gone.map(({ holder }) => words.trouble.gone(name(holder))), ...view.troubles.map(say)]),
   ];
-  if (lines.length === 0 || view.phase === 'withdrawn' || view.phase === 'completed') return null;
+  if (lines.length === 0 || view.ended !== null) return null;
   return (
     <Box role="status" px={px} pb="8px" flex="none" color="copperText">
       {lines.slice(0, 3).map((line) => (
@@ -131,7 +122,7 @@ export function DueAction({
 }) {
   const router = useRouter();
   const { data } = useMe();
-  const { name, person } = usePeople();
+  const { name } = usePeople();
   const times = useTimes();
   const now = times.now();
   const remind = useTell('circulation.remind');
@@ -139,7 +130,6 @@ export function DueAction({
     after: (made) => router.push(`/circulations/${made.circulation}`),
   });
   const me = data?.me.id ?? '';
-  const steers = me === view.controller;
   const circulation = view.id;
   const first = (seat: string) =>
     name(view.seats.find((candidate) => candidate.id === seat)?.holder ?? '').split(' ')[0] ?? '';
@@ -150,7 +140,7 @@ export function DueAction({
     </DueButton>
   );
 
-  if (steers) {
+  if (view.steers) {
     const held = view.stages.find((stage) => may(view, 'setTimes', stage.id));
     if (held) return <DueButton onClick={() => onAsk('times')}>{words.due.times(verbWords[held.verb])}</DueButton>;
     const stop = view.stops.find((candidate) => 'seat' in candidate);
@@ -160,15 +150,15 @@ export function DueAction({
           {stop.kind === 'missed' ? words.due.extendSeat(first(stop.seat)) : words.due.give(first(stop.seat))}
         </DueButton>
       );
-    const deserted = view.seats.find((seat) => seat.status === 'asked' && isDeserted(seat, person));
+    const deserted = view.seats.find((seat) => seat.deserted && seat.since !== null);
     if (deserted)
       return <DueButton onClick={() => onOpen(deserted.id)}>{words.due.give(first(deserted.id))}</DueButton>;
     if (task('confirmRound')) return <DueButton onClick={() => onAsk('round')}>{words.due.round}</DueButton>;
     if (task('release'))
       return <DueButton onClick={() => onAsk('release')}>{words.due.release(view.revision)}</DueButton>;
     if (task('putFields')) return page(words.due.fields, `/circulations/${circulation}/fields`);
-    if (view.phase === 'new')
-      return page(task('send') ? words.due.send : words.due.plan, `/circulations/${circulation}/plan`);
+    if (task('send')) return page(words.due.send, `/circulations/${circulation}/plan`);
+    if (task('plan')) return page(words.due.plan, `/circulations/${circulation}/plan`);
   }
   const mine = view.seats.find((seat) => may(view, 'decide', seat.id));
   if (mine)
@@ -179,7 +169,7 @@ export function DueAction({
     );
   if (task('rework') || task('write')) return page(words.due.draft, `/draft/${view.change}`);
   if (view.phase === 'completed') return page(words.due.released, `/register/${view.record.id}`);
-  if (steers && view.phase === 'withdrawn' && !view.inProgress)
+  if (view.mayStartAfresh)
     return (
       <>
         <DueButton busy={afresh.isPending} onClick={() => afresh.mutate({ circulation })}>

@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
-import { useMe, usePeople, useTimes } from '../data/use';
+import { usePeople, useTimes } from '../data/use';
 import { useNews } from '../data/useNews';
 import { LineDrawing } from '../line/LineDrawing';
 import { ruleWords, verbThird, verbWords } from '../line/words';
@@ -39,7 +39,6 @@ function askingIn(asked: string | null, view: CirculationView): Asking {
 }
 
 function Page({ view }: { readonly view: CirculationView }) {
-  const { data: me } = useMe();
   const { name } = usePeople();
   const times = useTimes();
   const now = times.now();
@@ -49,7 +48,6 @@ function Page({ view }: { readonly view: CirculationView }) {
   const [open, setOpen] = useState<string | null>(opening.get('seat'));
   const [asking, setAsking] = useState<Asking>(askingIn(opening.get('ask'), view));
   const [tray, setTray] = useState(false);
-  const steers = me?.me.id === view.controller;
   const news = useNews(
     new Map(
       view.seats.map((seat) => [
@@ -92,11 +90,11 @@ function Page({ view }: { readonly view: CirculationView }) {
           </>
         }
         title={view.record.title}
-        below={<Now view={view} steers={steers} />}
+        below={<Now view={view} />}
       >
         <Actions view={view} asking={asking} onOpen={setOpen} onAsk={setAsking} />
       </PageHead>
-      {steers && <Troubles view={view} px={{ base: '16px', md: '24px' }} />}
+      {view.steers && <Troubles view={view} px={{ base: '16px', md: '24px' }} />}
       {asking && (
         <Box px={{ base: '12px', md: '24px' }} pb="10px" flex="none" maxH="60vh" overflowY="auto">
           {asking === 'round' && <RoundLeaf view={view} onDone={() => setAsking(null)} />}

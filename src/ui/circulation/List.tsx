@@ -7,7 +7,7 @@ import { lineFrom } from '@/core/line/compact';
 import { daysBetween } from '@/core/time/zone';
 import type { CirculationRow } from '@/server/circulation/list';
 import type { CirculationView } from '@/server/circulation/view';
-import { useMe, usePages, usePeople, useTimes } from '../data/use';
+import { usePages, usePeople, useTimes } from '../data/use';
 import { useSettled } from '../data/useSettled';
 import { TinyLine } from '../line/LineDrawing';
 import { toneOf } from '../line/tone';
@@ -132,18 +132,16 @@ export function CirculationList() {
 /** A row opened: how it stands, whom it waits for, and the act that helps most now. */
 function RowLeaf({ view }: { readonly view: CirculationView }) {
   const router = useRouter();
-  const { data: me } = useMe();
   const { name } = usePeople();
   const times = useTimes();
-  const steers = me?.me.id === view.controller;
   const page = `/circulations/${view.id}`;
   const stopped = new Set(view.stops.flatMap((stop) => ('seat' in stop ? [stop.seat] : [])));
   const open = view.seats.filter((seat) => seat.status === 'asked' || stopped.has(seat.id));
   return (
     <Flex align="flex-start" gap="20px" flexWrap={{ base: 'wrap', md: 'nowrap' }}>
       <Box flex="1" minW="240px">
-        <Now view={view} steers={steers} />
-        {steers && <Troubles view={view} />}
+        <Now view={view} />
+        {view.steers && <Troubles view={view} />}
         {open.slice(0, 5).map((seat) => (
           <Flex key={seat.id} columnGap="14px" mt="4px" align="center" flexWrap={{ base: 'wrap', md: 'nowrap' }}>
             <Box w="200px" flex="none">

@@ -15,7 +15,6 @@ import { MomentInput } from '../parts/MomentInput';
 import { OnePerson } from '../parts/OnePerson';
 import { PeoplePicker } from '../parts/PeoplePicker';
 import { Leaf, PersonName } from '../parts/parts';
-import { isDeserted } from './Actions';
 import { may, needsOf } from './offers';
 import type { SeatRow } from './seatColumns';
 import { circulationWords, outcomeWords, statusWords } from './words';
@@ -24,12 +23,12 @@ const words = circulationWords.seat;
 
 /** A seat opened: what its holder did and wrote, and what the controller can do about it. */
 export function SeatLeaf({ view, seat }: { readonly view: CirculationView; readonly seat: SeatRow }) {
-  const { name, person } = usePeople();
+  const { name } = usePeople();
   const times = useTimes();
   const router = useRouter();
   const stopped = view.stops.some((stop) => 'seat' in stop && stop.seat === seat.id);
   const [doing, setDoing] = useState<'extend' | 'askAgain' | 'give' | 'second' | null>(
-    stopped || isDeserted(seat, person) ? firstAct(view, seat) : null,
+    stopped || seat.deserted ? firstAct(view, seat) : null,
   );
   const [copied, setCopied] = useState(false);
   const [fault, setFault] = useState<Refusal | null>(null);
