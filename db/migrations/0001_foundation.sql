@@ -394,6 +394,8 @@ revoke update on chunk from avenda_app, avenda_worker;
 revoke update, delete on payload from avenda_app, avenda_worker;
 grant update (content) on payload to avenda_app, avenda_worker;
 revoke update on file from avenda_app, avenda_worker;
+-- Only the worker clears away what nothing uses.
+revoke delete on file, chunk from avenda_app;
 grant update (uploader) on file to avenda_app, avenda_worker;
 create function payload_is_only_erased() returns trigger language plpgsql as $$
 begin
