@@ -46,13 +46,13 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   await addPeople(ines.page, 'Benedikt Rowe', 'Jarek Holm');
   await ines.page.getByLabel('Your words to everybody you ask').fill('Please look at the torque table.');
   await expect(ines.page.getByText('everything is saved')).toBeVisible();
-  await expect(ines.page.getByText('No draft has been handed in yet.')).toBeVisible();
+  await expect(ines.page.getByText('No draft has been submitted yet.')).toBeVisible();
   const circulation = /circulations\/([^/]+)/.exec(ines.page.url())?.[1] ?? '';
 
   // Rufus finds "Write" on his Desk and hands in a PDF, kept byte for byte.
   const first = await pdfWith('Brake test, first draft');
   await doFromDesk(rufus.page, 'Write: MR-PRO-019', 'Write the draft');
-  await rufus.page.getByRole('radio', { name: 'A PDF, kept byte for byte' }).click();
+  await rufus.page.getByText('A PDF, kept byte for byte').click();
   await rufus.page
     .getByLabel('Choose a PDF')
     .setInputFiles({ name: 'brake test.pdf', mimeType: 'application/pdf', buffer: first });
@@ -101,7 +101,7 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   await rufus.page.getByRole('button', { name: 'Submit version 2' }).click();
   await rufus.page.getByLabel('What is new in it? (may stay empty)').fill('New table');
   await rufus.page.getByRole('button', { name: 'Submit it' }).click();
-  await expect(petra.page.getByText('Version 2 has been handed in meanwhile.')).toBeVisible();
+  await expect(petra.page.getByText('Version 2 has been submitted meanwhile.')).toBeVisible();
   await expect(petra.page.getByRole('button', { name: 'Finish the review' })).toBeHidden();
 
   // Ines confirms who is asked again; round two runs.

@@ -48,7 +48,7 @@ export const findingWords: { readonly [F in FindingCode]: string } = {
   'field-missing': 'has no field to sign yet. Signing waits until you put one.',
   'due-past': 'This stage is due in the past.',
   'closes-past': 'This stage closes in the past.',
-  'no-version': 'No draft has been handed in yet.',
+  'no-version': 'No draft has been submitted yet.',
 };
 
 export const roundWords: { readonly [R in RoundReason]: string } = {

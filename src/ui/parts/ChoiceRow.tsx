@@ -1,6 +1,6 @@
 'use client';
 
-import { chakra, Flex } from '@chakra-ui/react';
+import { Flex, RadioGroup } from '@chakra-ui/react';
 
 /** A few names in a row of which one is chosen: which list one looks at, or which document of several. */
 export function ChoiceRow<K extends string>({
@@ -15,25 +15,33 @@ export function ChoiceRow<K extends string>({
   readonly onChoose: (key: K) => void;
 }) {
   return (
-    <Flex role="group" aria-label={label} columnGap="14px" flexWrap="wrap">
-      {choices.map(({ key, name }) => (
-        <chakra.button
-          key={key}
-          type="button"
-          minH="28px"
-          maxW="280px"
-          truncate
-          cursor="pointer"
-          aria-pressed={chosen === key}
-          color={chosen === key ? 'ink' : 'quiet'}
-          fontWeight={chosen === key ? 600 : 400}
-          borderBottom="2px solid"
-          borderColor={chosen === key ? 'pine' : 'transparent'}
-          onClick={() => onChoose(key)}
-        >
-          {name}
-        </chakra.button>
-      ))}
-    </Flex>
+    <RadioGroup.Root
+      aria-label={label}
+      value={chosen}
+      onValueChange={({ value }) => {
+        if (value !== null && value !== chosen) onChoose(value as K);
+      }}
+    >
+      <Flex columnGap="14px" flexWrap="wrap">
+        {choices.map(({ key, name }) => (
+          <RadioGroup.Item key={key} value={key} cursor="pointer">
+            <RadioGroup.ItemHiddenInput />
+            <RadioGroup.ItemText
+              fontSize="inherit"
+              lineHeight="28px"
+              maxW="280px"
+              truncate
+              color={chosen === key ? 'ink' : 'quiet'}
+              fontWeight={chosen === key ? 600 : 400}
+              borderBottom="2px solid"
+              borderColor={chosen === key ? 'pine' : 'transparent'}
+              _focusVisible={{ outline: '2px solid', outlineColor: 'pine', outlineOffset: '2px' }}
+            >
+              {name}
+            </RadioGroup.ItemText>
+          </RadioGroup.Item>
+        ))}
+      </Flex>
+    </RadioGroup.Root>
   );
 }

@@ -79,7 +79,7 @@ export const signingWords = {
   commentHere: 'Make a comment',
   commentHelp: 'Press on a spot of a page to comment on it.',
   stale: (n: number) =>
-    `Version ${n} has been handed in meanwhile. What you have open is no longer current, and nothing can be decided on it.`,
+    `Version ${n} has been submitted meanwhile. What you have open is no longer current, and nothing can be decided on it.`,
   staleGo: 'Open the newest version',
   delegate: 'Hand over …',
   delegateWho: 'Who takes it over?',
@@ -148,7 +148,7 @@ export const fieldsWords = {
   asKept: 'Back to what is kept',
   before: 'These fields were put on an earlier version; look at each before you keep them.',
   nobody: 'Nobody signs on this route.',
-  noVersion: 'There are no pages yet; the draft has not been handed in.',
+  noVersion: 'There are no pages yet; the draft has not been submitted.',
   faults: {
     'off-page': 'lies outside its page',
     'too-small': 'is too small to fill in',
