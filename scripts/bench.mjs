@@ -1,10 +1,13 @@
+import { spawn } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { writeFileSync } from 'node:fs';
 import http from 'node:http';
 import os from 'node:os';
 import path from 'node:path';
 import { build, bundle } from './lib/build.mjs';
+import { ensureDatabase, freePort, startCluster } from './lib/cluster.mjs';
 import { ensurePackages, ensurePrograms, main, Plain, root, run, say } from './lib/machine.mjs';
+import { runEntry } from './lib/serve.mjs';
 import { withServer } from './lib/testServer.mjs';
 
 /**
@@ -53,85 +56,148 @@ async function rate(clients, seconds, one) {
 
 const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];
 
-async function durableCommands() {
-  let result = null;
-  await withServer({ name: 'bench', seed: true, careless: false }, async ({ url }) => {
-    const origin = { origin: url, 'content-type': 'application/json' };
-    const clients = 16;
-    const signIn = await request(`${url}/do/door.enterAs`, {
-      method: 'POST',
-      headers: origin,
-      body: JSON.stringify({ person: 'ines' }),
-    });
-    const cookie = signIn.cookies[0]?.split(';')[0];
-    if (!cookie) throw new Plain('The measurement could not sign in.');
-    const headers = { ...origin, cookie };
-    const ask = async (name, input) =>
-      JSON.parse(
-        (await request(`${url}/ask/${name}?${new URLSearchParams({ input: JSON.stringify(input) })}`, { headers }))
-          .body,
-      ).value;
-    const tell = async (name, input) => {
-      const answer = await request(`${url}/do/${name}`, {
-        method: 'POST',
-        headers,
-        body: JSON.stringify({ ...input, commandId: randomUUID() }),
-      });
-      if (answer.status !== 200) throw new Plain(`A measured command was refused: ${answer.body.slice(0, 300)}`);
+/** The small application beside which a durable command is measured, built and served by the framework itself. */
+async function startBare(env) {
+  const next = path.join(root, 'node_modules/next/dist/bin/next');
+  const folder = path.join(root, 'test/bench/bare');
+  run(process.execPath, [next, 'build', folder], { quiet: true, minutes: 10, what: 'The build of the bare handler' });
+  const port = await freePort(3600);
+  const child = spawn(process.execPath, [next, 'start', folder, '-p', String(port), '-H', '127.0.0.1'], {
+    env: { ...process.env, DATABASE_URL: env.DATABASE_URL, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
+    stdio: 'ignore',
+  });
+  const url = `http://localhost:${port}`;
+  for (let i = 0; i < 100; i += 1) {
+    const answer = await request(`${url}/do`, { method: 'POST', body: '{}' }).catch(() => null);
+    if (answer) return { child, url };
+    await new Promise((resolve) => setTimeout(resolve, 200));
+  }
+  child.kill('SIGTERM');
+  throw new Plain('The bare handler did not start.');
+}
+
+/** Lists of a large organization beside their bare SQL, measured in a process of their own. */
+async function lists() {
+  const cluster = await startCluster({ name: 'bench', firstPort: 54_510 });
+  try {
+    cluster.query('postgres', 'drop database if exists avenda_lists with (force)');
+    const env = {
+      AVENDA_MODE: 'demo',
+      AVENDA_SECRET: 'the secret of the list measurements, 32+ characters',
+      AVENDA_URL: 'http://localhost:3999',
+      DATABASE_URL: ensureDatabase(cluster, 'avenda_lists'),
+      AVENDA_LOG: 'warn',
     };
-    // Many records for each client, so that no stream grows long and clients meet in the database, not on a stream.
-    const each = 120;
-    const targets = await Promise.all(
-      Array.from({ length: clients }, async (_, client) => {
-        const own = [];
-        for (let i = 0; i < each; i += 1) {
-          const made = await request(`${url}/do/record.create`, {
-            method: 'POST',
-            headers,
-            body: JSON.stringify({
-              title: `Bench ${client} ${i}`,
-              kind: 'PRO',
-              owner: 'ines',
-              commandId: randomUUID(),
-            }),
-          });
-          own.push(JSON.parse(made.body).value.record);
-        }
-        return own;
+    runEntry('migrate', env);
+    return JSON.parse(
+      run(process.execPath, [path.join(root, '.build/lists.mjs')], {
+        quiet: true,
+        minutes: 15,
+        env,
+        what: 'The measurement of lists',
       }),
     );
-    const list = await ask('register.list', {});
-    if (list.length < clients * each) throw new Plain('The measurement did not make its records.');
-    const measured = {
-      durable: (client, i) =>
-        tell('record.describe', {
-          record: targets[client][i % each],
-          title: `Bench ${client} ${i}`,
-          kind: 'PRO',
-          owner: 'ines',
+  } finally {
+    cluster.stop();
+  }
+}
+
+async function durableCommands() {
+  let result = null;
+  await withServer({ name: 'bench', seed: true, careless: false }, async ({ url, env, cluster }) => {
+    cluster.query(
+      'avenda_bench',
+      'create table bare_event (id text primary key, data text); create table bare_row (id text primary key, title text)',
+    );
+    const bare = await startBare(env);
+    const bareUrl = bare.url;
+    try {
+      const origin = { origin: url, 'content-type': 'application/json' };
+      const clients = 16;
+      const signIn = await request(`${url}/do/auth.enterAs`, {
+        method: 'POST',
+        headers: origin,
+        body: JSON.stringify({ person: 'ines' }),
+      });
+      const cookie = signIn.cookies[0]?.split(';')[0];
+      if (!cookie) throw new Plain('The measurement could not sign in.');
+      const headers = { ...origin, cookie };
+      const ask = async (name, input) =>
+        JSON.parse(
+          (await request(`${url}/ask/${name}?${new URLSearchParams({ input: JSON.stringify(input) })}`, { headers }))
+            .body,
+        ).value;
+      const tell = async (name, input) => {
+        const answer = await request(`${url}/do/${name}`, {
+          method: 'POST',
+          headers,
+          body: JSON.stringify({ ...input, commandId: randomUUID() }),
+        });
+        if (answer.status !== 200) throw new Plain(`A measured command was refused: ${answer.body.slice(0, 300)}`);
+      };
+      // Many records for each client, so that no stream grows long and clients meet in the database, not on a stream.
+      const each = 120;
+      const targets = await Promise.all(
+        Array.from({ length: clients }, async (_, client) => {
+          const own = [];
+          for (let i = 0; i < each; i += 1) {
+            const made = await request(`${url}/do/record.create`, {
+              method: 'POST',
+              headers,
+              body: JSON.stringify({
+                title: `Bench ${client} ${i}`,
+                documentType: 'PRO',
+                owner: 'ines',
+                commandId: randomUUID(),
+              }),
+            });
+            own.push(JSON.parse(made.body).value.record);
+          }
+          return own;
         }),
-      empty: async () => {
-        const { status } = await request(`${url}/nothing`, { method: 'POST', headers, body: '{}' });
-        if (status !== 204) throw new Plain(`The empty handler answered ${status}.`);
-      },
-      refused: async () => {
-        const { status } = await request(`${url}/do/no.such`, { method: 'POST', headers, body: '{}' });
-        if (status !== 404) throw new Plain(`The unknown operation answered ${status}.`);
-      },
-    };
-    for (const one of Object.values(measured)) await rate(clients, 5, one);
-    const rates = { durable: [], empty: [], refused: [] };
-    // Short and in turn, so that a change of the machine's speed meets all of them.
-    for (let round = 0; round < 20; round += 1)
-      for (const [what, one] of Object.entries(measured)) rates[what].push(await rate(clients, 1, one));
-    const beside = (yardstick) => median(rates.durable.map((value, i) => value / yardstick[i]));
-    result = {
-      durable: median(rates.durable),
-      empty: median(rates.empty),
-      refused: median(rates.refused),
-      besideEmpty: beside(rates.empty),
-      besideRefused: beside(rates.refused),
-    };
+      );
+      const first = await ask('register.list', { filter: 'bench' });
+      if (first.count < Math.min(1001, clients * each)) throw new Plain('The measurement did not make its records.');
+      const measured = {
+        durable: (client, i) =>
+          tell('record.describe', {
+            record: targets[client][i % each],
+            title: `Bench ${client} ${i}`,
+            documentType: 'PRO',
+            owner: 'ines',
+          }),
+        bare: async (client, i) => {
+          const body = JSON.stringify({
+            record: targets[client][i % each],
+            title: `Bench ${client} ${i}`,
+            documentType: 'PRO',
+            owner: 'ines',
+            commandId: randomUUID(),
+          });
+          const { status } = await request(`${bareUrl}/do`, { method: 'POST', headers, body });
+          if (status !== 200) throw new Plain(`The bare handler answered ${status}.`);
+        },
+        refused: async () => {
+          const { status } = await request(`${url}/do/no.such`, { method: 'POST', headers, body: '{}' });
+          if (status !== 404) throw new Plain(`The unknown operation answered ${status}.`);
+        },
+      };
+      for (const one of Object.values(measured)) await rate(clients, 5, one);
+      const rates = { durable: [], bare: [], refused: [] };
+      // Short and in turn, so that a change of the machine's speed meets all of them.
+      for (let round = 0; round < 20; round += 1)
+        for (const [what, one] of Object.entries(measured)) rates[what].push(await rate(clients, 1, one));
+      const beside = (yardstick) => median(rates.durable.map((value, i) => value / yardstick[i]));
+      result = {
+        durable: median(rates.durable),
+        bare: median(rates.bare),
+        refused: median(rates.refused),
+        besideBare: beside(rates.bare),
+        besideRefused: beside(rates.refused),
+      };
+    } finally {
+      bare.child.kill('SIGTERM');
+    }
   });
   return result;
 }
@@ -140,7 +206,7 @@ await main(async () => {
   ensurePrograms('postgres');
   ensurePackages();
   await build();
-  await bundle([path.join(root, 'test/bench/bench.ts')]);
+  await bundle(['bench', 'lists'].map((name) => path.join(root, `test/bench/${name}.ts`)));
   const load = os.loadavg();
   say('Folding events beside an actor ...');
   const folding = JSON.parse(
@@ -150,7 +216,9 @@ await main(async () => {
       what: 'The folding bench',
     }),
   );
-  say('Durable commands beside an empty handler ...');
+  say('Lists beside their bare SQL ...');
+  const pages = await lists();
+  say('Durable commands beside a bare route handler ...');
   const commands = await durableCommands();
   const number = (value) => Math.round(value).toLocaleString('en-GB');
   const rows = [
@@ -159,13 +227,20 @@ await main(async () => {
       `${number(folding.folded)} a second`,
       `${number(folding.actor)} a second`,
       `${folding.ratio.toFixed(1)} times`,
-      '20 times',
+      '50 times',
     ],
     [
-      'durable commands over HTTP at 16 clients, beside an empty handler of the same server',
+      'one event more in a stream of 100,000, beside one in a stream of 10,000 (linear is 1)',
+      `${((folding.long / 100_000) * 1e6).toFixed(2)} µs`,
+      `${((folding.short / 10_000) * 1e6).toFixed(2)} µs`,
+      (folding.long / 10 / folding.short).toFixed(2),
+      'linear',
+    ],
+    [
+      'durable commands over HTTP at 16 clients, beside a bare route handler with two inserts in one transaction',
       `${number(commands.durable)} a second`,
-      `${number(commands.empty)} a second`,
-      commands.besideEmpty.toFixed(2),
+      `${number(commands.bare)} a second`,
+      commands.besideBare.toFixed(2),
       '0.6',
     ],
     [
@@ -175,11 +250,18 @@ await main(async () => {
       commands.besideRefused.toFixed(2),
       'none',
     ],
+    ...pages.map((page) => [
+      `${page.list}, ${page.what}: ${page.rows} rows, ${page.kilobytes.toFixed(0)} kB`,
+      `${page.ours.toFixed(1)} ms`,
+      `${page.theirs.toFixed(1)} ms`,
+      `${page.ratio.toFixed(2)} times`,
+      'at most 3, 100 kB',
+    ]),
   ];
   for (const row of rows) say(row.join('  |  '));
   writeFileSync(
     path.join(root, 'docs/benchmarks.md'),
-    `# Benchmarks\n\nWritten by \`npm run bench\`: each speed beside its yardstick in one run; the ratio counts, not the numbers.\n\nMachine: ${os.cpus().length} cores, ${os.cpus()[0]?.model.trim()}, Node ${process.version}; load before the run ${load.map((value) => value.toFixed(2)).join(', ')} (1, 5, 15 minutes); ${new Date().toISOString().slice(0, 10)}.\n\n| what | ours | yardstick | ratio | goal |\n|---|---|---|---|---|\n${rows.map((row) => `| ${row.join(' | ')} |`).join('\n')}\n\nThe durable command is \`record.describe\`: session, rights, input, command id, one event appended to its hash chain, the read table, one commit with fsync on. The empty handler is a route handler of the framework in the same server that reads nothing and answers 204. Operations are answered before the framework, in a thread of their own; what that way costs by itself is shown by the third row.\n`,
+    `# Benchmarks\n\nWritten by \`npm run bench\`: each speed beside its yardstick in one run; the ratio counts, not the numbers.\n\nMachine: ${os.cpus().length} cores, ${os.cpus()[0]?.model.trim()}, Node ${process.version}; load before the run ${load.map((value) => value.toFixed(2)).join(', ')} (1, 5, 15 minutes); ${new Date().toISOString().slice(0, 10)}.\n\n| what | ours | yardstick | ratio | goal |\n|---|---|---|---|---|\n${rows.map((row) => `| ${row.join(' | ')} |`).join('\n')}\n\nThe durable command is \`record.describe\`: session, rights, input, command id, one event appended to its hash chain, the read table, one commit with fsync on. The bare handler (test/bench/bare) is a route handler of the same framework that reads the same body and cookie and makes two inserts in one transaction through the same driver, in a process of its own beside the same database. Lists: one organization with 100,000 tasks of one person, 20,000 circulations and 200,000 records; ours is the whole operation (session, rights, input, rows, counts, in process), the yardstick the same rows and counts in one transaction of the same role under the same row security.\n`,
   );
   run(process.execPath, [path.join(root, 'node_modules/@biomejs/biome/bin/biome'), 'format', '--write', 'docs'], {
     quiet: true,

@@ -2,7 +2,7 @@ import { assign, createActor, setup } from 'xstate';
 import type { CirculationEvent } from '@/core/circulation/events';
 import { fold } from '@/core/circulation/evolve';
 import type { Circulation } from '@/core/circulation/state';
-import { drawsFrom, finish, randomCommand, randomRoute, sentRun, step } from '../properties/arbitrary';
+import { drawsFrom, finish, hash, randomCommand, randomRoute, sentRun, step } from '../properties/arbitrary';
 
 /** Events of long circulations, as the engine itself made them. */
 export function eventStreams(count: number): CirculationEvent[][] {
@@ -18,6 +18,27 @@ export function eventStreams(count: number): CirculationEvent[][] {
     streams.push(run.events);
   }
   return streams;
+}
+
+/** One circulation with comments and reminders up to so many events: what a stream grows by while nobody decides. */
+export function longStream(events: number): CirculationEvent[] {
+  const run = sentRun(randomRoute(drawsFrom(7), 12));
+  const asked = [...(run.state as Circulation).seats.values()].find((seat) => seat.status === 'asked');
+  const file = run.state?.versions[0]?.files[0]?.file ?? '';
+  const note = { type: 'comment', comment: 'first', thread: null, file, spot: null, note: hash(5) } as const;
+  step(run, note, 'ines', 1000);
+  step(run, { type: 'remind', seat: asked?.id ?? '' }, 'ines', 1000);
+  const grown = run.events.slice();
+  const [comment, reminder] = grown.slice(-2);
+  if (comment?.type !== 'comment.made' || reminder?.type !== 'seat.reminded')
+    throw new Error('the stream did not grow');
+  for (let n = 0; grown.length < events; n += 1)
+    grown.push(
+      n % 2 === 0
+        ? { ...comment, at: reminder.at + n, data: { ...comment.data, comment: `c${n}` } }
+        : { ...reminder, at: reminder.at + n },
+    );
+  return grown;
 }
 
 /** Runs `work`, which does so many `things`, and gives how many it does a second. */
