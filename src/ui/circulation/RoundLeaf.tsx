@@ -39,12 +39,15 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
     const chosen = dues[stage.id];
     return chosen !== undefined ? chosen : instantOf(proposed.get(stage.id)?.due ?? null);
   };
-  const again = current?.lines.filter((line) => !keeps(line) && !left.has(line.seat)) ?? [];
+  // Whom the round reaches for the first time is asked in their turn; there is nothing to choose.
+  const later = current?.lines.filter((line) => line.reason === 'notAskedBefore') ?? [];
+  const chosen = current?.lines.filter((line) => line.reason !== 'notAskedBefore') ?? [];
+  const again = chosen.filter((line) => !keeps(line) && !left.has(line.seat));
   const stages = view.stages.filter(
     (stage) =>
       stage.due !== null ||
       dues[stage.id] !== undefined ||
-      again.some((line) => seatOf.get(line.seat)?.stage === stage.id),
+      [...again, ...later].some((line) => seatOf.get(line.seat)?.stage === stage.id),
   );
   const choose = (line: { seat: string; keep: boolean }, choice: 'keep' | 'ask' | 'leave') => {
     const without = (of: ReadonlySet<string>) => new Set([...of].filter((seat) => seat !== line.seat));
@@ -61,7 +64,7 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
       <Box color="quiet" mb="8px">
         {sameFile ? words.roundSame : words.roundNew(view.newest ?? 0)}
       </Box>
-      {current?.lines.map((line) => {
+      {chosen.map((line) => {
         const seat = seatOf.get(line.seat);
         if (!seat) return null;
         const kept = keeps(line);
@@ -78,23 +81,23 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
             </Box>
             <Flex role="radiogroup" aria-label={name(seat.holder)} gap="4px">
               {(['keep', 'ask', ...(leavable ? (['leave'] as const) : [])] as const).map((choice) => {
-                const chosen = left.has(line.seat) ? 'leave' : kept ? 'keep' : 'ask';
+                const now = left.has(line.seat) ? 'leave' : kept ? 'keep' : 'ask';
                 return (
                   <chakra.button
                     key={choice}
                     type="button"
                     role="radio"
-                    aria-checked={chosen === choice}
+                    aria-checked={now === choice}
                     disabled={fixed && choice === 'keep'}
                     minH="28px"
                     px="10px"
                     borderRadius="14px"
                     cursor="pointer"
                     border="1px solid"
-                    borderColor={chosen === choice ? 'pine' : 'hairline'}
-                    bg={chosen === choice ? 'pineSoft' : 'transparent'}
-                    color={chosen === choice ? 'ink' : 'quiet'}
-                    fontWeight={chosen === choice ? 600 : 400}
+                    borderColor={now === choice ? 'pine' : 'hairline'}
+                    bg={now === choice ? 'pineSoft' : 'transparent'}
+                    color={now === choice ? 'ink' : 'quiet'}
+                    fontWeight={now === choice ? 600 : 400}
                     _disabled={{ opacity: 0.4, cursor: 'not-allowed' }}
                     onClick={() => choose(line, choice)}
                   >
@@ -127,9 +130,11 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
       )}
       <Fault error={propose.error ?? confirm.error} />
       <Flex gap="14px" mt="12px" align="center" justify="flex-end" flexWrap="wrap">
-        <Box color="quiet" fontSize="13px">
-          {words.roundFirst}
-        </Box>
+        {later.length > 0 && (
+          <Box color="quiet" fontSize="13px" flex="1">
+            {words.roundLater(later.map((line) => name(seatOf.get(line.seat)?.holder ?? '')).join(', '))}
+          </Box>
+        )}
         <WordButton onClick={onDone}>{words.leave}</WordButton>
         <DueButton
           busy={confirm.isPending || !current}

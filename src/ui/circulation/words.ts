@@ -296,7 +296,7 @@ export const circulationWords = {
     asked === 0
       ? 'Begin the round; nobody is asked again'
       : `Begin the round; ${asked} ${asked === 1 ? 'person is' : 'people are'} asked again`,
-  roundFirst: 'Then also everybody who had not been reached yet.',
+  roundLater: (names: string) => `Then, when their stage is reached: ${names}.`,
   tray: {
     trail: 'Trail',
     files: 'Files',
