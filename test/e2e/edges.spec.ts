@@ -1,5 +1,6 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
+import net from 'node:net';
 import path from 'node:path';
 import type { APIRequestContext } from '@playwright/test';
 import postgres from 'postgres';
@@ -106,6 +107,47 @@ test('requests from elsewhere, without a session, or with forged addresses get n
   expect(answers[0]).toBe(401);
   expect(answers[11]).toBe(429);
   await bare.dispose();
+});
+
+test('what no page is made for is answered plainly, with a policy, and leads nowhere', async ({ browser, request }) => {
+  const raw = (line: string) =>
+    new Promise<string>((resolve, reject) => {
+      const { hostname, port } = new URL(own);
+      const socket = net.connect(Number(port), hostname, () =>
+        socket.end(`${line} HTTP/1.1\r\nhost: x\r\nconnection: close\r\n\r\n`),
+      );
+      let answer = '';
+      socket.on('data', (piece) => {
+        answer += piece;
+      });
+      socket.on('end', () => resolve(answer.split('\r\n')[0] ?? ''));
+      socket.on('error', reject);
+    });
+  expect(await raw('TRACE /')).toMatch(/^HTTP\/1.1 405/);
+  expect(await raw('PUT /do/record.create')).toMatch(/^HTTP\/1.1 405/);
+  for (const target of ['/s/%ff', '//elsewhere.example/', '/%00'])
+    expect(await raw(`GET ${target}`), target).toMatch(/^HTTP\/1.1 (400|404)/);
+  for (const path of ['/nowhere-at-all', '/file/circulation/x/y', '/do/record.create']) {
+    const answer = await request.get(`${own}${path}`);
+    expect(answer.status(), path).toBeGreaterThan(400);
+    expect(answer.headers()['content-security-policy'], path).toContain("default-src 'none'");
+  }
+  expect(await (await request.get(`${own}/health`)).json()).toEqual({ ok: true, database: true });
+
+  // Signing in leads to pages of our own only, whatever an address asks for.
+  for (const [to, end] of [
+    ['/%09/elsewhere.example', '/desk'],
+    ['https://elsewhere.example/', '/desk'],
+    ['/\\elsewhere.example', '/desk'],
+    ['/register', '/register'],
+  ] as const) {
+    const context = await browser.newContext();
+    const page = await context.newPage();
+    await page.goto(`/sign-in?to=${to.startsWith('/%') ? to : encodeURIComponent(to)}`);
+    await page.getByRole('button', { name: 'Enter as Petra Novak' }).click();
+    await expect(page, to).toHaveURL(new RegExp(`^${own}${end}`));
+    await context.close();
+  }
 });
 
 test('opening a link marks nothing by itself, and a wrong one opens nothing', async ({ browser, playwright }) => {
