@@ -117,6 +117,7 @@ test('quick: a file is sent round in under a minute, and the record is completed
 
   // Reminding by hand: once an hour at most.
   await page.goto('/circulations');
+  await page.getByLabel('Filter by number, title or person').fill('ski rental');
   await page.getByRole('button', { name: /Ski rental prices/ }).click();
   await page.getByRole('button', { name: 'Open the circulation' }).click();
   await page.getByRole('button', { name: /^Dalia Mercer approves/ }).click();

@@ -5,6 +5,7 @@ import { decide, fork, route as routeIn, stage as stageIn, state } from '../../.
 import type { SeatRun, StageRun } from '../circulation/state';
 import { type Route, type Series, type Stage, seatsOf, stagesOf } from '../route/route';
 import { tally } from '../route/tally';
+import { compactLine, lineFrom } from './compact';
 import { type Drawing, layoutLine } from './layout';
 import { type LineModel, lineInWords, lineOf } from './line';
 
@@ -104,14 +105,19 @@ describe('the line', () => {
   it('says the same in words', () => {
     fc.assert(
       fc.property(route, (given) => {
-        const words = lineInWords(lineOf(given, null, 0), {
-          verb: (verb) => verb,
-          person: (id) => `<${id}>`,
+        const words = {
+          verb: (verb: string) => verb,
+          person: (id: string) => `<${id}>`,
           seat: () => 'waits',
+          seats: (_: unknown, count: number) => `${count} wait`,
           order: () => '',
-          branch: (name) => `[${name}]`,
-        });
-        expect(words.split(' waits').length - 1).toBe(seatsOf(given).length);
+          branch: (name: string) => `[${name}]`,
+        };
+        const model = lineOf(given, null, 0);
+        expect(lineInWords(model, words).split(' waits').length - 1).toBe(seatsOf(given).length);
+        // A row's line knows no people; it says how many.
+        const counted = [...lineInWords(lineFrom(compactLine(model)), words).matchAll(/(\d+) wait/g)];
+        expect(counted.reduce((sum, [, count]) => sum + Number(count), 0)).toBe(seatsOf(given).length);
       }),
     );
   });

@@ -135,16 +135,27 @@ export interface LineWords {
   readonly verb: (verb: Verb) => string;
   readonly person: (id: string) => string;
   readonly seat: (seat: LineSeat) => string;
+  /** So many seats that stand alike, where a line knows no people. */
+  readonly seats: (seat: LineSeat, count: number) => string;
   readonly order: (stage: LineStage) => string;
   readonly branch: (name: string) => string;
+}
+
+function seatsInWords(seats: readonly LineSeat[], words: LineWords): string[] {
+  if (seats.some((seat) => seat.person)) return seats.map((seat) => `${words.person(seat.person)} ${words.seat(seat)}`);
+  const alike = new Map<string, LineSeat[]>();
+  for (const seat of seats) {
+    const said = words.seats(seat, 1);
+    alike.set(said, [...(alike.get(said) ?? []), seat]);
+  }
+  return [...alike.values()].map((same) => words.seats(same[0] as LineSeat, same.length));
 }
 
 /** The line in words, stage by stage: the text alternative of the drawing. */
 export function lineInWords(model: LineModel, words: LineWords): string {
   const say = (part: LinePart): string[] => {
     if (part.kind === 'stage') {
-      const people = part.seats.map((seat) => `${words.person(seat.person)} ${words.seat(seat)}`.trim());
-      return [`${words.verb(part.verb)}${words.order(part)}: ${people.join(', ') || '–'}`];
+      return [`${words.verb(part.verb)}${words.order(part)}: ${seatsInWords(part.seats, words).join(', ') || '–'}`];
     }
     if (part.kind === 'series') return part.parts.flatMap(say);
     return part.branches.flatMap((branch) => say(branch.line).map((line) => `${words.branch(branch.name)} ${line}`));

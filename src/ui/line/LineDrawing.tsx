@@ -7,7 +7,7 @@ import { anyMark, type LineModel, lineInWords } from '@/core/line/line';
 import { usePeople } from '../data/use';
 import { TileArt } from '../parts/Tile';
 import { ink } from '../theme/system';
-import { lineWords, orderWords, seatWords, verbWords } from './words';
+import { lineWords, orderWords, seatsWords, seatWords, verbWords } from './words';
 
 function useWords(model: LineModel): string {
   const { name } = usePeople();
@@ -17,6 +17,7 @@ function useWords(model: LineModel): string {
         verb: (verb) => verbWords[verb],
         person: name,
         seat: seatWords,
+        seats: seatsWords,
         order: orderWords,
         branch: lineWords.branch,
       }) || lineWords.empty,

@@ -35,6 +35,22 @@ export function seatWords(seat: LineSeat): string {
   return 'is not yet asked';
 }
 
+const manyWords = {
+  tick: 'decided',
+  return: 'returned it',
+  cross: 'declined',
+  missed: 'missed the time',
+  late: 'asked and late',
+} as const;
+
+export function seatsWords(seat: LineSeat, count: number): string {
+  const said =
+    seat.mark !== 'none'
+      ? manyWords[seat.mark]
+      : { underWay: 'asked', passedBy: 'not needed', ahead: 'not yet asked', done: 'done' }[seat.status];
+  return `${count} ${said}`;
+}
+
 export function orderWords(stage: LineStage): string {
   return stage.seats.length > 1 && stage.order === 'oneByOne' ? ', one after another' : '';
 }
