@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { simpleParser } from 'mailparser';
 import MailComposer from 'nodemailer/lib/mail-composer';
 import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -100,8 +101,9 @@ describe('mail', () => {
     await w.work();
     const mail = w.mails.findLast((one) => one.subject.includes('To Carol'));
     expect(mail?.to).toEqual({ name, address: 'carol@x.example' });
-    const composed = new MailComposer({ to: mail?.to, from: mail?.from, text: 'x' }).compile();
-    expect(composed.getEnvelope().to).toEqual(['carol@x.example']);
+    const written = await new MailComposer({ to: mail?.to, from: mail?.from, text: 'x' }).compile().build();
+    const { to } = await simpleParser(written);
+    expect([to].flat().flatMap((one) => one?.value.map((box) => box.address))).toEqual(['carol@x.example']);
     for (const bad of ['Carol\r\nBcc: y@evil.example', 'Ca\u0007rol', 'Ca\u2028rol'])
       expect(await w.refused('petra', 'people.addOutside', { name: bad, email: 'c@x.example', zone: 'UTC' })).toBe(
         'bad-input',

@@ -249,7 +249,7 @@ describe('commands', () => {
     expect(links.filter((link) => link.type === 'comment.made').length).toBe(61);
   });
 
-  it('show a tampered event at its field', async () => {
+  it('show a tampered event at its place', async () => {
     const { linksOf } = await import('@/server/events/streams');
     const admin = postgres(process.env.DATABASE_URL ?? '', { max: 1 });
     await admin.begin(async (tx) => {

@@ -117,7 +117,7 @@ describe('the life of a record', () => {
     );
   });
 
-  it('is checked by its number on the command line, which names the field where it was tampered with', async () => {
+  it('is checked by its number on the command line, which names the place where it was tampered with', async () => {
     const record = await newRecord('Checked');
     const { circulation } = await released(record, 'Only edition');
     const [{ number } = { number: '' }] = (await w.ask('petra', 'register.list', {})).rows.filter(

@@ -63,12 +63,12 @@ describe('a new member', () => {
     const second = invitationTo('Dalia');
     expect(second).not.toBe(first);
     expect((await asNobody('auth.acceptInvitation', { invitation: first, password })).code).toBe('invitation-over');
-    const [field, nonce, code] = second.split('.');
+    const [whose, nonce, code] = second.split('.');
     for (const forged of [
       '',
       'x',
-      `${field}.${nonce}`,
-      `${field}.${nonce}.${'A'.repeat(32)}`,
+      `${whose}.${nonce}`,
+      `${whose}.${nonce}.${'A'.repeat(32)}`,
       `${randomUUID()}.${nonce}.${code}`,
     ])
       expect((await asNobody('auth.acceptInvitation', { invitation: forged || '-', password })).code, forged).toBe(

@@ -135,16 +135,16 @@ describe('a transaction', () => {
     await w.answer('ines', 'record.create', { title: 'Entered', documentType: 'PRO', owner: 'ines' }, id);
     const seen = await asMember(
       w.cookies.get('ines'),
-      async (tx, member) => ({ person: member.person, answered: tx.answered !== null, field: tx.organization }),
+      async (tx, member) => ({ person: member.person, answered: tx.answered !== null, whose: tx.organization }),
       { command: id },
     );
-    expect(seen).toEqual({ person: 'ines', answered: true, field: organization });
+    expect(seen).toEqual({ person: 'ines', answered: true, whose: organization });
     const other = await asMember(
       w.cookies.get('ines@neighbours'),
-      async (tx, member) => ({ person: member.person, answered: tx.answered !== null, field: tx.organization }),
+      async (tx, member) => ({ person: member.person, answered: tx.answered !== null, whose: tx.organization }),
       { command: id },
     );
-    expect(other).toEqual({ person: 'ines', answered: false, field: neighbours });
+    expect(other).toEqual({ person: 'ines', answered: false, whose: neighbours });
     // The secret of one organization's session under the name of another stands for nobody.
     const [, secret] = (w.cookies.get('ines') ?? '').split('.');
     expect(await asMember(`${neighbours}.${secret}`, async () => 'somebody')).toBeNull();

@@ -49,7 +49,7 @@ describe('the trail', () => {
     expect(() => canonical('\ud800')).toThrow(TypeError);
   });
 
-  it('is whole as written, and shows any change, gap or swap at its field', () => {
+  it('is whole as written, and shows any change, gap or swap at its place', () => {
     fc.assert(
       fc.property(
         fc.integer({ min: 2, max: 20 }),

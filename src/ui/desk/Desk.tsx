@@ -28,7 +28,7 @@ interface Row {
 }
 
 /** Where a task is done: one step from the Desk. */
-export function fieldOf(task: Pick<TaskRow, 'doing' | 'circulation' | 'seat' | 'change'>): string {
+export function pathOf(task: Pick<TaskRow, 'doing' | 'circulation' | 'seat' | 'change'>): string {
   switch (task.doing) {
     case 'write':
     case 'rework':
@@ -324,11 +324,11 @@ function TaskLeaf({ row: { task, others } }: { readonly row: Row }) {
           </Box>
         </Box>
         <Flex direction="column" gap="8px" align="flex-end">
-          <DueButton tone={task.doing === 'sign' ? 'iris' : 'pine'} onClick={() => router.push(fieldOf(task))}>
+          <DueButton tone={task.doing === 'sign' ? 'iris' : 'pine'} onClick={() => router.push(pathOf(task))}>
             {words.actions[task.doing]}
           </DueButton>
           {others.map((other) => (
-            <SideButton key={`${other.doing} ${other.seat}`} onClick={() => router.push(fieldOf(other))}>
+            <SideButton key={`${other.doing} ${other.seat}`} onClick={() => router.push(pathOf(other))}>
               {words.actions[other.doing]}
             </SideButton>
           ))}

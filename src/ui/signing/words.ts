@@ -83,7 +83,7 @@ export const signingWords = {
   staleGo: 'Open the newest version',
   delegate: 'Hand over …',
   delegateWho: 'Who takes it over?',
-  delegateWhat: 'They are asked in your field. You are told no more about it.',
+  delegateWhat: 'They are asked instead of you, and you are told no more about it.',
   delegateDo: (name: string) => `Hand over to ${name}`,
   delegateWords: 'A word to them (may stay empty)',
   notYours: 'This is not yours to act on now.',
