@@ -37,7 +37,8 @@ server.maxRequestsPerSocket = 10_000;
 /** Whether a request's target is a path that can be read. */
 function isWellFormed(target: string): boolean {
   try {
-    decodeURIComponent(target);
+    // The framework looks for files by what is decoded here; a NUL in it would leave the request without an answer.
+    if (decodeURIComponent(target).includes('\0')) return false;
     return target.startsWith('/') && !target.startsWith('//') && URL.canParse(target, 'http://localhost');
   } catch {
     return false;

@@ -39,7 +39,9 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   // She plans on the line while the draft is being written.
   await ines.page.getByRole('button', { name: 'Add a stage', exact: true }).click();
   await addPeople(ines.page, 'Yuki Arden', 'Petra Novak');
-  await ines.page.getByLabel('Due', { exact: true }).fill('2030-01-15T16:00');
+  await ines.page.getByLabel('Due', { exact: true }).fill('15 Jan 2030');
+  await ines.page.keyboard.press('Enter');
+  await expect(ines.page.getByLabel('Due', { exact: true })).toHaveValue('Tue 15 Jan 2030');
   await ines.page.getByRole('button', { name: 'Add a stage after Review' }).click();
   await addPeople(ines.page, 'Oskar Thiele');
   await ines.page.getByRole('button', { name: 'Add a stage after Approve' }).click();
@@ -162,7 +164,7 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
 
   // His seat waits for Ines; she gives it to Sanna. Benedikt's signature stands, Jarek's link shows nothing more.
   await ines.page.goto(`/circulations/${circulation}`);
-  await ines.page.getByRole('button', { name: 'Give Jarek’s seat to …' }).click();
+  await ines.page.getByRole('button', { name: 'Reassign Jarek’s part …' }).click();
   await ines.page.getByRole('combobox', { name: 'Who takes the seat?' }).fill('Sanna');
   await ines.page.getByRole('option', { name: /Sanna Virtue/ }).click();
   await ines.page.getByRole('button', { name: 'Give the seat to Sanna Virtue' }).click();

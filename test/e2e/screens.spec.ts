@@ -259,7 +259,7 @@ test('an administrator adds a person, who chooses a password and signs in; other
   await thea.page.getByRole('button', { name: /^Marit Solheim, / }).click();
   await thea.page.getByRole('button', { name: 'Has left' }).click();
   await expect(ines.page.getByText('Marit Solheim has left and cannot act any more.')).toBeVisible();
-  await ines.page.getByRole('button', { name: 'Give Marit’s seat to …' }).click();
+  await ines.page.getByRole('button', { name: 'Reassign Marit’s part …' }).click();
   await ines.page.getByRole('combobox', { name: 'Who takes the seat?' }).fill('Fenna');
   await ines.page.getByRole('option', { name: /Fenna de Wit/ }).click();
   await ines.page.getByRole('button', { name: 'Give the seat to Fenna de Wit' }).click();

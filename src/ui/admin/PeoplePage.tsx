@@ -6,7 +6,7 @@ import type { Role } from '@/core/access/may';
 import type { Person } from '@/server/admin/people';
 import { useMe, usePeople, useTell } from '../data/use';
 import { DueButton, GraveButton, SideButton, WordButton } from '../parts/buttons';
-import { Fault, FormField, TextInput } from '../parts/form';
+import { Fault, FormField, TextInput, Tick } from '../parts/form';
 import { ListPage } from '../parts/ListPage';
 import { Empty, Leaf, PersonName } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
@@ -166,16 +166,13 @@ function AddPerson({ onDone }: { readonly onDone: () => void }) {
         </Flex>
         <Flex gap="20px" flexWrap="wrap" align="center">
           {(['controller', 'administrator'] as const).map((role) => (
-            <chakra.label key={role} display="flex" gap="8px" alignItems="center" minH="28px">
-              <input
-                type="checkbox"
-                checked={roles.includes(role)}
-                onChange={(event) =>
-                  setRoles(event.target.checked ? [...roles, role] : roles.filter((other) => other !== role))
-                }
-              />
+            <Tick
+              key={role}
+              checked={roles.includes(role)}
+              onChecked={(given) => setRoles(given ? [...roles, role] : roles.filter((other) => other !== role))}
+            >
               {words[role]}
-            </chakra.label>
+            </Tick>
           ))}
           <Box flex="1" />
           <WordButton onClick={onDone}>{words.cancel}</WordButton>

@@ -1,11 +1,11 @@
 'use client';
 
-import { Box, chakra, Flex } from '@chakra-ui/react';
+import { Box, Flex } from '@chakra-ui/react';
 import { atInstant, instantOf, type Rule, type Seat, type Stage, type Verb, verbs } from '@/core/route/route';
 import { usePeople } from '../data/use';
 import { verbWords } from '../line/words';
 import { SideButton, WordButton } from '../parts/buttons';
-import { Choose, FormField, TextInput } from '../parts/form';
+import { Choose, FormField, TextInput, Tick } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { PeoplePicker } from '../parts/PeoplePicker';
 import { Leaf, PersonName } from '../parts/parts';
@@ -190,14 +190,9 @@ export function StageLeaf({
               />
             )}
           </FormField>
-          <chakra.label display="flex" gap="8px" alignItems="center" minH="24px">
-            <input
-              type="checkbox"
-              checked={stage.delegate}
-              onChange={(event) => set({ delegate: event.target.checked })}
-            />
+          <Tick checked={stage.delegate} onChecked={(delegate) => set({ delegate })}>
             {words.delegate}
-          </chakra.label>
+          </Tick>
         </Box>
       </Flex>
       <Flex gap="8px" mt="14px" pt="12px" borderTop="1px solid" borderColor="hairline" flexWrap="wrap">

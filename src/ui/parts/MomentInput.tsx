@@ -1,36 +1,113 @@
 'use client';
 
-import { Box, type chakra } from '@chakra-ui/react';
-import type { ComponentProps } from 'react';
+import { DatePicker, Flex, Portal } from '@chakra-ui/react';
+import { type CalendarDate, parseDate } from '@internationalized/date';
+import { CalendarDays } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { dayText, typedDay, typedTime } from '@/core/time/typed';
 import { instantOf, wallClock } from '@/core/time/zone';
 import { useTimes } from '../data/use';
-import { TextInput } from './form';
+import { fieldLook, TextInput } from './form';
+import { partWords } from './words';
 
-/** A date and time field in the reader's zone, for an instant in milliseconds; empty is null. */
+/** The time of day that a day begins with when only the day was chosen. */
+const usualTime = '16:00';
+
+/**
+ * A day and a time in the reader's zone, for an instant in milliseconds; empty is null. Both can be typed as people write
+ * them; the day can be picked from a calendar as well.
+ */
 export function MomentInput({
   value,
   onChange,
-  ...props
-}: Omit<ComponentProps<typeof chakra.input>, 'value' | 'onChange'> & {
+  id,
+  'aria-label': label,
+  'aria-describedby': describedBy,
+}: {
   readonly value: number | null;
   readonly onChange: (instant: number | null) => void;
+  readonly id?: string;
+  readonly 'aria-label'?: string;
+  readonly 'aria-describedby'?: string | undefined;
 }) {
-  const { zone, moment } = useTimes();
+  const { zone, now } = useTimes();
+  const wall = value === null ? null : wallClock(zone, value);
+  const day = wall?.slice(0, 10) ?? null;
+  const time = wall?.slice(11, 16) ?? '';
+  const [typed, setTyped] = useState(time);
+  useEffect(() => setTyped(time), [time]);
+  const put = (nextDay: string | null, nextTime: string) =>
+    onChange(nextDay === null ? null : instantOf(zone, `${nextDay}T${nextTime || usualTime}`));
+  const takeTime = () => {
+    const found = typedTime(typed);
+    if (found !== null && day !== null) put(day, found);
+    else setTyped(time);
+  };
   return (
-    <Box>
+    <Flex gap="6px" align="center">
+      <DatePicker.Root
+        width="196px"
+        flex="none"
+        locale="en-GB"
+        startOfWeek={1}
+        value={day === null ? [] : [parseDate(day)]}
+        onValueChange={({ value: [picked] }) => put(picked ? (picked as CalendarDate).toString() : null, time)}
+        format={(date) => dayText(date.toString().slice(0, 10))}
+        parse={(text) => {
+          const found = typedDay(text, wallClock(zone, now()).slice(0, 10));
+          return found === null ? undefined : parseDate(found);
+        }}
+        {...(id ? { ids: { input: () => id } } : {})}
+      >
+        <DatePicker.Control>
+          <DatePicker.Input
+            {...fieldLook}
+            h="36px"
+            fontSize="inherit"
+            placeholder={partWords.dayHint}
+            aria-label={label}
+            aria-describedby={describedBy}
+          />
+          <DatePicker.IndicatorGroup>
+            <DatePicker.Trigger aria-label={partWords.calendar} color="quiet" minW="28px" minH="28px">
+              <CalendarDays size={16} />
+            </DatePicker.Trigger>
+          </DatePicker.IndicatorGroup>
+        </DatePicker.Control>
+        <Portal>
+          <DatePicker.Positioner>
+            <DatePicker.Content bg="surface" border="1px solid" borderColor="edge" borderRadius="6px" boxShadow="none">
+              <DatePicker.View view="day">
+                <DatePicker.Header />
+                <DatePicker.DayTable />
+              </DatePicker.View>
+              <DatePicker.View view="month">
+                <DatePicker.Header />
+                <DatePicker.MonthTable />
+              </DatePicker.View>
+              <DatePicker.View view="year">
+                <DatePicker.Header />
+                <DatePicker.YearTable />
+              </DatePicker.View>
+            </DatePicker.Content>
+          </DatePicker.Positioner>
+        </Portal>
+      </DatePicker.Root>
       <TextInput
-        type="datetime-local"
-        w="210px"
-        {...props}
-        value={value === null ? '' : wallClock(zone, value)}
-        onChange={(event) => onChange(event.target.value ? instantOf(zone, event.target.value) : null)}
+        w="68px"
+        flex="none"
+        aria-label={label ? partWords.timeOf(label) : partWords.time}
+        placeholder={usualTime}
+        disabled={day === null}
+        value={typed}
+        onChange={(event) => setTyped(event.target.value)}
+        onBlur={takeTime}
+        onKeyDown={(event) => {
+          if (event.key !== 'Enter') return;
+          event.preventDefault();
+          takeTime();
+        }}
       />
-      {/* Browsers write dates in many ways; this line says it in ours. */}
-      {value !== null && (
-        <Box fontSize="12.5px" color="quiet" mt="2px">
-          {moment(value)}
-        </Box>
-      )}
-    </Box>
+    </Flex>
   );
 }

@@ -1,10 +1,11 @@
 'use client';
 
-import { Box, chakra } from '@chakra-ui/react';
+import { Box, Checkbox, chakra, Field } from '@chakra-ui/react';
 import { type ComponentProps, type ReactNode, useId } from 'react';
 import type { Refusal } from '../data/client';
 
-const inputLook = {
+/** How every field looks. */
+export const fieldLook = {
   bg: 'surface',
   border: '1px solid',
   borderColor: 'edge',
@@ -36,30 +37,64 @@ export function FormField({
   const id = useId();
   const note = fault ?? help;
   return (
-    <Box mb="14px">
-      <chakra.label htmlFor={id} display="block" fontSize="13px" color="quiet" mb="4px">
+    <Field.Root ids={{ control: id }} invalid={Boolean(fault)} mb="14px" gap="4px" alignItems="stretch">
+      <Field.Label fontSize="13px" fontWeight={400} color="quiet">
         {label}
-      </chakra.label>
+      </Field.Label>
       {children({ id, 'aria-describedby': note ? `${id}-note` : undefined, 'aria-invalid': fault ? true : undefined })}
       {note && (
-        <Box id={`${id}-note`} fontSize="13px" mt="4px" color={fault ? 'oxblood' : 'quiet'}>
+        <Box id={`${id}-note`} fontSize="13px" color={fault ? 'oxblood' : 'quiet'}>
           {note}
         </Box>
       )}
-    </Box>
+    </Field.Root>
   );
 }
 
 export function TextInput(props: ComponentProps<typeof chakra.input>) {
-  return <chakra.input {...inputLook} {...props} />;
+  return <chakra.input {...fieldLook} {...props} />;
 }
 
 export function TextArea(props: ComponentProps<typeof chakra.textarea>) {
-  return <chakra.textarea {...inputLook} py="8px" rows={3} resize="vertical" {...props} />;
+  return <chakra.textarea {...fieldLook} py="8px" rows={3} resize="vertical" {...props} />;
 }
 
 export function Choose(props: ComponentProps<typeof chakra.select>) {
-  return <chakra.select {...inputLook} pr="26px" {...props} />;
+  return <chakra.select {...fieldLook} pr="26px" {...props} />;
+}
+
+/** A box to tick, with what it says. */
+export function Tick({
+  checked,
+  onChecked,
+  disabled = false,
+  children,
+}: {
+  readonly checked: boolean;
+  readonly onChecked: (checked: boolean) => void;
+  readonly disabled?: boolean;
+  readonly children: ReactNode;
+}) {
+  return (
+    <Checkbox.Root
+      checked={checked}
+      disabled={disabled}
+      onCheckedChange={(details) => onChecked(details.checked === true)}
+      minH="28px"
+      gap="10px"
+      cursor="pointer"
+    >
+      <Checkbox.HiddenInput />
+      <Checkbox.Control
+        borderColor="edge"
+        bg="surface"
+        _checked={{ bg: 'pine', borderColor: 'pine', color: 'onPine' }}
+      />
+      <Checkbox.Label fontSize="inherit" fontWeight={400} color="ink">
+        {children}
+      </Checkbox.Label>
+    </Checkbox.Root>
+  );
 }
 
 /** Where a reason or a word to somebody is typed; the label stands in it until then. */

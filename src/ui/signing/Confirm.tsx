@@ -2,7 +2,7 @@
 
 import { Box, chakra } from '@chakra-ui/react';
 import type { Verb } from '@/core/route/route';
-import { WordsField } from '../parts/form';
+import { Tick, WordsField } from '../parts/form';
 import { signingWords as words } from './words';
 
 /** What is asked once before deciding: what signing means and the consent to it, or a word with an approval. */
@@ -39,10 +39,9 @@ export function Confirm({
           {words.meaningMore}
         </Box>
       </chakra.details>
-      <chakra.label display="flex" gap="10px" alignItems="center" minH="32px">
-        <input type="checkbox" checked={agreed} onChange={(event) => onAgreed(event.target.checked)} />
+      <Tick checked={agreed} onChecked={onAgreed}>
         {words.consent}
-      </chakra.label>
+      </Tick>
     </Box>
   );
 }

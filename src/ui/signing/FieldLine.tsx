@@ -5,7 +5,7 @@ import type { Field } from '@/core/page/fields';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople } from '../data/use';
 import { WordButton } from '../parts/buttons';
-import { TextInput } from '../parts/form';
+import { TextInput, Tick } from '../parts/form';
 import { PersonName } from '../parts/parts';
 import { fieldWords, fieldsWords as words } from './words';
 
@@ -66,14 +66,11 @@ export function FieldLine({
             value={field.label}
             onChange={(event) => onChange({ label: event.target.value })}
           />
-          <chakra.label display="flex" gap="8px" alignItems="center" minH="28px" mt="4px">
-            <input
-              type="checkbox"
-              checked={field.needed}
-              onChange={(event) => onChange({ needed: event.target.checked })}
-            />
-            {words.needed}
-          </chakra.label>
+          <Box mt="4px">
+            <Tick checked={field.needed} onChecked={(needed) => onChange({ needed })}>
+              {words.needed}
+            </Tick>
+          </Box>
           <Flex gap="12px" flexWrap="wrap">
             {others.slice(0, 3).map((other) => (
               <WordButton key={other.id} onClick={() => onRepeat(other.id)}>
