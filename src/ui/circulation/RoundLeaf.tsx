@@ -76,7 +76,7 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
               <PersonName id={seat.holder} quiet={verbThird[seat.verb]} />
             </Box>
             <Box flex="1" color="quiet" truncate>
-              {seat.decision ? `${outcomeWords[seat.decision.outcome]}, ` : ''}
+              {seat.decision && seat.decision.outcome !== line.reason ? `${outcomeWords[seat.decision.outcome]}, ` : ''}
               {seat.keepable === 'signature-changed' ? words.roundSignature : roundWords[line.reason]}
             </Box>
             <Flex role="radiogroup" aria-label={name(seat.holder)} gap="4px">

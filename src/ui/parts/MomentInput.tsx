@@ -97,8 +97,9 @@ export function MomentInput({
         w="68px"
         flex="none"
         aria-label={label ? partWords.timeOf(label) : partWords.time}
-        placeholder={usualTime}
+        placeholder={day === null ? '' : usualTime}
         disabled={day === null}
+        opacity={day === null ? 0.5 : 1}
         value={typed}
         onChange={(event) => setTyped(event.target.value)}
         onBlur={takeTime}

@@ -144,6 +144,11 @@ function Whole({ data }: { readonly data: RecordView }) {
                       </a>
                     </chakra.span>
                   ))}
+                  {revision.evidence && (
+                    <chakra.span color="pine" asChild>
+                      <a href={`/file/record/${record}/${revision.revision}/evidence?download`}>{words.evidence}</a>
+                    </chakra.span>
+                  )}
                 </Flex>
               ))}
           </Box>

@@ -75,7 +75,7 @@ export function StartChange({
         </Box>
       </Flex>
       <Fault error={start.error} />
-      <Flex gap="14px" align="center" justify="flex-end" flexWrap="wrap">
+      <Flex mt="16px" gap="14px" align="center" justify="flex-end" flexWrap="wrap">
         <Box color="quiet" fontSize="13px">
           {words.startWhat}
         </Box>

@@ -44,6 +44,7 @@ export const registerWords = {
   circulations: 'Circulations',
   noRevisions: 'Nothing has been released yet.',
   download: 'Download',
+  evidence: 'Evidence',
   describe: 'Kind, owner and title',
   describeDo: 'Keep',
   kind: 'Kind',
