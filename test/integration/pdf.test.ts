@@ -2,7 +2,8 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { degrees, PDFDocument, PDFName, StandardFonts } from '@cantoo/pdf-lib';
+import { deflateSync } from 'node:zlib';
+import { degrees, type PDFDict, PDFDocument, PDFName, PDFRawStream, PDFString, StandardFonts } from '@cantoo/pdf-lib';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Field, FieldValue } from '@/core/page/fields';
@@ -376,6 +377,89 @@ describe('a PDF that comes in', () => {
         }),
       ),
     ).toEqual(['form']);
+  });
+
+  it('says what was signed, certified, hidden or made for archiving elsewhere, and takes no fields where that would end', async () => {
+    /** A signature field with a value, as another program leaves it, and what it transforms. */
+    const signature = (pdf: PDFDocument, method: string | null, more: object = {}) => {
+      const reference = method
+        ? {
+            Reference: [
+              { Type: 'SigRef', TransformMethod: method, TransformParams: { Type: 'TransformParams', ...more } },
+            ],
+          }
+        : {};
+      const value = pdf.context.register(
+        pdf.context.obj({ Type: 'Sig', Filter: 'Adobe.PPKLite', ByteRange: [0, 1, 2, 3], ...reference } as never),
+      );
+      const field = pdf.context.register(
+        pdf.context.obj({
+          FT: 'Sig',
+          T: PDFString.of('theirs'),
+          V: value,
+          Type: 'Annot',
+          Subtype: 'Widget',
+          Rect: [0, 0, 0, 0],
+        } as never),
+      );
+      pdf.catalog.set(PDFName.of('AcroForm'), pdf.context.obj({ Fields: [field], SigFlags: 3 }));
+      return value;
+    };
+    const seen = async (change: (pdf: PDFDocument) => void) => {
+      const found = await inspected(written(await changed(change)));
+      if (!found.ok) throw new Error(found.fault);
+      return [found.notices, found.noFields] as const;
+    };
+    expect(await seen((pdf) => void signature(pdf, null))).toEqual([['signatures'], null]);
+    expect((await seen((pdf) => void signature(pdf, 'FieldMDP', { Action: 'All' })))[1]).toMatch(/locks fields/);
+    expect((await seen((pdf) => void signature(pdf, 'FieldMDP', { Action: 'Include', Fields: [] })))[1]).toBeNull();
+    const certified = await seen((pdf) => {
+      const value = signature(pdf, 'DocMDP', { P: 2 });
+      pdf.catalog.set(PDFName.of('Perms'), pdf.context.obj({ DocMDP: value }));
+    });
+    expect(certified[0]).toEqual(['signatures', 'certified']);
+    expect(certified[1]).toMatch(/certified/);
+    const layer = (state: object) => (pdf: PDFDocument) => {
+      const group = pdf.context.register(pdf.context.obj({ Type: 'OCG', Name: PDFString.of('Prices') } as never));
+      const shown = 'OFF' in state ? { OFF: [group] } : state;
+      pdf.catalog.set(PDFName.of('OCProperties'), pdf.context.obj({ OCGs: [group], D: shown } as never));
+    };
+    expect((await seen(layer({ OFF: [] })))[0]).toEqual(['hidden-layers']);
+    expect((await seen(layer({ BaseState: 'OFF' })))[0]).toEqual(['hidden-layers']);
+    expect((await seen(layer({ ON: [] })))[0]).toEqual([]);
+    const archival = await seen((pdf) => {
+      const text = '<x:xmpmeta><rdf:Description pdfaid:part="2" pdfaid:conformance="B"/></x:xmpmeta>';
+      pdf.catalog.set(
+        PDFName.of('Metadata'),
+        pdf.context.register(pdf.context.stream(text, { Type: 'Metadata', Subtype: 'XML' })),
+      );
+    });
+    expect(archival).toEqual([['archival'], null]);
+  });
+
+  it('is refused when its content unpacks to hundreds of megabytes, before it has done so', async () => {
+    const bomb = deflateSync(Buffer.alloc(400 * 1024 * 1024, ' '));
+    const grown = process.memoryUsage().rss;
+    const bytes = await changed((pdf) => {
+      const stream = PDFRawStream.of(pdf.context.obj({ Length: bomb.length, Filter: 'FlateDecode' }) as PDFDict, bomb);
+      pdf.getPage(0).node.set(PDFName.of('Contents'), pdf.context.register(stream));
+    });
+    expect(['content', 'too-large-inside']).toContain(await taken(bytes));
+    expect(process.memoryUsage().rss - grown).toBeLessThan(300 * 1024 * 1024);
+  });
+
+  it('that uses one page object twice is taken, says so, and each page is signed for itself', async () => {
+    const bytes = Buffer.from(await plain('Twice')).toString('latin1');
+    const kids = /\/Kids \[ ?(\d+ 0 R) (\d+ 0 R) ?\]/.exec(bytes);
+    if (!kids) throw new Error('no kids');
+    const twice = bytes.replace(kids[0], kids[0].replace(kids[2] as string, kids[1] as string));
+    const source = written(Buffer.from(twice, 'latin1'));
+    const seen = await inspected(source);
+    expect(seen).toMatchObject({ ok: true, notices: ['page-twice'] });
+    const at = await signed(source, [{ field: field('p', 1, 80, 300), value: { kind: 'typed', text: 'Ada' } }]);
+    checked(at);
+    const pages = textIn(at).split('\f');
+    expect([pages[0]?.includes('Ada'), pages[1]?.includes('Ada')]).toEqual([false, true]);
   });
 
   it('is measured in its own units and turned as it is shown', async () => {
