@@ -37,8 +37,8 @@ export function FormField({
   const id = useId();
   const note = fault ?? help;
   return (
-    <Field.Root ids={{ control: id }} invalid={Boolean(fault)} mb="14px" gap="4px" alignItems="stretch">
-      <Field.Label fontSize="13px" fontWeight={400} color="quiet">
+    <Field.Root invalid={Boolean(fault)} mb="14px" gap="4px" alignItems="stretch">
+      <Field.Label htmlFor={id} fontSize="13px" fontWeight={400} color="quiet">
         {label}
       </Field.Label>
       {children({ id, 'aria-describedby': note ? `${id}-note` : undefined, 'aria-invalid': fault ? true : undefined })}
