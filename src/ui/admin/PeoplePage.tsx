@@ -1,6 +1,7 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
+import { useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import type { Role } from '@/core/access/may';
 import type { Person } from '@/server/admin/people';
@@ -16,10 +17,16 @@ const words = adminWords.people;
 
 /** Members and outside people. An administrator adds a person, who gets an invitation; others only look. */
 export function PeoplePage() {
+  // The find box leads here with a name; another name begins anew.
+  const find = useSearchParams().get('find') ?? '';
+  return <People key={find} find={find} />;
+}
+
+function People({ find }: { readonly find: string }) {
   const { list } = usePeople();
   const { data: me } = useMe();
   const [adding, setAdding] = useState(false);
-  const [filter, setFilter] = useState('');
+  const [filter, setFilter] = useState(find);
   const administers = me?.mayManagePeople ?? false;
   const wanted = filter.trim().toLowerCase();
   const shown = list.filter((person) =>
