@@ -1,8 +1,13 @@
 import type { Metadata } from 'next';
+import { Suspense } from 'react';
 import { PeoplePage } from '@/ui/admin/PeoplePage';
 
 export const metadata: Metadata = { title: 'People · Avenda' };
 
 export default function Page() {
-  return <PeoplePage />;
+  return (
+    <Suspense>
+      <PeoplePage />
+    </Suspense>
+  );
 }
