@@ -44,8 +44,9 @@ export function typedTime(text: string): string | null {
   return whole < 24 && Number(minutes) < 60 ? `${String(whole).padStart(2, '0')}:${minutes}` : null;
 }
 
-/** A day as it stands in a field: "Tue 15 Jan 2030". Takes an ISO date. */
-export function dayText(iso: string): string {
+/** A day as it stands in a field: "Tue 15 Jan 2030". Takes an ISO date; no day is no text. */
+export function dayText(iso: string | null): string {
+  if (!iso) return '';
   const date = new Date(`${iso}T00:00:00Z`);
   const part = (options: Intl.DateTimeFormatOptions) =>
     new Intl.DateTimeFormat('en-GB', { ...options, timeZone: 'UTC' }).format(date);

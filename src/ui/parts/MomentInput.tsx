@@ -38,6 +38,16 @@ export function MomentInput({
   useEffect(() => setTyped(time), [time]);
   const put = (nextDay: string | null, nextTime: string) =>
     onChange(nextDay === null ? null : instantOf(zone, `${nextDay}T${nextTime || usualTime}`));
+  const dayIn = (text: string) => typedDay(text, wallClock(zone, now()).slice(0, 10));
+  const takeDay = (input: HTMLInputElement) => {
+    const found = dayIn(input.value);
+    if (input.value.trim() === '') {
+      if (day !== null) put(null, time);
+      return;
+    }
+    input.value = dayText(found ?? day);
+    if (found !== null && found !== day) put(found, time);
+  };
   const takeTime = () => {
     const found = typedTime(typed);
     if (found !== null && day !== null) put(day, found);
@@ -54,7 +64,7 @@ export function MomentInput({
         onValueChange={({ value: [picked] }) => put(picked ? (picked as CalendarDate).toString() : null, time)}
         format={(date) => dayText(date.toString().slice(0, 10))}
         parse={(text) => {
-          const found = typedDay(text, wallClock(zone, now()).slice(0, 10));
+          const found = dayIn(text);
           return found === null ? undefined : parseDate(found);
         }}
         {...(id ? { ids: { input: () => id } } : {})}
@@ -67,6 +77,14 @@ export function MomentInput({
             placeholder={partWords.dayHint}
             aria-label={label}
             aria-describedby={describedBy}
+            // What is no day is taken back; by itself the picker would make it the day that it has in mind.
+            fixOnBlur={false}
+            onBlur={(event) => takeDay(event.currentTarget)}
+            onKeyDown={(event) => {
+              if (event.key !== 'Enter') return;
+              event.preventDefault();
+              takeDay(event.currentTarget);
+            }}
           />
           <DatePicker.IndicatorGroup>
             <DatePicker.Trigger aria-label={partWords.calendar} color="quiet" minW="28px" minH="28px">
