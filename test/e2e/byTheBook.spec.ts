@@ -146,7 +146,7 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   await benedikt.page.getByRole('button', { name: 'Go to your field' }).click();
   await benedikt.page.getByRole('button', { name: 'Type', exact: true }).click();
   await benedikt.page.getByRole('button', { name: 'Use this signature' }).click();
-  await benedikt.page.getByLabel('I have read the document and want to sign it electronically.').check();
+  await benedikt.page.getByText('I have read the document and want to sign it electronically.').click();
   await benedikt.page.getByRole('button', { name: 'Sign it' }).click();
   await expect(benedikt.page.getByText('You have signed this.')).toBeVisible();
 
@@ -187,7 +187,7 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   for (let i = 1; i <= 12; i += 1) await sanna.page.mouse.move(box.x + 30 + i * 14, box.y + 60 + (i % 2 ? -24 : 20));
   await sanna.page.mouse.up();
   await sanna.page.getByRole('button', { name: 'Use this signature' }).click();
-  await sanna.page.getByLabel('I have read the document and want to sign it electronically.').check();
+  await sanna.page.getByText('I have read the document and want to sign it electronically.').click();
   await sanna.page.getByRole('button', { name: 'Sign it' }).click();
   await expect(sanna.page.getByText('You have signed this.')).toBeVisible();
 

@@ -221,7 +221,7 @@ test('what was acknowledged is there once after kill -9, and no message twice', 
     name: 'crash.pdf',
     title: `Crash ${i}`,
     verb: 'read',
-    people: [{ kind: 'person', person: 'fenna' }],
+    people: [{ kind: 'person', person: 'noor' }],
   }));
   const acknowledged = new Set<string>();
   const attempt = async (context: APIRequestContext, at: string, command: (typeof commands)[number]) => {

@@ -205,7 +205,7 @@ test('a phone signs in a width of 360, put off and come back, accessible', async
   await expect(page.getByText('Everything is filled in')).toBeVisible();
   await page.getByText('What does signing mean?').click();
   await expectAccessible(page, 'Signing page, about to sign');
-  await page.getByLabel('I have read the document and want to sign it electronically.').check();
+  await page.getByText('I have read the document and want to sign it electronically.').click();
   await page.getByRole('button', { name: 'Sign it' }).click();
   await expect(page.getByText('You have signed this.')).toBeVisible();
   await expectAccessible(page, 'Receipt');
