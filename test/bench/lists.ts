@@ -16,7 +16,7 @@ import { settings } from '@/server/settings';
 const sizes = { records: 200_000, circulations: 20_000, tasks: 100_000 } as const;
 const organization = randomUUID();
 const { databaseUrl, secret } = settings();
-const owner = postgres(databaseUrl, { max: 1 });
+const owner = postgres(databaseUrl, { max: 1, onnotice: () => {} });
 
 async function fill(): Promise<void> {
   await owner`insert into organization (id) values (${organization})`;
@@ -74,7 +74,11 @@ async function main(): Promise<void> {
     if (!answer.ok) throw new Error(answer.refusal.sentence);
     return answer.value as Page;
   };
-  const bare = postgres(urlFor(databaseUrl, secret, 'avenda_app'), { max: 1, transform: postgres.camel });
+  const bare = postgres(urlFor(databaseUrl, secret, 'avenda_app'), {
+    max: 1,
+    transform: postgres.camel,
+    onnotice: () => {},
+  });
   const inBare = <T>(work: (tx: postgres.TransactionSql) => Promise<T>) =>
     bare.begin(async (tx) => {
       await tx`select set_config('avenda.organization', ${organization}, true)`;
