@@ -107,7 +107,7 @@ async function durableCommands() {
   await withServer({ name: 'bench', seed: true, careless: false }, async ({ url, env, cluster }) => {
     cluster.query(
       'avenda_bench',
-      'create table bare_event (id text primary key, data text); create table bare_row (id text primary key, title text)',
+      'create table bare_event (id text primary key, data text); create table bare_row (id text primary key, title text); grant all on bare_event, bare_row to public',
     );
     const bare = await startBare(env);
     const bareUrl = bare.url;
