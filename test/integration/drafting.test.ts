@@ -1,3 +1,4 @@
+import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Story } from '@/core/text/story';
 import { inSeries, organization, stage, type World, world } from './world';
@@ -134,10 +135,15 @@ describe('a working copy', () => {
     await w.ask('rufus', 'draft.submit', { change });
     expect(await say()).toEqual([['waited for', true]]);
     const { recordState } = await import('@/server/circulation/load');
-    await w.inOrganization(organization, async (tx) => {
-      const text = (await recordState(tx, record))?.changes[0]?.versions[0]?.texts[0]?.text ?? '';
-      await tx.sql`delete from chunk where organization = ${organization} and hash = ${text}`;
+    const state = await w.inOrganization(organization, (tx) => recordState(tx, record));
+    const text = state?.changes[0]?.versions[0]?.texts[0]?.text ?? '';
+    const owner = postgres(process.env.DATABASE_URL ?? '', { max: 1 });
+    const gone = await owner.begin(async (tx) => {
+      await tx`select set_config('avenda.organization', ${organization}, true)`;
+      return (await tx`delete from chunk where organization = ${organization} and hash = ${text}`).count;
     });
+    await owner.end();
+    expect(gone).toBe(1);
     for (let i = 0; i < 8; i += 1) {
       expect((await say())[0]?.[0]).toBe('waited for');
       await w.work();
