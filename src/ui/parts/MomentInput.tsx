@@ -7,7 +7,7 @@ import { useEffect, useState } from 'react';
 import { dayText, typedDay, typedTime } from '@/core/time/typed';
 import { instantOf, wallClock } from '@/core/time/zone';
 import { useTimes } from '../data/use';
-import { fieldLook, TextInput } from './form';
+import { TextInput } from './form';
 import { partWords } from './words';
 
 /** The time of day that a day begins with when only the day was chosen. */
@@ -36,17 +36,16 @@ export function MomentInput({
   const time = wall?.slice(11, 16) ?? '';
   const [typed, setTyped] = useState(time);
   useEffect(() => setTyped(time), [time]);
+  const [typedAs, setTypedAs] = useState(dayText(day));
+  useEffect(() => setTypedAs(dayText(day)), [day]);
   const put = (nextDay: string | null, nextTime: string) =>
     onChange(nextDay === null ? null : instantOf(zone, `${nextDay}T${nextTime || usualTime}`));
-  const dayIn = (text: string) => typedDay(text, wallClock(zone, now()).slice(0, 10));
-  const takeDay = (input: HTMLInputElement) => {
-    const found = dayIn(input.value);
-    if (input.value.trim() === '') {
-      if (day !== null) put(null, time);
-      return;
-    }
-    input.value = dayText(found ?? day);
-    if (found !== null && found !== day) put(found, time);
+  // What is no day is taken back.
+  const takeDay = () => {
+    const found = typedDay(typedAs, wallClock(zone, now()).slice(0, 10));
+    if (typedAs.trim() === '' && day !== null) put(null, time);
+    else if (found !== null && found !== day) put(found, time);
+    else setTypedAs(dayText(day));
   };
   const takeTime = () => {
     const found = typedTime(typed);
@@ -62,28 +61,22 @@ export function MomentInput({
         startOfWeek={1}
         value={day === null ? [] : [parseDate(day)]}
         onValueChange={({ value: [picked] }) => put(picked ? (picked as CalendarDate).toString() : null, time)}
-        format={(date) => dayText(date.toString().slice(0, 10))}
-        parse={(text) => {
-          const found = dayIn(text);
-          return found === null ? undefined : parseDate(found);
-        }}
-        {...(id ? { ids: { input: () => id } } : {})}
       >
         <DatePicker.Control>
-          <DatePicker.Input
-            {...fieldLook}
-            h="36px"
-            fontSize="inherit"
+          {/* The picker's own field takes digits only; people write "15 Jan". */}
+          <TextInput
+            id={id}
+            pr="36px"
             placeholder={partWords.dayHint}
             aria-label={label}
             aria-describedby={describedBy}
-            // What is no day is taken back; by itself the picker would make it the day that it has in mind.
-            fixOnBlur={false}
-            onBlur={(event) => takeDay(event.currentTarget)}
+            value={typedAs}
+            onChange={(event) => setTypedAs(event.target.value)}
+            onBlur={takeDay}
             onKeyDown={(event) => {
               if (event.key !== 'Enter') return;
               event.preventDefault();
-              takeDay(event.currentTarget);
+              takeDay();
             }}
           />
           <DatePicker.IndicatorGroup>

@@ -5,7 +5,7 @@ import { type ComponentProps, type ReactNode, useId } from 'react';
 import type { Refusal } from '../data/client';
 
 /** How every field looks. */
-export const fieldLook = {
+const fieldLook = {
   bg: 'surface',
   border: '1px solid',
   borderColor: 'edge',
