@@ -27,7 +27,7 @@ export function ChoiceRow<K extends string>({
           <RadioGroup.Item key={key} value={key} cursor="pointer">
             <RadioGroup.ItemHiddenInput />
             <RadioGroup.ItemText
-              fontSize="inherit"
+              fontSize="14.5px"
               lineHeight="28px"
               maxW="280px"
               truncate
