@@ -254,8 +254,8 @@ describe('a working copy', () => {
       note: 'Page 2 is upside down.',
     });
     expect((await draft(change)).returned).toMatchObject({ by: 'yuki', note: 'Page 2 is upside down.' });
-    const desk = await w.ask('rufus', 'desk.view');
-    expect(desk.tasks.map((task) => task.doing)).toContain('rework');
+    const desk = await w.ask('rufus', 'desk.tasks', {});
+    expect(desk.rows.map((task) => task.doing)).toContain('rework');
     await w.work();
     const told = w.mails.findLast((mail) => w.toOf(mail) === 'rufus');
     expect(told?.subject).toBe('Returned for rework: Returned');

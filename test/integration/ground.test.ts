@@ -343,8 +343,8 @@ describe('a timer', () => {
     const view = await w.ask('ines', 'circulation.view', { circulation });
     expect(view.seats.find((seat) => seat.holder === 'petra')?.status).toBe('missed');
     expect(view.trail.filter((event) => event.type === 'seat.missed').length).toBe(1);
-    const desk = await w.ask('ines', 'desk.view');
-    expect(desk.tasks.map((task) => task.doing)).toContain('resolveStop');
+    const desk = await w.ask('ines', 'desk.tasks', {});
+    expect(desk.rows.map((task) => task.doing)).toContain('resolveStop');
   });
 });
 

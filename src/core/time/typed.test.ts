@@ -12,7 +12,7 @@ describe('a day that is typed', () => {
         const iso = date.toISOString().slice(0, 10);
         const [y, m, d] = [date.getUTCFullYear(), date.getUTCMonth() + 1, date.getUTCDate()];
         const two = String(y).slice(2);
-        for (const text of [iso, dayText(iso), `${d}.${m}.${y}`, `${d}/${m}/${two}`, `0${d}`.slice(-2) + `-${m}-${y}`])
+        for (const text of [iso, dayText(iso), `${d}.${m}.${y}`, `${d}/${m}/${two}`, `${`0${d}`.slice(-2)}-${m}-${y}`])
           expect(typedDay(text, today), text).toBe(iso);
       }),
     );

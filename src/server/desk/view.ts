@@ -71,10 +71,9 @@ export async function taskPage(tx: Tx, input: { readonly filter: string; readonl
   };
 }
 
-/** The Desk: the first page of what waits for somebody, what they wait for, and documents they have yet to complete. */
+/** What the Desk shows beside somebody's tasks: for whom they wait, and documents they have yet to complete. */
 export async function deskPage(tx: Tx, me: string) {
   const { sql, organization } = tx;
-  const tasks = await taskPage(tx, { filter: '', after: null }, me);
   const incomplete = await sql<{ record: string; number: string; title: string; changed: number }[]>`
     select record, number, title, changed from register
     where organization = ${organization} and owner = ${me} and not complete order by changed desc limit 50`;
@@ -95,5 +94,5 @@ export async function deskPage(tx: Tx, me: string) {
     join register r on r.organization = c.organization and r.record = c.record
     where c.organization = ${organization} and c.controller = ${me} and c.ended is null
     order by t.sort, t.since limit 100`;
-  return { tasks: tasks.rows, next: tasks.next, counts: tasks.counts, incomplete: [...incomplete], waits: [...waits] };
+  return { incomplete: [...incomplete], waits: [...waits] };
 }

@@ -25,8 +25,8 @@ function wrongLines(text: string): number[] {
 describe('the contract of operations', () => {
   it('lets through what an operation takes and gives, and nothing else compiles', { timeout: 120_000 }, () => {
     const right = [
-      "const desk = await ask('desk.view', {});",
-      'export const tasks: readonly string[] = desk.tasks.map((task) => task.title);',
+      "const desk = await ask('desk.tasks', {});",
+      'export const tasks: readonly string[] = desk.rows.map((task) => task.title);',
       "const { value } = await tell('draft.choose', { change: 'c', document: 'd', edit: 1, source: 'text' });",
       'export const edit: number = value.edit;',
       "export const page = await ask('circulation.list', { state: 'all' });",
@@ -38,7 +38,7 @@ describe('the contract of operations', () => {
       "await tell('draft.choose', { change: 'c', document: 'd', edit: 1, source: 'voice' });",
       "await tell('draft.choose', { change: 'c', document: 'd', source: 'text' });",
       "await tell('draft.choose', { change: 'c', document: 'd', edit: 1, source: 'text', more: 1 });",
-      'export const titles: readonly number[] = desk.tasks.map((task) => task.title);',
+      'export const titles: readonly number[] = desk.rows.map((task) => task.title);',
       'export const gone = value.revision;',
     ];
     const text = ["import { ask, tell } from './client';", ...right, ...wrong].join('\n');

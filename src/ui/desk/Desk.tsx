@@ -7,7 +7,7 @@ import type { Doing } from '@/core/circulation/tasks';
 import { lineFrom } from '@/core/line/compact';
 import { daysBetween } from '@/core/time/zone';
 import type { TaskRow } from '@/server/desk/view';
-import { useAsk, useMe, usePeople, useTimes } from '../data/use';
+import { useAsk, useMe, usePages, usePeople, useTimes } from '../data/use';
 import { useNews } from '../data/useNews';
 import { TinyLine } from '../line/LineDrawing';
 import { toneOf } from '../line/tone';
@@ -66,7 +66,8 @@ const urgency: readonly Doing[] = [
 ];
 
 export function Desk() {
-  const { data, error } = useAsk('desk.view');
+  const tasks = usePages('desk.tasks', { filter: '' });
+  const { data } = useAsk('desk.view');
   const times = useTimes();
   const { name } = usePeople();
   const router = useRouter();
@@ -76,11 +77,13 @@ export function Desk() {
   const now = times.now();
 
   const news = useNews(
-    data ? new Map(data.tasks.map((task) => [task.circulation, `${task.doing} ${task.seat} ${task.since}`])) : null,
+    tasks.rows
+      ? new Map(tasks.rows.map((task) => [task.circulation, `${task.doing} ${task.seat} ${task.since}`]))
+      : null,
   );
   const rows = useMemo(() => {
     const byDocument = new Map<string, TaskRow[]>();
-    for (const task of data?.tasks ?? [])
+    for (const task of tasks.rows ?? [])
       byDocument.set(task.circulation, [...(byDocument.get(task.circulation) ?? []), task]);
     return [...byDocument.values()].map((tasks): Row => {
       const [task, ...others] = tasks
@@ -99,7 +102,7 @@ export function Desk() {
           }
         : { key: task.circulation, task, others };
     });
-  }, [data]);
+  }, [tasks.rows]);
 
   const bucket = (row: Row): 'stopped' | 'late' | 'today' | 'week' | 'later' => {
     if (row.task.doing === 'resolveStop') return 'stopped';
@@ -113,8 +116,11 @@ export function Desk() {
     title: words.groups[key],
     rows: rows.filter((row) => bucket(row) === key),
   }));
+  // While there are more pages, the first one says how many there are.
+  const all = tasks.hasMore ? tasks.first?.counts : null;
+  const needed = all?.all ?? rows.length;
   const counts = (['stopped', 'late', 'today'] as const).flatMap((key) => {
-    const n = groups.find((group) => group.key === key)?.rows.length ?? 0;
+    const n = all?.[key] ?? groups.find((group) => group.key === key)?.rows.length ?? 0;
     return n > 0 ? [`${n} ${words.counts[key]}`] : [];
   });
 
@@ -189,7 +195,7 @@ export function Desk() {
       }}
     >
       <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" align="center" gap="14px" flexWrap="wrap">
-        <chakra.h1 fontSize="20px">{data ? words.title(rows.length) : partWords.loading}</chakra.h1>
+        <chakra.h1 fontSize="20px">{tasks.rows ? words.title(needed) : partWords.loading}</chakra.h1>
         <Box color="quiet">{counts.join(', ')}</Box>
         <Box flex="1" />
         {!quick && <SideButton onClick={() => router.replace('/desk?send')}>{words.send}</SideButton>}
@@ -207,7 +213,7 @@ export function Desk() {
         </Box>
       )}
       <Box px={{ base: '16px', md: '24px' }}>
-        <Fault error={error} />
+        <Fault error={tasks.error} />
         {(data?.incomplete ?? []).slice(0, 3).map((record) => (
           <Flex key={record.record} gap="10px" align="center" py="6px" fontSize="13.5px">
             <chakra.span color="quiet">{record.number}</chakra.span>
@@ -216,9 +222,10 @@ export function Desk() {
           </Flex>
         ))}
       </Box>
-      {data && (
+      {tasks.rows && (
         <Rows
-          label={words.title(rows.length)}
+          label={words.title(needed)}
+          onEnd={tasks.more}
           columns={columns}
           groups={groups}
           keyOf={(row) => row.key}
