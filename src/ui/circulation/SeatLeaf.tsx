@@ -26,9 +26,9 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
   const { name } = usePeople();
   const times = useTimes();
   const router = useRouter();
-  const stopped = view.stops.some((stop) => 'seat' in stop && stop.seat === seat.id);
+  const stop = view.stops.find((one) => 'seat' in one && one.seat === seat.id);
   const [doing, setDoing] = useState<'extend' | 'askAgain' | 'give' | 'second' | null>(
-    stopped || seat.deserted ? firstAct(view, seat) : null,
+    stop || seat.deserted ? firstAct(view, seat, stop?.kind === 'missed') : null,
   );
   const [copied, setCopied] = useState(false);
   const [fault, setFault] = useState<Refusal | null>(null);
@@ -134,8 +134,8 @@ interface Base {
 }
 
 /** What helps most with a seat that stopped: more time for one that missed its own, else somebody else. */
-function firstAct(view: CirculationView, seat: SeatRow): 'extend' | 'give' | null {
-  if (may(view, 'extend', seat.id)) return 'extend';
+function firstAct(view: CirculationView, seat: SeatRow, missed: boolean): 'extend' | 'give' | null {
+  if (missed && may(view, 'extend', seat.id)) return 'extend';
   return may(view, 'reassign', seat.id) ? 'give' : null;
 }
 
