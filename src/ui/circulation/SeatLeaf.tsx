@@ -50,7 +50,7 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
     }
   };
   return (
-    <Leaf label={name(seat.holder)} tone={stopped ? 'oxblood' : 'pine'}>
+    <Leaf label={name(seat.holder)} tone={stop ? 'oxblood' : 'pine'}>
       <Flex gap="20px" align="flex-start" flexWrap="wrap">
         <Box flex="1" minW="260px">
           <Box>
