@@ -30,6 +30,9 @@ export function draftOf(state: Circulation): Draft {
   };
 }
 
+/** Reminders of a seat that a state keeps, the newest: a stream of many thousand would copy them all each time. */
+const remindersKept = 50;
+
 function putSeat(draft: Draft, id: string, change: Partial<SeatRun>): void {
   draft.seats.set(id, { ...(draft.seats.get(id) as SeatRun), ...change });
 }
@@ -218,7 +221,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
     }
     case 'seat.reminded': {
       const { seat } = event.data;
-      putSeat(draft, seat, { reminded: [...seatIn(draft, seat).reminded, event.at] });
+      putSeat(draft, seat, { reminded: [...seatIn(draft, seat).reminded.slice(1 - remindersKept), event.at] });
       return;
     }
     case 'seat.delegated': {
