@@ -14,7 +14,7 @@ import { Fault, FormField, WordsField } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { OnePerson } from '../parts/OnePerson';
 import { PeoplePicker } from '../parts/PeoplePicker';
-import { Leaf, PersonName } from '../parts/parts';
+import { Leaf, PersonName, Quote } from '../parts/parts';
 import { may, needsOf } from './offers';
 import type { SeatRow } from './seatColumns';
 import { circulationWords, outcomeWords, statusWords } from './words';
@@ -59,19 +59,7 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
               : statusWords[seat.status]}
             {seat.outside && <chakra.span color="quiet"> · {words.outside}</chakra.span>}
           </Box>
-          {seat.decision?.note && (
-            <chakra.blockquote
-              borderLeft="2px solid"
-              borderColor="hairline"
-              pl="14px"
-              my="8px"
-              fontFamily="serif"
-              fontSize="15px"
-              whiteSpace="pre-wrap"
-            >
-              {seat.decision.note}
-            </chakra.blockquote>
-          )}
+          {seat.decision?.note && <Quote>{seat.decision.note}</Quote>}
           {seat.decision?.onBehalfOf && <Box color="quiet">{words.held(name(seat.decision.onBehalfOf))}</Box>}
           {can('dropSecondHolder') &&
             seat.secondHolders.map((person) => (

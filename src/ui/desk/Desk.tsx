@@ -14,7 +14,7 @@ import { toneOf } from '../line/tone';
 import { verbWords } from '../line/words';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
-import { Empty, Leaf, NewDot, PersonName, Tray } from '../parts/parts';
+import { Empty, Leaf, NewDot, PersonName, Quote, Tray } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { partWords } from '../parts/words';
 import { Quick } from './Quick';
@@ -309,22 +309,14 @@ function TaskLeaf({ row: { task, others } }: { readonly row: Row }) {
             {words.says[task.doing]} {data?.reason && <chakra.span color="quiet">{data.reason}</chakra.span>}
           </Box>
           {said && (
-            <chakra.blockquote
-              borderLeft="2px solid"
-              borderColor="hairline"
-              pl="14px"
-              my="8px"
-              fontFamily="serif"
-              fontSize="15px"
-              whiteSpace="pre-wrap"
-            >
+            <Quote>
               {theirs && (
                 <Box fontFamily="body" fontSize="13px" color="quiet">
                   {words.writes(name(task.about))}
                 </Box>
               )}
               {said}
-            </chakra.blockquote>
+            </Quote>
           )}
           <Box color="quiet" fontSize="13px" mt="8px">
             {facts.join(' · ')}

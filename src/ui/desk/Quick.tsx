@@ -8,6 +8,7 @@ import { useMe, usePeople, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
+import { DropPdf } from '../parts/DropPdf';
 import { Choose, Fault, FormField, TextArea, TextInput } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { PeoplePicker } from '../parts/PeoplePicker';
@@ -86,29 +87,13 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
                 <WordButton onClick={() => chooser.current?.click()}>{words.another}</WordButton>
               </Flex>
             ) : (
-              <chakra.button
-                type="button"
-                w="100%"
-                minH="92px"
+              <DropPdf
                 mb="14px"
-                border="1.5px dashed"
-                borderColor="edge"
-                borderRadius="6px"
-                cursor="pointer"
-                color="quiet"
-                _hover={{ borderColor: 'pine', color: 'ink' }}
-                onClick={() => chooser.current?.click()}
-                onDragOver={(event) => event.preventDefault()}
-                onDrop={(event) => {
-                  event.preventDefault();
-                  event.stopPropagation();
-                  void take(event.dataTransfer.files[0]);
-                }}
-              >
-                <span aria-live="polite">
-                  {progress === null ? words.drop : progress < 1 ? words.uploading(progress) : words.checking}
-                </span>
-              </chakra.button>
+                minH="92px"
+                saying={progress === null ? words.drop : progress < 1 ? words.uploading(progress) : words.checking}
+                onChoose={() => chooser.current?.click()}
+                onFile={(file) => void take(file)}
+              />
             )}
             <chakra.input
               ref={chooser}

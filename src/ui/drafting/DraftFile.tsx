@@ -4,6 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRef } from 'react';
 import type { DraftView } from '@/server/drafting/view';
 import { WordButton } from '../parts/buttons';
+import { DropPdf } from '../parts/DropPdf';
 import { Notices } from '../parts/Notices';
 import { useWidth } from '../parts/useWidth';
 import { Viewer } from '../signing/Viewer';
@@ -51,27 +52,14 @@ export function DraftFile({
           />
         </Box>
       ) : (
-        <chakra.button
-          type="button"
+        <DropPdf
           mt="24px"
-          w="100%"
           minH="180px"
-          border="1.5px dashed"
-          borderColor="edge"
-          borderRadius="6px"
-          cursor="pointer"
-          color="quiet"
-          _hover={{ borderColor: 'pine', color: 'ink' }}
           disabled={!writes}
-          onClick={() => chooser.current?.click()}
-          onDragOver={(event) => event.preventDefault()}
-          onDrop={(event) => {
-            event.preventDefault();
-            void setFile(event.dataTransfer.files[0]);
-          }}
-        >
-          <span aria-live="polite">{coming ?? words.drop}</span>
-        </chakra.button>
+          saying={coming ?? words.drop}
+          onChoose={() => chooser.current?.click()}
+          onFile={(dropped) => void setFile(dropped)}
+        />
       )}
       <chakra.input
         ref={chooser}

@@ -221,3 +221,20 @@ export function Leaf({
     </Box>
   );
 }
+
+/** What a person wrote, set apart from what the application says. */
+export function Quote({ children }: { readonly children: ReactNode }) {
+  return (
+    <chakra.blockquote
+      borderLeft="2px solid"
+      borderColor="hairline"
+      pl="14px"
+      my="8px"
+      fontFamily="serif"
+      fontSize="15px"
+      whiteSpace="pre-wrap"
+    >
+      {children}
+    </chakra.blockquote>
+  );
+}
