@@ -272,7 +272,7 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
       actor: draws.chance(0.9) ? system : chief,
     };
   if (kind < 101) {
-    const thread = draws.chance(0.3) ? (draws.pick(state.comments)?.id ?? 'none') : null;
+    const thread = draws.chance(0.3) ? (draws.pick([...state.comments.values()])?.id ?? 'none') : null;
     return {
       command: {
         type: 'comment',
@@ -286,7 +286,10 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
     };
   }
   if (kind < 103)
-    return { command: { type: 'resolveComment', comment: draws.pick(state.comments)?.id ?? 'none' }, actor: someone };
+    return {
+      command: { type: 'resolveComment', comment: draws.pick([...state.comments.values()])?.id ?? 'none' },
+      actor: someone,
+    };
   if (kind < 105) return { command: { type: 'wake' }, actor: draws.chance(0.9) ? system : someone };
   if (kind < 108) return { command: { type: 'pass', ...seated, note: null }, actor: chief };
   if (kind < 111) return { command: { type: 'askAgain', ...seated, due: time(), closes: null }, actor: chief };

@@ -916,7 +916,7 @@ describe('comments', () => {
     expect(put(run, { type: 'resolveComment', comment: 'r2' }, author)).toBe('no-such-comment');
     expect(put(run, { type: 'resolveComment', comment: 'r1' }, 'petra')).toBe('ok');
     expect(put(run, { type: 'resolveComment', comment: 'r1' }, 'petra')).toBe('no-effect');
-    expect(state(run).comments.map((entry) => entry.resolved)).toEqual([true, false]);
+    expect(Array.from(state(run).comments.values(), (entry) => entry.resolved)).toEqual([true, false]);
     finish(run);
     expect(put(run, comment('r4', null), 'petra')).toBe('phase-ended');
   });

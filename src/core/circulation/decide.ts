@@ -131,7 +131,7 @@ function handle(draft: Draft, command: Command, context: Context, emitAs: EmitAs
       return stageGuards.setTimes(draft, stage, context) ?? setTimes(stage, command, context, emit);
     }
     case 'resolveComment': {
-      const comment = draft.comments.find((candidate) => candidate.id === command.comment);
+      const comment = draft.comments.get(command.comment);
       if (!comment) return refusal('no-such-comment');
       const bad = commentGuards.resolveComment(draft, comment, context);
       if (bad) return bad;
@@ -165,11 +165,11 @@ function onWhole(
       emit({ type: 'circulation.sent', data: { version: newest(draft)?.number ?? 0 } });
       return null;
     case 'comment': {
-      if (command.thread !== null && !draft.comments.some(({ id, thread }) => id === command.thread && !thread))
+      if (command.thread !== null && draft.comments.get(command.thread)?.thread !== null)
         return refusal('no-such-comment');
       if (!draft.versions.some((version) => version.files.some((file) => file.file === command.file)))
         return refusal('no-such-file');
-      if (draft.comments.some((comment) => comment.id === command.comment)) return refusal('no-effect');
+      if (draft.comments.has(command.comment)) return refusal('no-effect');
       const { type: _, ...data } = command;
       emit({ type: 'comment.made', data });
       return null;

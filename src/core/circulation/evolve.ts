@@ -1,4 +1,5 @@
-import { type CirculationEvent, isPositive } from './events';
+import type { Instant } from '../route/route';
+import { type CirculationEvent, type Holder, isPositive } from './events';
 import { freshRuns } from './runs';
 import { type Circulation, newest, type SeatRun, type StageRun } from './state';
 
@@ -22,7 +23,7 @@ export function draftOf(state: Circulation): Draft {
     versions: state.versions.slice(),
     decisions: state.decisions.slice(),
     acceptances: state.acceptances.slice(),
-    comments: state.comments.slice(),
+    comments: new Map(state.comments),
     fields: state.fields.slice(),
     fieldsOn: new Map(state.fieldsOn),
     frozen: new Map(state.frozen),
@@ -33,16 +34,26 @@ export function draftOf(state: Circulation): Draft {
 /** Reminders of a seat that a state keeps, the newest: a stream of many thousand would copy them all each time. */
 const remindersKept = 50;
 
-function putSeat(draft: Draft, id: string, change: Partial<SeatRun>): void {
-  draft.seats.set(id, { ...(draft.seats.get(id) as SeatRun), ...change });
+type Own<T> = { -readonly [K in keyof T]: T[K] };
+
+/** The draft's own copy of a seat, to assign into: states that came before keep theirs. */
+function seatOf(draft: Draft, id: string): Own<SeatRun> {
+  const own = { ...(draft.seats.get(id) as SeatRun) };
+  draft.seats.set(id, own);
+  return own;
 }
 
-function putStage(draft: Draft, id: string, change: Partial<StageRun>): void {
-  draft.stages.set(id, { ...(draft.stages.get(id) as StageRun), ...change });
+/** The same of a stage. */
+function stageOf(draft: Draft, id: string): Own<StageRun> {
+  const own = { ...(draft.stages.get(id) as StageRun) };
+  draft.stages.set(id, own);
+  return own;
 }
 
-function seatIn(draft: Draft, id: string): SeatRun {
-  return draft.seats.get(id) as SeatRun;
+/** What of a seat's time as the one who is asked begins anew. */
+function beginAnew(seat: Own<SeatRun>): void {
+  seat.seen = null;
+  seat.reminded = [];
 }
 
 /** Starts a stream's state from its first event. */
@@ -68,7 +79,7 @@ export function begin(event: CirculationEvent): Draft {
     attached: null,
     decisions: [],
     acceptances: [],
-    comments: [],
+    comments: new Map(),
     fields: [],
     fieldsOn: new Map(),
     frozen: new Map(),
@@ -112,85 +123,93 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       draft.phase = 'running';
       draft.sent = event.at;
       return;
-    case 'stage.opened':
-      putStage(draft, event.data.stage, { status: 'open', held: null, since: event.at });
+    case 'stage.opened': {
+      const stage = stageOf(draft, event.data.stage);
+      stage.status = 'open';
+      stage.held = null;
+      stage.since = event.at;
       return;
+    }
     case 'stage.held':
-      putStage(draft, event.data.stage, { held: event.data.for });
+      stageOf(draft, event.data.stage).held = event.data.for;
       return;
-    case 'stage.timed':
-      putStage(draft, event.data.stage, { due: event.data.due, closes: event.data.closes, held: null });
+    case 'stage.timed': {
+      const stage = stageOf(draft, event.data.stage);
+      stage.due = event.data.due;
+      stage.closes = event.data.closes;
+      stage.held = null;
       return;
+    }
     case 'file.frozen': {
       const { file: id, content, frozen, fields } = event.data;
       draft.frozen.set(id, { content, file: frozen, fields, at: event.at });
       return;
     }
     case 'seat.asked': {
-      const { seat, holders, due, closes, epoch } = event.data;
-      putSeat(draft, seat, {
-        status: 'asked',
-        holders,
-        since: event.at,
-        due,
-        closes,
-        epoch,
-        given: null,
-        seen: null,
-        reminded: [],
-      });
+      const seat = seatOf(draft, event.data.seat);
+      seat.status = 'asked';
+      seat.holders = event.data.holders;
+      seat.since = event.at;
+      seat.due = event.data.due;
+      seat.closes = event.data.closes;
+      seat.epoch = event.data.epoch;
+      seat.given = null;
+      beginAnew(seat);
       return;
     }
     case 'seat.seen':
-      putSeat(draft, event.data.seat, { seen: { at: event.at, scope: event.data.scope } });
+      seatOf(draft, event.data.seat).seen = { at: event.at, scope: event.data.scope };
       return;
     case 'seat.decided': {
-      const { seat, outcome, epoch: _, ...data } = event.data;
+      const { data } = event;
       draft.decisions.push({
-        ...data,
-        seat,
-        outcome,
+        seat: data.seat,
+        holder: data.holder,
         by: event.actor,
         onBehalfOf: event.onBehalfOf,
+        outcome: data.outcome,
+        scope: data.scope,
         version: newest(draft)?.number ?? 0,
         round: draft.round,
         at: event.at,
+        note: data.note,
+        filled: data.filled,
+        evidence: data.evidence,
       });
-      putSeat(draft, seat, {
-        status: isPositive(outcome) ? 'decided' : outcome === 'declined' ? 'declined' : 'returned',
-        decision: draft.decisions.length - 1,
-        kept: false,
-        passed: false,
-      });
+      const seat = seatOf(draft, data.seat);
+      seat.status = isPositive(data.outcome) ? 'decided' : data.outcome === 'declined' ? 'declined' : 'returned';
+      seat.decision = draft.decisions.length - 1;
+      seat.kept = false;
+      seat.passed = false;
       return;
     }
     case 'seat.missed':
-      putSeat(draft, event.data.seat, { status: 'missed' });
+      seatOf(draft, event.data.seat).status = 'missed';
       return;
     case 'seat.released':
-      putSeat(draft, event.data.seat, { status: 'released' });
+      seatOf(draft, event.data.seat).status = 'released';
       return;
     case 'seat.passed':
-      putSeat(draft, event.data.seat, { passed: true });
+      seatOf(draft, event.data.seat).passed = true;
       return;
     case 'stage.stuck':
-      putStage(draft, event.data.stage, { stuck: true });
+      stageOf(draft, event.data.stage).stuck = true;
       return;
     case 'stage.healed':
-      putStage(draft, event.data.stage, { stuck: false });
+      stageOf(draft, event.data.stage).stuck = false;
       return;
     case 'stage.closed':
-      putStage(draft, event.data.stage, { status: 'done', held: null, ended: event.at, stuck: false });
+      endStage(draft, event.data.stage, 'done', event.at);
       return;
     case 'stage.released':
-      putStage(draft, event.data.stage, { status: 'released', held: null, ended: event.at, stuck: false });
+      endStage(draft, event.data.stage, 'released', event.at);
       return;
     case 'rework.began': {
       const { cause, seat, suspends } = event.data;
       draft.phase = 'rework';
       draft.rework = { cause, seat, at: event.at, version: newest(draft)?.number ?? 0 };
       draft.proposed = null;
-      for (const id of suspends) putSeat(draft, id, { status: 'suspended' });
+      for (const id of suspends) seatOf(draft, id).status = 'suspended';
       return;
     }
     case 'round.proposed':
@@ -201,83 +220,76 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       beginRound(draft, event.data);
       return;
     case 'seat.extended': {
-      const { seat, ...given } = event.data;
-      putSeat(draft, seat, given);
+      const seat = seatOf(draft, event.data.seat);
+      seat.status = event.data.status;
+      seat.due = event.data.due;
+      seat.closes = event.data.closes;
       return;
     }
     case 'seat.askedAgain': {
-      const { seat, due, closes } = event.data;
-      putSeat(draft, seat, {
-        status: 'asked',
-        since: event.at,
-        due,
-        closes,
-        seen: null,
-        reminded: [],
-        decision: null,
-        passed: false,
-      });
+      const seat = seatOf(draft, event.data.seat);
+      seat.status = 'asked';
+      seat.since = event.at;
+      seat.due = event.data.due;
+      seat.closes = event.data.closes;
+      seat.decision = null;
+      seat.passed = false;
+      beginAnew(seat);
       return;
     }
     case 'seat.reminded': {
-      const { seat } = event.data;
-      putSeat(draft, seat, { reminded: [...seatIn(draft, seat).reminded.slice(1 - remindersKept), event.at] });
+      const seat = seatOf(draft, event.data.seat);
+      seat.reminded = [...seat.reminded.slice(1 - remindersKept), event.at];
       return;
     }
     case 'seat.delegated': {
-      const { seat, to, epoch } = event.data;
-      const seconds = seatIn(draft, seat).holders.filter((holder) => holder.via === 'second' && holder.person !== to);
-      putSeat(draft, seat, {
-        holders: [{ person: to, via: 'delegated', outside: false }, ...seconds],
-        epoch,
-        seen: null,
-        reminded: [],
-      });
+      const { to, epoch } = event.data;
+      const seat = seatOf(draft, event.data.seat);
+      seat.holders = [{ person: to, via: 'delegated', outside: false }, ...secondsBeside(seat, to)];
+      seat.epoch = epoch;
+      beginAnew(seat);
       return;
     }
     case 'seat.reassigned': {
-      const { seat: id, to, epoch, barred, status, due, closes } = event.data;
-      const seat = seatIn(draft, id);
-      const seconds = seat.holders.filter((holder) => holder.via === 'second' && holder.person !== to.person);
-      putSeat(draft, id, {
-        holders: [{ person: to.person, via: 'reassigned', outside: to.kind === 'outside' }, ...seconds],
-        barred,
-        epoch,
-        status,
-        passed: false,
-        since: status === 'asked' ? event.at : seat.since,
-        due: status === 'asked' ? due : null,
-        closes: status === 'asked' ? closes : null,
-        given: status === 'idle' ? { due, closes } : null,
-        seen: null,
-        reminded: [],
-        decision: null,
-        kept: false,
-      });
+      const { to, epoch, barred, status, due, closes } = event.data;
+      const seat = seatOf(draft, event.data.seat);
+      const asked = status === 'asked';
+      seat.holders = [
+        { person: to.person, via: 'reassigned', outside: to.kind === 'outside' },
+        ...secondsBeside(seat, to.person),
+      ];
+      seat.barred = barred;
+      seat.epoch = epoch;
+      seat.status = status;
+      seat.passed = false;
+      if (asked) seat.since = event.at;
+      seat.due = asked ? due : null;
+      seat.closes = asked ? closes : null;
+      seat.given = status === 'idle' ? { due, closes } : null;
+      seat.decision = null;
+      seat.kept = false;
+      beginAnew(seat);
       return;
     }
     case 'secondHolder.added': {
-      const { seat: id, person } = event.data;
-      const seat = seatIn(draft, id);
-      putSeat(draft, id, {
-        holders: [...seat.holders, { person, via: 'second', outside: false }],
-        barred: seat.barred.filter((barred) => barred !== person),
-      });
+      const { person } = event.data;
+      const seat = seatOf(draft, event.data.seat);
+      seat.holders = [...seat.holders, { person, via: 'second', outside: false }];
+      seat.barred = seat.barred.filter((barred) => barred !== person);
       return;
     }
     case 'secondHolder.dropped': {
-      const { seat, person } = event.data;
-      putSeat(draft, seat, {
-        holders: seatIn(draft, seat).holders.filter((holder) => holder.via !== 'second' || holder.person !== person),
-      });
+      const { person } = event.data;
+      const seat = seatOf(draft, event.data.seat);
+      seat.holders = seat.holders.filter((holder) => holder.via !== 'second' || holder.person !== person);
       return;
     }
     case 'link.copied':
-      putSeat(draft, event.data.seat, { linkCopied: event.data.epoch });
+      seatOf(draft, event.data.seat).linkCopied = event.data.epoch;
       return;
     case 'comment.made': {
       const { comment, ...data } = event.data;
-      draft.comments.push({
+      draft.comments.set(comment, {
         ...data,
         id: comment,
         by: event.actor,
@@ -288,9 +300,8 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       return;
     }
     case 'comment.resolved': {
-      const at = draft.comments.findIndex((comment) => comment.id === event.data.comment);
-      const comment = draft.comments[at];
-      if (comment) draft.comments[at] = { ...comment, resolved: true };
+      const comment = draft.comments.get(event.data.comment);
+      if (comment) draft.comments.set(comment.id, { ...comment, resolved: true });
       return;
     }
     case 'sealing.began':
@@ -311,6 +322,19 @@ export function apply(draft: Draft, event: CirculationEvent): void {
   }
 }
 
+function endStage(draft: Draft, id: string, status: 'done' | 'released', at: Instant): void {
+  const stage = stageOf(draft, id);
+  stage.status = status;
+  stage.held = null;
+  stage.ended = at;
+  stage.stuck = false;
+}
+
+/** The second holders of a seat who stay when `person` takes it. */
+function secondsBeside(seat: SeatRun, person: string): Holder[] {
+  return seat.holders.filter((holder) => holder.via === 'second' && holder.person !== person);
+}
+
 /** Every stage goes idle, kept decisions are filled in, and the route is walked again from its root. */
 function beginRound(draft: Draft, data: Extract<CirculationEvent, { type: 'round.begun' }>['data']): void {
   draft.phase = 'running';
@@ -319,39 +343,40 @@ function beginRound(draft: Draft, data: Extract<CirculationEvent, { type: 'round
   draft.proposed = null;
   draft.acceptances.push(...data.keep);
   const times = new Map(data.times.map((entry) => [entry.stage, entry]));
-  for (const [id, stage] of draft.stages) {
+  for (const id of draft.stages.keys()) {
+    const stage = stageOf(draft, id);
     const own = times.get(id) ?? stage;
-    draft.stages.set(id, {
-      ...stage,
-      status: 'idle',
-      held: null,
-      stuck: false,
-      since: null,
-      ended: null,
-      due: own.due,
-      closes: own.closes,
-    });
+    stage.status = 'idle';
+    stage.held = null;
+    stage.stuck = false;
+    stage.since = null;
+    stage.ended = null;
+    stage.due = own.due;
+    stage.closes = own.closes;
   }
   const kept = new Map(data.keep.map((entry) => [entry.seat, entry.decision]));
   const left = new Set(data.leave);
-  for (const [id, seat] of draft.seats) {
+  for (const id of draft.seats.keys()) {
+    const seat = seatOf(draft, id);
     const decision = kept.get(id);
-    if (decision !== undefined)
-      draft.seats.set(id, { ...seat, status: 'decided', decision, kept: true, passed: false });
-    else if (left.has(id)) draft.seats.set(id, { ...seat, status: 'declined', passed: true });
-    else
-      draft.seats.set(id, {
-        ...seat,
-        status: 'idle',
-        passed: false,
-        since: null,
-        due: null,
-        closes: null,
-        seen: null,
-        reminded: [],
-        decision: null,
-        kept: false,
-      });
+    if (decision !== undefined) {
+      seat.status = 'decided';
+      seat.decision = decision;
+      seat.kept = true;
+      seat.passed = false;
+    } else if (left.has(id)) {
+      seat.status = 'declined';
+      seat.passed = true;
+    } else {
+      seat.status = 'idle';
+      seat.passed = false;
+      seat.since = null;
+      seat.due = null;
+      seat.closes = null;
+      seat.decision = null;
+      seat.kept = false;
+      beginAnew(seat);
+    }
   }
 }
 

@@ -72,7 +72,7 @@ export function offers(given: Circulation, context: Context): Offer[] {
         closes: instantOf(stage.closes),
         timeNeeded: true,
       }));
-  for (const comment of state.comments)
+  for (const comment of state.comments.values())
     if (!comment.thread)
       add('resolveComment', comment.id, commentGuards.resolveComment(state, comment, at), () => ({}));
   return all;

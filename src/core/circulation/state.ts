@@ -147,7 +147,8 @@ export interface Circulation {
   readonly decisions: readonly DecisionRecord[];
   /** Contents that a controller accepted as what an earlier decision was made on. */
   readonly acceptances: readonly Kept[];
-  readonly comments: readonly Comment[];
+  /** By id, in the order in which they were made. */
+  readonly comments: ReadonlyMap<string, Comment>;
   readonly fields: readonly Field[];
   /** By file: the content its fields were put on. */
   readonly fieldsOn: ReadonlyMap<string, string>;

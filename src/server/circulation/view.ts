@@ -58,7 +58,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     state.note,
     change?.reason,
     ...state.decisions.map((decision) => decision.note),
-    ...state.comments.map((comment) => comment.note),
+    ...Array.from(state.comments.values(), (comment) => comment.note),
     ...events.map(noteOf),
   ]);
   const said = (hash: string | null | undefined) => noteIn(found, hash);
@@ -196,7 +196,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     tasks: tasksOf(state),
     // What this member may do now: the same answers by which a command would be refused.
     offers: allowed(offers(state, context)).map(({ act, on, needs }) => ({ act, on, needs })),
-    comments: state.comments.map((comment) => ({ ...comment, note: said(comment.note) })),
+    comments: Array.from(state.comments.values(), (comment) => ({ ...comment, note: said(comment.note) })),
     trail: events.map((event, i) => ({
       sequence: i + 1,
       type: event.type,

@@ -71,23 +71,24 @@ export async function taskPage(tx: Tx, input: { readonly filter: string; readonl
   };
 }
 
+/** Somebody else's task in a circulation that this person controls. */
+export interface WaitRow {
+  readonly circulation: string;
+  readonly person: string;
+  readonly doing: Doing;
+  readonly since: number;
+  readonly due: number | null;
+  readonly number: string;
+  readonly title: string;
+}
+
 /** What the Desk shows beside somebody's tasks: for whom they wait, and documents they have yet to complete. */
 export async function deskPage(tx: Tx, me: string) {
   const { sql, organization } = tx;
   const incomplete = await sql<{ record: string; number: string; title: string; changed: number }[]>`
     select record, number, title, changed from register
     where organization = ${organization} and owner = ${me} and not complete order by changed desc limit 50`;
-  const waits = await sql<
-    {
-      circulation: string;
-      person: string;
-      doing: Doing;
-      since: number;
-      due: number | null;
-      number: string;
-      title: string;
-    }[]
-  >`
+  const waits = await sql<WaitRow[]>`
     select t.circulation, t.person, t.doing, t.since, t.due, r.number, r.title
     from circulation c
     join task t on t.organization = c.organization and t.circulation = c.id and t.person <> ${me}

@@ -1,5 +1,5 @@
 import { isPositive, type Outcome } from '@/core/circulation/events';
-import { type Circulation, presentFields } from '@/core/circulation/state';
+import { type Circulation, type Comment, presentFields } from '@/core/circulation/state';
 import { type FieldValue, valueFaults } from '@/core/page/fields';
 import { personNamed } from '../admin/people';
 import { unsettable } from '../children/pdf/fonts';
@@ -27,8 +27,8 @@ export interface SigningEvidence {
 }
 
 /** The threads that somebody outside began. */
-export function ownThreads(state: Circulation, person: string): Circulation['comments'] {
-  return state.comments.filter((comment) => !comment.thread && comment.by === person);
+export function ownThreads(state: Circulation, person: string): Comment[] {
+  return [...state.comments.values()].filter((comment) => !comment.thread && comment.by === person);
 }
 
 /** A comment through a link: while its seat is asked, on what is open to it, and answers only in threads of its own. */

@@ -37,7 +37,7 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
   const open = seat.status === 'asked' && state.phase === 'running';
   // Somebody outside sees what they said themselves and what was answered, not what others say among each other.
   const threads = open ? ownThreads(state, person) : [];
-  const shown = state.comments.filter(
+  const shown = [...state.comments.values()].filter(
     (comment) => threads.includes(comment) || threads.some((thread) => thread.id === comment.thread),
   );
   const notes = await payloads(tx, [state.note, decision?.note, ...shown.map((comment) => comment.note)]);

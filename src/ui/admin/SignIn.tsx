@@ -1,48 +1,17 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { QueryClient, QueryClientProvider, useMutation } from '@tanstack/react-query';
 import { useSearchParams } from 'next/navigation';
-import { type ReactNode, useEffect, useState } from 'react';
-import { ask, type CommandName, type InputOf, type OutputOf, type Refusal, tell } from '../data/client';
+import { useState } from 'react';
+import type { OutputOf } from '../data/client';
 import { DueButton, SideButton } from '../parts/buttons';
 import { Fault, FormField, TextInput } from '../parts/form';
-import { Mark } from '../parts/Shell';
 import { Tile } from '../parts/Tile';
+import { Frame, useEntrance } from './entrance';
+import { SetUp } from './SetUp';
 import { adminWords } from './words';
 
 type Look = OutputOf<'auth.look'>;
-
-function Frame({ children }: { readonly children: ReactNode }) {
-  const [client] = useState(() => new QueryClient());
-  return (
-    <QueryClientProvider client={client}>
-      <chakra.main
-        minH="100dvh"
-        display="flex"
-        flexDirection="column"
-        alignItems="center"
-        px="20px"
-        pt={{ base: '32px', md: '8vh' }}
-        pb="40px"
-      >
-        <Flex align="center" gap="10px" fontSize="22px" fontWeight={700} mb="28px">
-          <Mark />
-          Avenda
-        </Flex>
-        {children}
-      </chakra.main>
-    </QueryClientProvider>
-  );
-}
-
-/** Puts a command by which somebody becomes known, and goes on where they wanted to go. */
-function useEntrance<N extends CommandName>(name: N, to: string) {
-  return useMutation<unknown, Refusal, InputOf<N>>({
-    mutationFn: (input) => tell(name, input),
-    onSuccess: () => location.assign(to),
-  });
-}
 
 /** Only addresses of our own: a link may not use signing in to lead elsewhere. */
 function safe(to: string | null): string {
@@ -157,128 +126,5 @@ function SignIn({ look }: { readonly look: Look }) {
         </Flex>
       </chakra.form>
     </>
-  );
-}
-
-function SetUp() {
-  const words = adminWords.setUp;
-  const setUp = useEntrance('auth.setUp', '/desk');
-  const [input, setInput] = useState({
-    code: '',
-    organization: '',
-    prefix: '',
-    zone: '',
-    name: '',
-    email: '',
-    password: '',
-  });
-  useEffect(
-    () => setInput((before) => ({ ...before, zone: before.zone || Intl.DateTimeFormat().resolvedOptions().timeZone })),
-    [],
-  );
-  const field = (key: keyof typeof input, more: object = {}) => (
-    <FormField label={words[key]}>
-      {(props) => (
-        <TextInput
-          {...props}
-          required
-          maxLength={key === 'email' ? 254 : 120}
-          value={input[key]}
-          onChange={(event) => setInput({ ...input, [key]: event.target.value })}
-          {...more}
-        />
-      )}
-    </FormField>
-  );
-  return (
-    <chakra.form
-      w="100%"
-      maxW="460px"
-      onSubmit={(event) => {
-        event.preventDefault();
-        setUp.mutate(input);
-      }}
-    >
-      <chakra.h1 fontSize="19px">{words.title}</chakra.h1>
-      <Box color="quiet" mb="16px">
-        {words.more}
-      </Box>
-      {field('code', { autoComplete: 'off', autoFocus: true })}
-      {field('organization')}
-      {field('prefix', { maxLength: 5 })}
-      {field('zone')}
-      {field('name', { autoComplete: 'name' })}
-      {field('email', { type: 'email', autoComplete: 'username' })}
-      {field('password', { type: 'password', autoComplete: 'new-password', minLength: 12, maxLength: 200 })}
-      <Fault error={setUp.error} />
-      <Flex justify="flex-end">
-        <DueButton type="submit" busy={setUp.isPending}>
-          {words.do}
-        </DueButton>
-      </Flex>
-    </chakra.form>
-  );
-}
-
-export function InvitationPage({ code }: { readonly code: string }) {
-  return (
-    <Frame>
-      <Invitation code={code} />
-    </Frame>
-  );
-}
-
-function Invitation({ code }: { readonly code: string }) {
-  const words = adminWords.invitation;
-  const [invited, setInvited] = useState<OutputOf<'auth.invitation'> | null>(null);
-  const [fault, setFault] = useState<Refusal | null>(null);
-  const [password, setPassword] = useState('');
-  const accept = useEntrance('auth.acceptInvitation', '/desk');
-  useEffect(() => {
-    ask('auth.invitation', { invitation: code }).then(setInvited, setFault);
-  }, [code]);
-  if (fault)
-    return (
-      <Box textAlign="center">
-        <chakra.h1 fontSize="19px">{words.over}</chakra.h1>
-        <Box color="quiet">{fault.message}</Box>
-      </Box>
-    );
-  if (!invited) return null;
-  return (
-    <chakra.form
-      w="100%"
-      maxW="380px"
-      onSubmit={(event) => {
-        event.preventDefault();
-        accept.mutate({ invitation: code, password });
-      }}
-    >
-      <chakra.h1 fontSize="19px">{words.title(invited.name)}</chakra.h1>
-      <Box color="quiet" mb="16px">
-        {words.more(invited.organization)}
-      </Box>
-      <FormField label={words.password}>
-        {(props) => (
-          <TextInput
-            {...props}
-            type="password"
-            autoComplete="new-password"
-            autoFocus
-            required
-            minLength={12}
-            maxLength={200}
-            value={password}
-            onChange={(event) => setPassword(event.target.value)}
-          />
-        )}
-      </FormField>
-      <Fault error={accept.error} />
-      <Flex justify="flex-end">
-        <DueButton type="submit" busy={accept.isPending}>
-          {words.do}
-        </DueButton>
-      </Flex>
-    </chakra.form>
   );
 }

@@ -9,7 +9,7 @@ import type { CirculationRow } from '@/server/circulation/list';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePages, usePeople, useTimes } from '../data/use';
 import { useSettled } from '../data/useSettled';
-import { TinyLine } from '../line/LineDrawing';
+import { TinyLine } from '../line/TinyLine';
 import { toneOf } from '../line/tone';
 import { Answered } from '../parts/Answered';
 import { WordButton } from '../parts/buttons';

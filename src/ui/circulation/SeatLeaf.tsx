@@ -4,18 +4,14 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { Act } from '@/core/circulation/commands';
-import type { Assignment } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
 import { ask, type Refusal } from '../data/client';
 import { usePeople, useTell, useTimes } from '../data/use';
-import { useKeptText } from '../data/useKept';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
-import { Fault, FormField, WordsField } from '../parts/form';
-import { MomentInput } from '../parts/MomentInput';
-import { OnePerson } from '../parts/OnePerson';
-import { PeoplePicker } from '../parts/PeoplePicker';
+import { Fault } from '../parts/form';
 import { Leaf, PersonName, Quote } from '../parts/parts';
-import { may, needsOf } from './offers';
+import { may } from './offers';
+import { Extend, Give, Second } from './SeatForms';
 import type { SeatRow } from './seatColumns';
 import { circulationWords, outcomeWords, statusWords } from './words';
 
@@ -116,130 +112,8 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
   );
 }
 
-interface Base {
-  readonly circulation: string;
-  readonly seat: string;
-}
-
 /** What helps most with a seat that stopped: more time for one that missed its own, else somebody else. */
 function firstAct(view: CirculationView, seat: SeatRow, missed: boolean): 'extend' | 'give' | null {
   if (missed && may(view, 'extend', seat.id)) return 'extend';
   return may(view, 'reassign', seat.id) ? 'give' : null;
-}
-
-function Extend({
-  base,
-  seat,
-  again,
-  onDone,
-}: {
-  readonly base: Base;
-  readonly seat: SeatRow;
-  /** They declined and are asked once more. */
-  readonly again: boolean;
-  readonly onDone: () => void;
-}) {
-  const times = useTimes();
-  const start = Math.max(times.now(), seat.due ?? 0) + 2 * 86_400_000;
-  const [due, setDue] = useState<number | null>(start - (start % 3_600_000));
-  const [closes, setCloses] = useState<number | null>(
-    seat.closes !== null && seat.closes > times.now() ? seat.closes : null,
-  );
-  const extend = useTell(again ? 'circulation.askAgain' : 'circulation.extend', { after: onDone });
-  return (
-    <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
-      <Flex gap="16px" align="flex-end" flexWrap="wrap">
-        <FormField label={words.newDue}>
-          {(props) => <MomentInput {...props} value={due} onChange={setDue} />}
-        </FormField>
-        <FormField label={words.newCloses}>
-          {(props) => <MomentInput {...props} value={closes} onChange={setCloses} />}
-        </FormField>
-        <DueButton mb="14px" busy={extend.isPending} onClick={() => extend.mutate({ ...base, due, closes })}>
-          {again ? words.askAgainDo : words.extendDo}
-        </DueButton>
-      </Flex>
-      <Fault error={extend.error} />
-    </Box>
-  );
-}
-
-function Give({
-  base,
-  seat,
-  view,
-  onDone,
-}: {
-  readonly base: Base;
-  readonly seat: SeatRow;
-  readonly view: CirculationView;
-  readonly onDone: () => void;
-}) {
-  const { name } = usePeople();
-  const times = useTimes();
-  const [to, setTo] = useState<Assignment | null>(null);
-  const [text, setText] = useKeptText(`reassign.${seat.id}.${seat.epoch}`);
-  const needs = needsOf(view, 'reassign', seat.id);
-  const past = seat.due !== null && seat.due <= times.now();
-  const start = times.now() + 2 * 86_400_000;
-  const [due, setDue] = useState<number | null>(past || needs?.timeNeeded ? start - (start % 3_600_000) : seat.due);
-  const give = useTell('circulation.reassign', {
-    after: () => {
-      setText('');
-      onDone();
-    },
-  });
-  return (
-    <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
-      <Flex gap="20px" flexWrap="wrap" align="flex-start">
-        <Box flex="1" minW="260px">
-          <OnePerson label={words.giveTo} exclude={needs?.not ?? []} person={to?.person ?? null} onPerson={setTo} />
-          <Box color="quiet" fontSize="13px" mt="8px">
-            {words.giveWhat(name(seat.holder))}
-          </Box>
-        </Box>
-        <Box flex="1" minW="240px">
-          <FormField label={words.newDue}>
-            {(props) => <MomentInput {...props} value={due} onChange={setDue} />}
-          </FormField>
-          <WordsField label={words.giveWords} text={text} onText={setText} />
-        </Box>
-      </Flex>
-      <Fault error={give.error} />
-      <Flex justify="flex-end" mt="10px">
-        <DueButton
-          busy={give.isPending}
-          disabled={!to}
-          onClick={() => to && give.mutate({ ...base, to, due, note: text })}
-        >
-          {to ? words.giveDo(name(to.person)) : words.choose}
-        </DueButton>
-      </Flex>
-    </Box>
-  );
-}
-
-function Second({
-  base,
-  view,
-  seat,
-  onDone,
-}: {
-  readonly base: Base;
-  readonly view: CirculationView;
-  readonly seat: SeatRow;
-  readonly onDone: () => void;
-}) {
-  const add = useTell('circulation.addSecondHolder', { after: onDone });
-  return (
-    <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline" maxW="420px">
-      <PeoplePicker
-        label={words.secondWho}
-        insideOnly
-        exclude={needsOf(view, 'addSecondHolder', seat.id)?.not ?? []}
-        onPick={({ person }) => add.mutate({ ...base, person })}
-      />
-      <Fault error={add.error} />
-    </Box>
-  );
 }

@@ -127,6 +127,8 @@ export function usePeople(): {
   }, [data]);
 }
 
+export type Times = ReturnType<typeof useTimes>;
+
 /** Times as this person reads them: in their zone, by the server's clock. */
 export function useTimes() {
   const { data, dataUpdatedAt } = useMe();

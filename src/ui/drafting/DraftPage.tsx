@@ -5,14 +5,14 @@ import Link from 'next/link';
 import { useMemo, useRef, useState } from 'react';
 import { outline, storyText } from '@/core/text/story';
 import type { DraftView } from '@/server/drafting/view';
-import { usePeople, useTell, useTimes } from '../data/use';
+import { useTell, useTimes } from '../data/use';
 import { Answered } from '../parts/Answered';
-import { DueButton, SideButton, WordButton } from '../parts/buttons';
-import { ChoiceRow } from '../parts/ChoiceRow';
-import { documentName } from '../parts/documentName';
+import { DueButton, SideButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
 import { PageHead } from '../parts/parts';
+import { DraftDocuments } from './DraftDocuments';
 import { DraftFile } from './DraftFile';
+import { HowItStands, Progress } from './DraftState';
 import { DraftTray } from './DraftTray';
 import { Editor } from './Editor';
 import { OtherText } from './OtherText';
@@ -48,7 +48,6 @@ function Draft({
 }) {
   const times = useTimes();
   const attacher = useRef<HTMLInputElement>(null);
-  const adder = useRef<HTMLInputElement>(null);
   const scroller = useRef<HTMLDivElement>(null);
   const [submitting, setSubmitting] = useState(false);
   const text = useSavedText(data, document.id, times.now);
@@ -65,7 +64,6 @@ function Draft({
       : storyText(one.id === document.id ? story : (one.story ?? story)).trim() !== '',
   );
   const texts = data.documents.some((one) => one.source === 'text');
-  const show = (id: string) => void settle().then(() => onShow(id));
 
   return (
     <>
@@ -117,41 +115,14 @@ function Draft({
             <SubmitLeaf change={data.change} next={next} settle={settle} onDone={() => setSubmitting(false)} />
           </Box>
         )}
-        {(writes || data.documents.length > 1) && (
-          <Flex columnGap="24px" rowGap="4px" align="center" flexWrap="wrap" pb="8px">
-            {data.documents.length > 1 && (
-              <ChoiceRow
-                label={words.documents}
-                choices={data.documents.map((one) => ({
-                  key: one.id,
-                  name: documentName(one.name, data.record.number) || data.record.title,
-                }))}
-                chosen={document.id}
-                onChoose={show}
-              />
-            )}
-            <Box flex="1" />
-            {writes && (
-              <>
-                <ChoiceRow
-                  label={words.source}
-                  choices={[
-                    { key: 'text', name: words.text },
-                    { key: 'file', name: words.file },
-                  ]}
-                  chosen={document.source}
-                  onChoose={(source) => void files.choose(source)}
-                />
-                <WordButton onClick={() => adder.current?.click()}>{words.addDocument}</WordButton>
-                {data.documents.filter((one) => one.record === document.record).length > 1 && (
-                  <WordButton color="quiet" onClick={() => void files.removeDocument(() => onShow(null))}>
-                    {words.removeDocument}
-                  </WordButton>
-                )}
-              </>
-            )}
-          </Flex>
-        )}
+        <DraftDocuments
+          data={data}
+          document={document}
+          writes={writes}
+          files={files}
+          onShow={(id) => void settle().then(() => onShow(id))}
+          onAdded={onShow}
+        />
       </Box>
       <Flex flex="1" minH={0} borderTop="1px solid" borderColor="hairline">
         {document.source === 'text' && <TextRuler sections={sections} scroller={scroller} />}
@@ -171,14 +142,6 @@ function Draft({
         </Box>
       </Flex>
       <chakra.input
-        ref={adder}
-        type="file"
-        accept="application/pdf,.pdf"
-        display="none"
-        aria-label={words.addDocument}
-        onChange={(event) => void files.addDocument(event.target.files?.[0], onShow)}
-      />
-      <chakra.input
         ref={attacher}
         type="file"
         display="none"
@@ -192,63 +155,6 @@ function Draft({
         onAttach={() => attacher.current?.click()}
         onTravel={files.travel}
       />
-    </>
-  );
-}
-
-/** Under the title: who returned it and why, who asks for it, or why it can only be read. */
-function HowItStands({ data }: { readonly data: DraftView }) {
-  const { name } = usePeople();
-  const times = useTimes();
-  if (data.returned)
-    return (
-      <>
-        <chakra.span color="copperText" fontWeight={600}>
-          {words.returned(name(data.returned.by), times.moment(data.returned.at))}
-        </chakra.span>{' '}
-        “{data.returned.note}”
-      </>
-    );
-  const asked = data.author === data.controller ? '' : words.asked(name(data.controller));
-  return (
-    <chakra.span color="quiet">
-      {data.writes ? { ...words.phases, new: asked, rework: asked }[data.phase] : words.reader}
-    </chakra.span>
-  );
-}
-
-/** Versions on their way: being made, kept, submitted, or failed. */
-function Progress({
-  data,
-  rendering,
-  kept,
-}: {
-  readonly data: DraftView;
-  readonly rendering: DraftView['versions'][number] | undefined;
-  readonly kept: number | null;
-}) {
-  const last = data.versions[data.versions.length - 1];
-  return (
-    <>
-      {last?.pages === 'failed' && <Fault error={{ message: words.fault(last.number) }} />}
-      {rendering ? (
-        <Box role="status" bg="pineSoft" px="14px" py="8px" borderRadius="4px" mb="8px">
-          {(rendering.submits ? words.renderingToSubmit : words.rendering)(rendering.number)}
-        </Box>
-      ) : (
-        <>
-          {kept !== null && (
-            <Box role="status" color="quiet">
-              {words.kept(kept)}
-            </Box>
-          )}
-          {data.submitted !== null && !data.returned && (
-            <Box role="status" color="quiet" pb="6px">
-              {words.submitted(data.submitted)}
-            </Box>
-          )}
-        </>
-      )}
     </>
   );
 }

@@ -5,16 +5,15 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { lineFrom } from '@/core/line/compact';
 import { nextRevision } from '@/core/record/numbering';
-import { phaseWords } from '../circulation/words';
 import type { OutputOf } from '../data/client';
 import { usePeople, useTimes } from '../data/use';
-
-import { TinyLine } from '../line/LineDrawing';
+import { TinyLine } from '../line/TinyLine';
 import { toneOf } from '../line/tone';
 import { Answered } from '../parts/Answered';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
-import { Leaf, PageHead, PersonName } from '../parts/parts';
+import { Leaf, PageHead } from '../parts/parts';
 import { Describe } from './Describe';
+import { RecordCirculations, Revisions } from './RecordParts';
 import { StartChange } from './StartChange';
 import { registerWords as words } from './words';
 
@@ -107,105 +106,8 @@ function Whole({ data }: { readonly data: RecordView }) {
           </Box>
         )}
         <Grid templateColumns={{ base: '1fr', md: '1.2fr 1fr' }} gap="40px" mt="12px">
-          <Box>
-            <chakra.h2 fontSize="13.5px" mb="6px">
-              {words.revisions}
-            </chakra.h2>
-            {data.revisions.length === 0 && <Box color="quiet">{words.noRevisions}</Box>}
-            {data.revisions
-              .slice()
-              .reverse()
-              .map((revision, i) => (
-                <Flex
-                  key={revision.revision}
-                  gap="14px"
-                  align="center"
-                  minH="38px"
-                  flexWrap="wrap"
-                  borderBottom="1px solid"
-                  borderColor="hairline"
-                >
-                  <Box w="34px" fontWeight={600}>
-                    {revision.revision}
-                  </Box>
-                  <Box w="100px" color={i === 0 ? 'ink' : 'quiet'}>
-                    {i === 0 ? words.current : words.superseded}
-                  </Box>
-                  <Box w="120px" color="quiet">
-                    {times.day(revision.effective)}
-                  </Box>
-                  <Box flex="1">
-                    <PersonName id={revision.by} />
-                  </Box>
-                  {revision.files.map((file) => (
-                    <chakra.span key={file.id} color="pine" fontWeight={600} truncate asChild>
-                      <a href={`/file/record/${record}/${revision.revision}/${file.id}?download`}>
-                        {revision.files.length > 1 ? file.name : words.download}
-                      </a>
-                    </chakra.span>
-                  ))}
-                  {revision.evidence && (
-                    <chakra.span color="pine" asChild>
-                      <a href={`/file/record/${record}/${revision.revision}/evidence?download`}>{words.evidence}</a>
-                    </chakra.span>
-                  )}
-                </Flex>
-              ))}
-          </Box>
-          <Box>
-            <chakra.h2 fontSize="13.5px" mb="6px">
-              {words.circulations}
-            </chakra.h2>
-            {data.circulations.map((circulation) => {
-              const cells = (
-                <>
-                  <Box w="56px" color="quiet">
-                    {circulation.number}
-                  </Box>
-                  <Box flex="1">{phaseWords[circulation.phase]}</Box>
-                  {circulation.mine && (
-                    <TinyLine
-                      model={lineFrom(circulation.line)}
-                      tone={toneOf(
-                        { stops: circulation.stops ?? 0, nextDue: circulation.nextDue ?? null },
-                        times.now(),
-                      )}
-                    />
-                  )}
-                </>
-              );
-              return circulation.id ? (
-                <chakra.button
-                  key={circulation.number}
-                  type="button"
-                  display="flex"
-                  w="100%"
-                  gap="14px"
-                  alignItems="center"
-                  textAlign="start"
-                  h="38px"
-                  borderBottom="1px solid"
-                  borderColor="hairline"
-                  cursor="pointer"
-                  _hover={{ bg: 'sunk' }}
-                  onClick={() => router.push(`/circulations/${circulation.id}`)}
-                >
-                  {cells}
-                </chakra.button>
-              ) : (
-                <Flex
-                  key={circulation.number}
-                  gap="14px"
-                  align="center"
-                  h="38px"
-                  borderBottom="1px solid"
-                  borderColor="hairline"
-                >
-                  {cells}
-                </Flex>
-              );
-            })}
-          </Box>
+          <Revisions data={data} />
+          <RecordCirculations data={data} />
         </Grid>
       </Box>
     </>

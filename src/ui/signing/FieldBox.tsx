@@ -6,7 +6,7 @@ import type { Field } from '@/core/page/fields';
 import { Tile } from '../parts/Tile';
 import { fieldWords, fieldsWords as words } from './words';
 
-/** A place on its page: moved and sized by mouse or arrow keys. */
+/** A field on its page: opened by a press or Enter, moved and sized by mouse or arrow keys. */
 export function FieldBox({
   field,
   scale,
@@ -17,6 +17,7 @@ export function FieldBox({
   letters,
   name,
   onChoose,
+  onOpen,
   onChange,
   onRemove,
 }: {
@@ -29,20 +30,24 @@ export function FieldBox({
   readonly letters: string;
   readonly name: string;
   readonly onChoose: () => void;
+  readonly onOpen: () => void;
   readonly onChange: (part: Partial<Field>) => void;
   readonly onRemove: () => void;
 }) {
-  const drag = useRef<{ x: number; y: number; field: Field; size: boolean } | null>(null);
+  const drag = useRef<{ x: number; y: number; field: Field; size: boolean; moved: boolean } | null>(null);
   const begin = (event: PointerEvent<HTMLElement>, size: boolean) => {
     event.stopPropagation();
     onChoose();
     if (fixed) return;
-    drag.current = { x: event.clientX, y: event.clientY, field, size };
+    drag.current = { x: event.clientX, y: event.clientY, field, size, moved: false };
     event.currentTarget.setPointerCapture(event.pointerId);
   };
   const move = (event: PointerEvent<HTMLElement>) => {
     const from = drag.current;
     if (!from) return;
+    // A hand that presses trembles.
+    if (!from.moved && Math.hypot(event.clientX - from.x, event.clientY - from.y) < 4) return;
+    from.moved = true;
     const dx = (event.clientX - from.x) / scale;
     const dy = (event.clientY - from.y) / scale;
     onChange(
@@ -51,8 +56,13 @@ export function FieldBox({
         : { x: from.field.x + dx, y: from.field.y + dy },
     );
   };
+  const end = () => {
+    if (drag.current && !drag.current.moved) onOpen();
+    drag.current = null;
+  };
   const key = (event: KeyboardEvent<HTMLElement>) => {
     if (fixed) return;
+    if (event.key === 'Enter') return onOpen();
     const step = event.altKey ? 0.5 : 4;
     const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
     if (by) {
@@ -90,15 +100,16 @@ export function FieldBox({
       style={{ left: field.x * scale, top: field.y * scale, width: field.width * scale, height: field.height * scale }}
       onPointerDown={(event) => begin(event, false)}
       onPointerMove={move}
-      onPointerUp={() => {
-        drag.current = null;
-      }}
+      onPointerUp={end}
       onFocus={onChoose}
       onKeyDown={key}
     >
       <Tile person={holder} letters={letters} size={Math.max(12, Math.min(24, field.height * scale - 8))} />
-      <chakra.span fontSize="12px" color="ink" truncate>
-        {field.label || fieldWords[field.kind]}
+      <chakra.span fontSize="12px" fontWeight={600} color="ink" flex="none">
+        {fieldWords[field.kind]}
+      </chakra.span>
+      <chakra.span fontSize="12px" color="quiet" truncate>
+        {field.label || name}
       </chakra.span>
       {chosen && !fixed && (
         <Box
@@ -113,9 +124,7 @@ export function FieldBox({
           borderColor="iris"
           onPointerDown={(event) => begin(event, true)}
           onPointerMove={move}
-          onPointerUp={() => {
-            drag.current = null;
-          }}
+          onPointerUp={end}
         />
       )}
     </Box>

@@ -1,5 +1,5 @@
 import type { Metadata } from 'next';
-import { InvitationPage } from '@/ui/admin/SignIn';
+import { InvitationPage } from '@/ui/admin/InvitationPage';
 
 export const metadata: Metadata = { title: 'Welcome · Avenda' };
 

@@ -1,0 +1,73 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import { useEffect, useState } from 'react';
+import { ask, type OutputOf, type Refusal } from '../data/client';
+import { DueButton } from '../parts/buttons';
+import { Fault, FormField, TextInput } from '../parts/form';
+import { Frame, useEntrance } from './entrance';
+import { adminWords } from './words';
+
+/** Somebody who was invited chooses a password and is in. */
+export function InvitationPage({ code }: { readonly code: string }) {
+  return (
+    <Frame>
+      <Invitation code={code} />
+    </Frame>
+  );
+}
+
+function Invitation({ code }: { readonly code: string }) {
+  const words = adminWords.invitation;
+  const [invited, setInvited] = useState<OutputOf<'auth.invitation'> | null>(null);
+  const [fault, setFault] = useState<Refusal | null>(null);
+  const [password, setPassword] = useState('');
+  const accept = useEntrance('auth.acceptInvitation', '/desk');
+  useEffect(() => {
+    ask('auth.invitation', { invitation: code }).then(setInvited, setFault);
+  }, [code]);
+  if (fault)
+    return (
+      <Box textAlign="center">
+        <chakra.h1 fontSize="19px">{words.over}</chakra.h1>
+        <Box color="quiet">{fault.message}</Box>
+      </Box>
+    );
+  if (!invited) return null;
+  return (
+    <chakra.form
+      w="100%"
+      maxW="380px"
+      onSubmit={(event) => {
+        event.preventDefault();
+        accept.mutate({ invitation: code, password });
+      }}
+    >
+      <chakra.h1 fontSize="19px">{words.title(invited.name)}</chakra.h1>
+      <Box color="quiet" mb="16px">
+        {words.more(invited.organization)}
+      </Box>
+      <FormField label={words.password}>
+        {(props) => (
+          <TextInput
+            {...props}
+            type="password"
+            autoComplete="new-password"
+            autoFocus
+            required
+            minLength={12}
+            maxLength={200}
+            value={password}
+            onChange={(event) => setPassword(event.target.value)}
+          />
+        )}
+      </FormField>
+      <Fault error={accept.error} />
+      <Flex justify="flex-end">
+        <DueButton type="submit" busy={accept.isPending}>
+          {words.do}
+        </DueButton>
+      </Flex>
+    </chakra.form>
+  );
+}

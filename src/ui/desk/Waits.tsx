@@ -1,0 +1,64 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import { daysBetween } from '@/core/time/zone';
+import type { WaitRow } from '@/server/desk/view';
+import { usePeople, useTimes } from '../data/use';
+import { WordButton } from '../parts/buttons';
+import { PersonName, Tray } from '../parts/parts';
+import { doWords, deskWords as words } from './words';
+
+/** The tray of the Desk: for whom what this person sent is waiting. */
+export function Waits({ waits }: { readonly waits: readonly WaitRow[] }) {
+  const times = useTimes();
+  const { name } = usePeople();
+  const router = useRouter();
+  const [open, setOpen] = useState(false);
+  const now = times.now();
+  const longest = waits[0];
+  return (
+    <Tray
+      label={words.waitsNone}
+      open={open}
+      onToggle={() => setOpen(!open)}
+      facts={
+        <>
+          <chakra.span fontWeight={600}>
+            {waits.length > 0
+              ? words.waits(waits.length, new Set(waits.map((wait) => wait.circulation)).size)
+              : words.waitsNone}
+          </chakra.span>
+          {longest && (
+            <chakra.span color="quiet" truncate>
+              {words.longest(name(longest.person), Math.max(0, daysBetween(times.zone, longest.since, now)))}
+            </chakra.span>
+          )}
+        </>
+      }
+    >
+      {waits.length > 0 &&
+        waits.map((wait) => (
+          <Flex key={`${wait.circulation} ${wait.person} ${wait.doing}`} gap="16px" py="4px" align="center">
+            <Box w="200px">
+              <PersonName id={wait.person} />
+            </Box>
+            <Box w="110px">{doWords[wait.doing].toLowerCase()}</Box>
+            <Box w="110px" color="quiet">
+              {wait.number}
+            </Box>
+            <Box flex="1" truncate>
+              {wait.title}
+            </Box>
+            <Box color={wait.due !== null && wait.due < now ? 'copperText' : 'quiet'}>
+              {wait.due !== null ? words.due(times.moment(wait.due)) : words.since(times.day(wait.since))}
+            </Box>
+            <WordButton onClick={() => router.push(`/circulations/${wait.circulation}`)}>
+              {words.openCirculation}
+            </WordButton>
+          </Flex>
+        ))}
+    </Tray>
+  );
+}

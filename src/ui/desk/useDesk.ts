@@ -1,0 +1,87 @@
+import { useMemo } from 'react';
+import type { Doing } from '@/core/circulation/tasks';
+import { daysBetween } from '@/core/time/zone';
+import type { TaskRow } from '@/server/desk/view';
+import { usePages, useTimes } from '../data/use';
+import { useNews } from '../data/useNews';
+import { deskWords as words } from './words';
+
+/** One row a document: what it needs of this person, the most urgent first, and what else. */
+export interface Row {
+  readonly key: string;
+  readonly task: TaskRow;
+  readonly others: readonly TaskRow[];
+}
+
+const urgency: readonly Doing[] = [
+  'resolveStop',
+  'sign',
+  'approve',
+  'review',
+  'contribute',
+  'confirmRound',
+  'release',
+  'putFields',
+  'rework',
+  'read',
+  'send',
+  'write',
+  'plan',
+];
+
+type Bucket = (typeof buckets)[number];
+const buckets = ['stopped', 'late', 'today', 'week', 'later'] as const;
+
+function rowsOf(tasks: readonly TaskRow[]): Row[] {
+  const byDocument = new Map<string, TaskRow[]>();
+  for (const task of tasks) byDocument.set(task.circulation, [...(byDocument.get(task.circulation) ?? []), task]);
+  return [...byDocument.values()].map((own): Row => {
+    const [first, ...rest] = own
+      .slice()
+      .sort(
+        (a, b) =>
+          (a.due ?? Number.MAX_SAFE_INTEGER) - (b.due ?? Number.MAX_SAFE_INTEGER) ||
+          urgency.indexOf(a.doing) - urgency.indexOf(b.doing),
+      ) as [TaskRow, ...TaskRow[]];
+    const stop = own.find((task) => task.doing === 'resolveStop');
+    return stop
+      ? {
+          key: stop.circulation,
+          task: stop,
+          others: own.filter((task) => task !== stop && task.doing !== 'resolveStop'),
+        }
+      : { key: first.circulation, task: first, others: rest };
+  });
+}
+
+/** What the Desk shows: its tasks as they come, a row a document, in groups by how they press, counted and with what is new. */
+export function useDesk() {
+  const tasks = usePages('desk.tasks', { filter: '' });
+  const times = useTimes();
+  const now = times.now();
+  const news = useNews(
+    tasks.rows
+      ? new Map(tasks.rows.map((task) => [task.circulation, `${task.doing} ${task.seat} ${task.since}`]))
+      : null,
+  );
+  const rows = useMemo(() => rowsOf(tasks.rows ?? []), [tasks.rows]);
+  const bucketOf = ({ task }: Row): Bucket => {
+    if (task.doing === 'resolveStop') return 'stopped';
+    if (task.due === null) return 'later';
+    if (task.due < now) return 'late';
+    const days = daysBetween(times.zone, now, task.due);
+    return days === 0 ? 'today' : days < 7 ? 'week' : 'later';
+  };
+  const groups = buckets.map((key) => ({
+    key,
+    title: words.groups[key],
+    rows: rows.filter((row) => bucketOf(row) === key),
+  }));
+  // While there are more pages, the first one says how many there are.
+  const all = tasks.hasMore ? tasks.first?.counts : null;
+  const counts = (['stopped', 'late', 'today'] as const).flatMap((key) => {
+    const n = all?.[key] ?? groups.find((group) => group.key === key)?.rows.length ?? 0;
+    return n > 0 ? [`${n} ${words.counts[key]}`] : [];
+  });
+  return { tasks, groups, counts, needed: all?.all ?? rows.length, news };
+}

@@ -1,0 +1,175 @@
+'use client';
+
+import { useMemo } from 'react';
+import type { Drawing, HangingSeat, Rope } from '@/core/line/layout';
+import { type LineModel, lineInWords } from '@/core/line/line';
+import { usePeople } from '../data/use';
+import { TileArt } from '../parts/Tile';
+import { ink } from '../theme/system';
+import { lineWords, orderWords, seatsWords, seatWords, verbWords } from './words';
+
+/** The line said in words, for those who do not see it. */
+export function useWords(model: LineModel): string {
+  const { name } = usePeople();
+  return useMemo(
+    () =>
+      lineInWords(model, {
+        verb: (verb) => verbWords[verb],
+        person: name,
+        seat: seatWords,
+        seats: seatsWords,
+        order: orderWords,
+        branch: lineWords.branch,
+      }) || lineWords.empty,
+    [model, name],
+  );
+}
+
+export const path = ({ from, control, to }: Rope) => `M${from.x} ${from.y}Q${control.x} ${control.y} ${to.x} ${to.y}`;
+
+/** The rope of one stage: twin when done, one thick rope when under way, dashed when not reached. */
+export function RopeLine({ rope, small }: { readonly rope: Rope; readonly small: boolean }) {
+  const d = path(rope);
+  if (rope.status === 'done')
+    return (
+      <>
+        <path d={d} fill="none" stroke={ink('pine')} strokeWidth={small ? 3.4 : 5.6} />
+        <path d={d} fill="none" stroke={ink('ground')} strokeWidth={small ? 1.2 : 2.8} />
+      </>
+    );
+  if (rope.status === 'underWay') return <path d={d} fill="none" stroke={ink('ink')} strokeWidth={small ? 2 : 2.8} />;
+  if (rope.status === 'passedBy') return <path d={d} fill="none" stroke={ink('ahead')} strokeWidth={small ? 1 : 1.3} />;
+  return (
+    <path
+      d={d}
+      fill="none"
+      stroke={ink('ahead')}
+      strokeWidth={small ? 1.3 : 1.6}
+      strokeDasharray={small ? '3 3' : '6 5'}
+    />
+  );
+}
+
+function Mark({ seat }: { readonly seat: HangingSeat }) {
+  const { mark } = seat.seat;
+  if (mark === 'none') return null;
+  if (mark === 'late')
+    // A pennant on the hanger.
+    return <path d={`M${seat.tile.x} ${seat.tile.y - 19}h13l-4 4 4 4h-13z`} fill={ink('copper')} />;
+  const at = `translate(${seat.tile.x + 12} ${seat.tile.y + 11})`;
+  const tone = mark === 'tick' ? 'pine' : mark === 'return' ? 'copper' : 'oxblood';
+  const glyph =
+    mark === 'tick'
+      ? 'M-3.2 .2-.9 2.6 3.4-2.4'
+      : mark === 'return'
+        ? 'M3.2 2.6V.9Q3.2-1.4 .9-1.4H-3M-1-3.6-3.2-1.4-1 .8'
+        : mark === 'missed'
+          ? 'M0-3.4V.6M0 3V3.2'
+          : 'M-2.6-2.6 2.6 2.6M2.6-2.6-2.6 2.6';
+  return (
+    <g transform={at}>
+      <circle r={7.2} fill={ink(tone)} stroke={ink('ground')} strokeWidth={1.4} />
+      <path
+        d={glyph}
+        fill="none"
+        stroke={ink(mark === 'tick' ? 'onPine' : 'onOxblood')}
+        strokeWidth={1.7}
+        strokeLinecap="round"
+        strokeLinejoin="round"
+      />
+    </g>
+  );
+}
+
+export function Cabin({
+  x,
+  y,
+  tone,
+}: {
+  readonly x: number;
+  readonly y: number;
+  readonly tone: 'pine' | 'copper' | 'oxblood';
+}) {
+  return (
+    <g transform={`translate(${x} ${y})`}>
+      <path d="M-9 4H9M0 4V12" stroke={ink(tone)} strokeWidth={2.4} strokeLinecap="round" />
+      <rect x={-17} y={12} width={34} height={22} rx={7} fill={ink(tone)} />
+      <rect x={-12} y={17} width={10} height={8} rx={2.5} fill={ink('pineSoft')} />
+      <rect x={2} y={17} width={10} height={8} rx={2.5} fill={ink('pineSoft')} />
+    </g>
+  );
+}
+
+/** A tower, and on it how many of those before it are needed. */
+export function Tower({ tower }: { readonly tower: Drawing['towers'][number] }) {
+  return (
+    <g stroke={ink(tower.reached ? 'ink' : 'ahead')} strokeWidth={1.9} strokeLinecap="round" fill="none" aria-hidden>
+      {tower.base !== null && (
+        <path
+          d={`M${tower.top.x - 2.5} ${tower.top.y + 1}L${tower.top.x - 6} ${tower.base}M${tower.top.x + 2.5} ${tower.top.y + 1}L${tower.top.x + 6} ${tower.base}`}
+        />
+      )}
+      <path d={`M${tower.top.x - 9} ${tower.top.y}H${tower.top.x + 9}`} strokeWidth={2.6} />
+      {tower.quota !== null && (
+        <text
+          x={tower.top.x}
+          y={tower.top.y - 8}
+          textAnchor="middle"
+          style={{ fontSize: 12, fontWeight: 700 }}
+          fill={ink('ink')}
+          stroke="none"
+        >
+          {tower.quota}
+        </text>
+      )}
+    </g>
+  );
+}
+
+/** A seat on its hanger: the holder's tile, framed by how it stands, with its mark. */
+export function Seat({ seat }: { readonly seat: HangingSeat }) {
+  const { person, name } = usePeople();
+  const { status, mark } = seat.seat;
+  const frame =
+    mark === 'late'
+      ? 'copper'
+      : mark === 'cross' || mark === 'missed'
+        ? 'oxblood'
+        : status === 'done'
+          ? 'pine'
+          : status === 'ahead'
+            ? 'ahead'
+            : 'ink';
+  return (
+    <>
+      <title>{`${name(seat.seat.person)} ${seatWords(seat.seat)}`}</title>
+      <path d={`M${seat.rope.x} ${seat.rope.y}V${seat.tile.y - 14}`} stroke={ink('ahead')} strokeWidth={1.3} />
+      <g transform={`translate(${seat.tile.x - 14} ${seat.tile.y - 14})`} opacity={status === 'passedBy' ? 0.5 : 1}>
+        <TileArt
+          person={seat.seat.person}
+          letters={person(seat.seat.person)?.tile ?? '··'}
+          faint={status === 'ahead' || status === 'passedBy'}
+        />
+        {status !== 'passedBy' && (
+          <rect
+            x={0.5}
+            y={0.5}
+            width={27}
+            height={27}
+            rx={6}
+            fill="none"
+            strokeWidth={status === 'ahead' ? 1.2 : 1.8}
+            strokeDasharray={status === 'ahead' ? '3 2.5' : undefined}
+            stroke={ink(frame)}
+          />
+        )}
+      </g>
+      <Mark seat={seat} />
+    </>
+  );
+}
+
+export function Ground({ drawing }: { readonly drawing: Drawing }) {
+  const top = drawing.ground.map((point) => `${point.x} ${point.y}`).join('L');
+  return <path d={`M0 ${drawing.height}L${top}L${drawing.width} ${drawing.height}Z`} fill={ink('earth')} aria-hidden />;
+}

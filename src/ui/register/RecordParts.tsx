@@ -1,0 +1,126 @@
+'use client';
+
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import { useRouter } from 'next/navigation';
+import { lineFrom } from '@/core/line/compact';
+import { phaseWords } from '../circulation/words';
+import type { OutputOf } from '../data/client';
+import { useTimes } from '../data/use';
+import { TinyLine } from '../line/TinyLine';
+import { toneOf } from '../line/tone';
+import { PersonName } from '../parts/parts';
+import { registerWords as words } from './words';
+
+type RecordView = OutputOf<'record.view'>;
+
+/** The revisions of a document, the current one first, with their files. */
+export function Revisions({ data }: { readonly data: RecordView }) {
+  const { record } = data;
+  const times = useTimes();
+  return (
+    <Box>
+      <chakra.h2 fontSize="13.5px" mb="6px">
+        {words.revisions}
+      </chakra.h2>
+      {data.revisions.length === 0 && <Box color="quiet">{words.noRevisions}</Box>}
+      {data.revisions
+        .slice()
+        .reverse()
+        .map((revision, i) => (
+          <Flex
+            key={revision.revision}
+            gap="14px"
+            align="center"
+            minH="38px"
+            flexWrap="wrap"
+            borderBottom="1px solid"
+            borderColor="hairline"
+          >
+            <Box w="34px" fontWeight={600}>
+              {revision.revision}
+            </Box>
+            <Box w="100px" color={i === 0 ? 'ink' : 'quiet'}>
+              {i === 0 ? words.current : words.superseded}
+            </Box>
+            <Box w="120px" color="quiet">
+              {times.day(revision.effective)}
+            </Box>
+            <Box flex="1">
+              <PersonName id={revision.by} />
+            </Box>
+            {revision.files.map((file) => (
+              <chakra.span key={file.id} color="pine" fontWeight={600} truncate asChild>
+                <a href={`/file/record/${record}/${revision.revision}/${file.id}?download`}>
+                  {revision.files.length > 1 ? file.name : words.download}
+                </a>
+              </chakra.span>
+            ))}
+            {revision.evidence && (
+              <chakra.span color="pine" asChild>
+                <a href={`/file/record/${record}/${revision.revision}/evidence?download`}>{words.evidence}</a>
+              </chakra.span>
+            )}
+          </Flex>
+        ))}
+    </Box>
+  );
+}
+
+/** The circulations of a document; those that one may open are buttons. */
+export function RecordCirculations({ data }: { readonly data: RecordView }) {
+  const router = useRouter();
+  const times = useTimes();
+  return (
+    <Box>
+      <chakra.h2 fontSize="13.5px" mb="6px">
+        {words.circulations}
+      </chakra.h2>
+      {data.circulations.map((circulation) => {
+        const cells = (
+          <>
+            <Box w="56px" color="quiet">
+              {circulation.number}
+            </Box>
+            <Box flex="1">{phaseWords[circulation.phase]}</Box>
+            {circulation.mine && (
+              <TinyLine
+                model={lineFrom(circulation.line)}
+                tone={toneOf({ stops: circulation.stops ?? 0, nextDue: circulation.nextDue ?? null }, times.now())}
+              />
+            )}
+          </>
+        );
+        return circulation.id ? (
+          <chakra.button
+            key={circulation.number}
+            type="button"
+            display="flex"
+            w="100%"
+            gap="14px"
+            alignItems="center"
+            textAlign="start"
+            h="38px"
+            borderBottom="1px solid"
+            borderColor="hairline"
+            cursor="pointer"
+            _hover={{ bg: 'sunk' }}
+            onClick={() => router.push(`/circulations/${circulation.id}`)}
+          >
+            {cells}
+          </chakra.button>
+        ) : (
+          <Flex
+            key={circulation.number}
+            gap="14px"
+            align="center"
+            h="38px"
+            borderBottom="1px solid"
+            borderColor="hairline"
+          >
+            {cells}
+          </Flex>
+        );
+      })}
+    </Box>
+  );
+}

@@ -1,0 +1,155 @@
+'use client';
+
+import { Box, Flex } from '@chakra-ui/react';
+import type { SeatView } from '@/server/signing/view';
+import { DueButton, GraveButton, SideButton, WordButton } from '../parts/buttons';
+import { Fault, WordsField } from '../parts/form';
+import { Confirm } from './Confirm';
+import type { Signing } from './useSigning';
+import { signingWords as words } from './words';
+
+/** The bar under the thumb: what remains, what else can be said, and the one act that comes next. */
+export function SigningBar({
+  view,
+  signing,
+  onLeave,
+}: {
+  readonly view: SeatView;
+  readonly signing: Signing;
+  readonly onLeave?: (() => void) | undefined;
+}) {
+  const { panel, setPanel, stale, left, offered } = signing;
+  const resting = panel === null || panel === 'who';
+  return (
+    <Box
+      as="section"
+      aria-label={words.sign}
+      borderTop="1px solid"
+      borderColor="hairline"
+      bg="surface"
+      px="16px"
+      pt="10px"
+      pb="max(14px, env(safe-area-inset-bottom))"
+      flex="none"
+    >
+      <Box maxW="820px" mx="auto">
+        {panel === 'confirm' && (
+          <Confirm
+            title={view.title}
+            verb={view.verb}
+            agreed={signing.agreed}
+            onAgreed={signing.setAgreed}
+            text={signing.comment}
+            onText={signing.setComment}
+          />
+        )}
+        {(panel === 'decline' || panel === 'return') && (
+          <Box mb="10px">
+            <Box mb="6px">{panel === 'decline' ? words.declineWhat : words.returnWhat}</Box>
+            <WordsField label={words.reason} text={signing.reason} onText={signing.setReason} autoFocus />
+          </Box>
+        )}
+        {panel === 'later' && (
+          <Box mb="8px">
+            {words.putOff} {words.offlineKept}
+          </Box>
+        )}
+        <Fault error={signing.error} />
+        <Flex fontSize="13px" color="quiet" mb="8px" gap="10px" align="center">
+          <Box flex="1" aria-live="polite">
+            {[
+              view.verb === 'sign' ? words.remaining(left.length) : '',
+              words.progress(view.progress.done, view.progress.of, view.verb),
+            ]
+              .filter(Boolean)
+              .join(' · ')}
+          </Box>
+          {panel === null && !stale && offered('declined') && (
+            <WordButton color="quiet" onClick={() => setPanel('decline')}>
+              {words.decline}
+            </WordButton>
+          )}
+          {panel === null && !stale && offered('returned') && (
+            <WordButton color="quiet" onClick={() => setPanel('return')}>
+              {words.return}
+            </WordButton>
+          )}
+        </Flex>
+        <Flex gap="10px">
+          <SideButton
+            minH="40px"
+            onClick={() => (resting ? (onLeave ? onLeave() : setPanel('later')) : setPanel(null))}
+          >
+            {resting ? words.notNow : words.back}
+          </SideButton>
+          <NextStep view={view} signing={signing} />
+        </Flex>
+      </Box>
+    </Box>
+  );
+}
+
+/** The act that comes next; there is always exactly one. */
+function NextStep({ view, signing }: { readonly view: SeatView; readonly signing: Signing }) {
+  const { panel, left, current, positive } = signing;
+  const signs = view.verb === 'sign';
+  const tone = signs ? 'iris' : 'pine';
+  const filled = current !== null && !left.includes(current) && signing.values[current.id] !== undefined;
+  if (signing.stale)
+    return (
+      <DueButton tone={tone} flex="1" onClick={signing.showNewest}>
+        {words.staleGo}
+      </DueButton>
+    );
+  if (panel === 'confirm')
+    return (
+      <DueButton
+        tone={tone}
+        flex="1"
+        busy={signing.busy}
+        disabled={signs && !signing.agreed}
+        onClick={() => signing.decide(positive)}
+      >
+        {signs ? words.signIt : words.outcomes[positive]}
+      </DueButton>
+    );
+  if (panel === 'decline' || panel === 'return')
+    return (
+      <GraveButton
+        flex="1"
+        minH="40px"
+        borderColor="oxblood"
+        busy={signing.busy}
+        disabled={signing.reason.trim() === ''}
+        onClick={() => signing.decide(panel === 'decline' ? 'declined' : 'returned')}
+      >
+        {panel === 'decline' ? words.doDecline : words.doReturn}
+      </GraveButton>
+    );
+  if (current && filled)
+    return (
+      <DueButton
+        tone={tone}
+        flex="1"
+        onClick={() => {
+          if (left[0]) return signing.goTo(left[0]);
+          signing.leaveField();
+          signing.setPanel('confirm');
+        }}
+      >
+        {current.kind === 'signature' ? words.use : current.kind === 'initials' ? words.useInitials : words.fill}
+      </DueButton>
+    );
+  const next = left.find((field) => field !== current) ?? left[0];
+  if (signs && next)
+    return (
+      <DueButton tone={tone} flex="1" onClick={() => signing.goTo(next)}>
+        {current ? words.next : words.start(left.length)}
+      </DueButton>
+    );
+  return (
+    <DueButton tone={tone} flex="1" onClick={() => signing.setPanel('confirm')}>
+      {words.outcomes[positive]}
+    </DueButton>
+  );
+}

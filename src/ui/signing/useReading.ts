@@ -1,0 +1,80 @@
+import { useEffect, useState } from 'react';
+import type { Outcome } from '@/core/circulation/events';
+import type { CirculationView } from '@/server/circulation/view';
+import { needsOf } from '../circulation/offers';
+import { useTell } from '../data/use';
+import { useEscape } from '../data/useEscape';
+
+export type Panel = Outcome | 'delegate' | null;
+export type Reader = ReturnType<typeof useReading>;
+
+/** What is open while somebody reads a version, and what is asked of them; tells once that it was seen. */
+export function useReading(view: CirculationView, seatId: string | null) {
+  // The version that was opened stays; a newer one is told, and nothing can be decided on the old one.
+  const [shown, setShown] = useState(view.newest);
+  const version =
+    view.versions.find((candidate) => candidate.number === shown) ?? view.versions[view.versions.length - 1];
+  const [panel, setPanel] = useState<Panel>(null);
+  const [spot, setSpot] = useState<{ page: number; x: number; y: number } | 'whole' | null>(null);
+  const [opened, setOpened] = useState<string | null>(null);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const seat = view.seats.find((candidate) => candidate.id === seatId) ?? null;
+  const needs = seat && needsOf(view, 'decide', seat.id);
+  const asked = seat !== null && needs !== null;
+  const stale = shown !== null && view.newest !== null && view.newest > shown;
+
+  const { mutate: tellSeen } = useTell('circulation.see');
+  const scope = version && seat ? version.scopes[seat.id] : undefined;
+  const unseen = asked && !stale && seat.seen?.scope !== scope;
+  const [id, epoch] = [seat?.id, seat?.epoch];
+  useEffect(() => {
+    if (unseen && scope && id !== undefined && epoch !== undefined)
+      tellSeen({ circulation: view.id, seat: id, epoch, scope });
+  }, [unseen, scope, tellSeen, view.id, id, epoch]);
+  useEscape(() => {
+    setSpot(null);
+    setOpened(null);
+    setPanel(null);
+  });
+
+  const documents = version?.files.filter((file) => file.role === 'document') ?? [];
+  const document = documents.find((file) => file.id === chosen) ?? documents[0];
+  const threads = view.comments.filter((comment) => !comment.thread);
+  const positive: Outcome = seat?.verb === 'approve' ? 'approved' : seat?.verb === 'read' ? 'confirmed' : 'done';
+  return {
+    version,
+    documents,
+    document,
+    attachments: version?.files.filter((file) => file.role === 'attachment') ?? [],
+    threads,
+    here: threads.filter((comment) => comment.file === document?.file),
+    seat,
+    scope,
+    acting: asked && !stale ? seat : null,
+    asked,
+    stale,
+    positive,
+    offered: (outcome: Outcome) => needs?.outcomes?.includes(outcome) ?? false,
+    panel,
+    setPanel,
+    spot,
+    opened,
+    commentAt: (at: typeof spot) => {
+      setOpened(null);
+      setSpot(at);
+    },
+    toggle: (comment: string) => {
+      setSpot(null);
+      setOpened(opened === comment ? null : comment);
+    },
+    showVersion: (number: number | null) => {
+      setShown(number);
+      setPanel(null);
+    },
+    showDocument: (file: string) => {
+      setChosen(file);
+      setSpot(null);
+      setOpened(null);
+    },
+  };
+}

@@ -1,0 +1,121 @@
+import { type RefObject, useEffect, useState } from 'react';
+import type { Outcome } from '@/core/circulation/events';
+import { type Field, type FieldValue, valueFaults } from '@/core/page/fields';
+import type { SeatView } from '@/server/signing/view';
+import { useKept, useKeptText } from '../data/useKept';
+import { useSeatActs, type Values } from './useSeatActs';
+
+export type Panel = 'confirm' | 'decline' | 'return' | 'later' | 'who' | null;
+
+/** What is on the Signing page while somebody reads and fills: the content opened, its values, and what comes next. */
+export type Signing = ReturnType<typeof useSigning>;
+
+/** The hand that signs a seat: what is opened, filled and said, kept on this device until it is decided. */
+export function useSigning(view: SeatView, base: string, scroller: RefObject<HTMLDivElement | null>) {
+  // What was open when the page came: a newer version shows as a warning, never as a change under one's eyes.
+  const [opened, setOpened] = useState(view.content);
+  const content = opened ?? view.content;
+  const [chosen, setChosen] = useState<string | null>(null);
+  const document = content?.documents.find(({ id }) => id === chosen) ?? content?.documents[0] ?? null;
+  const [kept, keep] = useKept<Values>(`values.${view.circulation}.${view.seat}.${content?.scope}`);
+  const [active, setActive] = useState<string | null>(null);
+  const [panel, setPanel] = useState<Panel>(null);
+  // A reason that was begun and left does not become a word with a decision.
+  const [reason, setReason] = useKeptText(`refuse.${view.seat}.${view.epoch}`);
+  const [comment, setComment] = useKeptText(`decide.${view.seat}.${view.epoch}`);
+  const [agreed, setAgreed] = useState(false);
+  const { decide, see } = useSeatActs(view, base);
+  // What is told as seen is what stands on the screen, not what may have come meanwhile.
+  const scope = content?.scope;
+  useEffect(() => {
+    if (scope) see(scope);
+  }, [scope, see]);
+
+  const order = (field: Field) => content?.documents.findIndex(({ id }) => id === field.file) ?? 0;
+  const fields = view.fields.slice().sort((a, b) => order(a) - order(b));
+  const values = Object.fromEntries(
+    Object.entries(kept ?? {}).filter(([id]) => fields.some((field) => field.id === id)),
+  );
+  const faults = valueFaults(fields, new Map(Object.entries(values)));
+  const left = fields.filter((field) => faults.some((fault) => fault.field === field.id));
+  const positive: Outcome =
+    view.verb === 'sign'
+      ? 'signed'
+      : view.verb === 'approve'
+        ? comment.trim()
+          ? 'approvedWithComments'
+          : 'approved'
+        : view.verb === 'read'
+          ? 'confirmed'
+          : 'done';
+  const outcomes = view.offers.find((offer) => offer.act === 'decide')?.needs.outcomes ?? [];
+
+  return {
+    content,
+    document,
+    stale: content !== null && view.content !== null && content.scope !== view.content.scope,
+    fields,
+    values,
+    left,
+    current: fields.find((field) => field.id === active) ?? null,
+    panel,
+    setPanel,
+    reason,
+    setReason,
+    comment,
+    setComment,
+    agreed,
+    setAgreed,
+    positive,
+    offered: (outcome: Outcome) => outcomes.includes(outcome),
+    busy: decide.isPending,
+    error: decide.error,
+    leaveField: () => setActive(null),
+    fill: (field: Field, value: FieldValue | undefined) => {
+      const { [field.id]: _, ...others } = values;
+      keep(value ? { ...others, [field.id]: value } : others);
+    },
+    showDocument: (id: string) => {
+      setChosen(id);
+      setActive(null);
+      scroller.current?.scrollTo({ top: 0 });
+    },
+    showNewest: () => {
+      setOpened(view.content);
+      setActive(null);
+      setPanel(null);
+    },
+    goTo: (field: Field) => {
+      setPanel(null);
+      setActive(field.id);
+      setChosen(field.file);
+      requestAnimationFrame(() => {
+        const element = scroller.current?.querySelector<HTMLElement>(`[data-place="${field.id}"]`);
+        if (!element || !scroller.current) return;
+        const top =
+          element.getBoundingClientRect().top -
+          scroller.current.getBoundingClientRect().top +
+          scroller.current.scrollTop;
+        scroller.current.scrollTo({
+          top: Math.max(0, top - 90),
+          behavior: matchMedia('(prefers-reduced-motion: reduce)').matches ? 'auto' : 'smooth',
+        });
+      });
+    },
+    decide: (outcome: Outcome) =>
+      content &&
+      decide.put(
+        {
+          scope: content.scope,
+          outcome,
+          note: outcome === 'returned' || outcome === 'declined' ? reason : comment,
+          values: outcome === 'signed' ? values : {},
+        },
+        () => {
+          keep(null);
+          setReason('');
+          setComment('');
+        },
+      ),
+  };
+}
