@@ -184,7 +184,7 @@ function tellOthers(organization: string, page: string | undefined, changes: rea
   for (const change of changes)
     waiting.push({ channel: 'avenda_change', payload: JSON.stringify({ organization, page, ...change }) });
   if (worker) waiting.push({ channel: 'avenda_job', payload: organization });
-  if (waiting.length > 0) telling ??= setTimeout(() => void tellNow(), 25);
+  if (waiting.length > 0) telling ??= setTimeout(() => void tellNow(), 40);
 }
 
 async function tellNow(): Promise<void> {
@@ -194,9 +194,10 @@ async function tellNow(): Promise<void> {
   waiting = [];
   const channels = [...told.values()].map((entry) => entry.channel);
   const payloads = [...told.values()].map((entry) => entry.payload);
-  await transaction(pool(), async (sql) => {
-    await sql`select pg_notify(channel, payload) from unnest(${channels}::text[], ${payloads}::text[]) as told (channel, payload)`;
-  }).catch(() => {});
+  await pool()`
+    select pg_notify(channel, payload) from unnest(${channels}::text[], ${payloads}::text[]) as told (channel, payload)`.catch(
+    () => {},
+  );
 }
 
 /** Runs `work` in a transaction in which no organization is set: signing in, attempts, and which organizations there are. */

@@ -11,6 +11,8 @@ interface Statement {
 
 const lost = /^(CONNECTION_|ECONN|EPIPE|57P0)/;
 
+const tooLate = new Error('a statement came after the end of its transaction');
+
 /**
  * One transaction on the driver's own pool that survives the loss of its connection. With plain `sql.begin` a statement
  * that is sent after the loss reaches whoever has the connection by then, a failed statement that nobody waited for makes
@@ -66,7 +68,7 @@ export async function transaction<T>(
   }) as Promise<T>;
   running.then(
     () => {
-      ended = new Error('a statement came after the end of its transaction');
+      ended = tooLate;
     },
     (error: Error) => {
       ended = error;

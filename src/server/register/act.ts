@@ -68,15 +68,15 @@ export function projectRecord(tx: Tx, record: string, state: RecordState): void 
   const rows = recordRows(record, state);
   const row = { organization, ...rows.register };
   sendWrite(sql`
-    insert into register ${sql(row as never)}
-    on conflict (organization, record) do update set ${sql(row as never, 'number', 'title', 'documentType', 'owner', 'complete', 'revision', 'effective', 'inProgress', 'coming', 'changed')}`);
-  sendWrite(sql`
+    with written as (
+      insert into register ${sql(row as never)}
+      on conflict (organization, record) do update set ${sql(row as never, 'number', 'title', 'documentType', 'owner', 'complete', 'revision', 'effective', 'inProgress', 'coming', 'changed')}
+      returning organization, record, number, title, document_type, owner)
     insert into register_search (organization, record, number, words)
     select r.organization, r.record, r.number, lower(concat_ws(' ', r.number, r.title, t.name, p.name))
-    from register r
+    from written r
     left join document_type t on t.organization = r.organization and t.code = r.document_type
     left join person p on p.organization = r.organization and p.id = r.owner
-    where r.organization = ${organization} and r.record = ${record}
     on conflict (organization, record) do update set number = excluded.number, words = excluded.words`);
   if (rows.revisions.length > 0)
     sendWrite(

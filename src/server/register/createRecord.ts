@@ -10,6 +10,12 @@ export interface TakenNumber {
   readonly documentType: string;
 }
 
+/** Refuses a document type that does not exist. */
+export async function needDocumentType(tx: Tx, code: string): Promise<void> {
+  const [type] = await tx.sql`select 1 from document_type where organization = ${tx.organization} and code = ${code}`;
+  if (!type) refuse('unknown-type');
+}
+
 /**
  * Takes the next number of a document type's scheme (the usual type's when none is named), durably and by itself: nobody
  * waits for what the number is for. The first one counted goes on from the highest that is there.

@@ -9,7 +9,7 @@ import { inGeneral, memberOperation } from '../operations/operation';
 import { cursor, filter, id, reason, title } from '../operations/pieces';
 import { refuse } from '../refused';
 import { actOnRecord } from './act';
-import { createRecord, takeRecordNumber } from './createRecord';
+import { createRecord, needDocumentType, takeRecordNumber } from './createRecord';
 import { registerPage } from './list';
 import { recordView } from './view';
 
@@ -67,10 +67,10 @@ export const registerOperations = [
     },
     changes: ['record'],
     run: async (tx, { record, ...data }, actor) => {
-      const [type] = await tx.sql`
-        select 1 from document_type where organization = ${tx.organization} and code = ${data.documentType}`;
-      if (!type) refuse('unknown-type');
-      await needPeople(tx, [{ person: data.owner, kind: 'person' }]);
+      // Only what changes is checked: a title can be mended although its owner has left.
+      const before = await recordState(tx, record);
+      if (data.documentType !== before?.documentType) await needDocumentType(tx, data.documentType);
+      if (data.owner !== before?.owner) await needPeople(tx, [{ person: data.owner, kind: 'person' }]);
       await actOnRecord(tx, record, { type: 'record.described', data }, actor.person);
       return null;
     },
