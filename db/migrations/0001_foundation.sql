@@ -419,17 +419,12 @@ returns table (now bigint, person text, roles text[], content text, answer text)
 language plpgsql as $$
 begin
   perform set_config('avenda.organization', entered::text, true);
-  now := avenda_now();
-  if asking_session is not null then
-    select p.id, p.roles into person, roles
-    from session s join person p on p.organization = s.organization and p.id = s.person
-    where s.organization = entered and s.token = asking_session and s.expires > now and p.state = 'active';
-  end if;
-  if asking_command is not null then
-    select c.content, c.answer into content, answer
-    from command c where c.organization = entered and c.id = asking_command;
-  end if;
-  return next;
+  return query
+    select n.now, p.id, p.roles, c.content, c.answer
+    from avenda_now() as n (now)
+    left join session s on s.organization = entered and s.token = asking_session and s.expires > n.now
+    left join person p on p.organization = entered and p.id = s.person and p.state = 'active'
+    left join command c on c.organization = entered and c.id = asking_command;
 end $$;
 
 -- Takes the next number of a scheme, alone in its own short transaction: nobody waits for what the number is for, and a

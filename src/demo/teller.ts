@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { Temporal } from 'temporal-polyfill';
 import type { Command } from '@/core/circulation/commands';
 import type { Outcome } from '@/core/circulation/events';
+import { proposedLines, roundBasis } from '@/core/circulation/round';
 import { baseHolder, documentsOf, newest, presentFields, scopeOf, stagePlanOf } from '@/core/circulation/state';
 import type { Field, FieldValue } from '@/core/page/fields';
 import {
@@ -324,18 +325,11 @@ export function teller(organization: string, deliver: Deliver) {
     },
 
     confirm: async (trip: Trip, time: number) => {
-      await put(trip, time, { type: 'proposeRound' }, trip.controller);
       const state = await at(time, (tx) => circulationState(tx, trip.circulation));
-      const proposed = state?.proposed;
-      if (!proposed) throw new Error('nothing is proposed');
-      const { proposal, version, decisions, lines } = proposed;
-      const keep = lines.filter((line) => line.keep).map((line) => line.seat);
-      await put(
-        trip,
-        time,
-        { type: 'confirmRound', proposal, version, decisions, keep, leave: [], times: [] },
-        trip.controller,
-      );
+      if (!state) throw new Error('there is no such circulation');
+      const keep = proposedLines(state).flatMap((line) => (line.keep ? [line.seat] : []));
+      const basis = roundBasis(state);
+      await put(trip, time, { type: 'confirmRound', basis, keep, leave: [], times: [] }, trip.controller);
     },
 
     withdraw: async (trip: Trip, time: number, reason: string) => {

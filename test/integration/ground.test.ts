@@ -60,7 +60,7 @@ describe('rights', () => {
     'circulation.see': { seat: some, epoch: 1, scope: hash },
     'circulation.comment': { comment: some, file: hash, note: 'w' },
     'circulation.resolveComment': { comment: some },
-    'circulation.confirmRound': { proposal: 1, version: 1, decisions: 0, keep: [] },
+    'circulation.confirmRound': { basis: hash, keep: [] },
     'circulation.extend': { seat: some },
     'circulation.pass': { seat: some },
     'circulation.setTimes': { stage: some, due: null, closes: null },

@@ -99,9 +99,8 @@ describe('the whole path by the book', () => {
     const second = await w.pdf('Brake test, second draft', 2);
     await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit: 1, file: second.hash, name: 'brake.pdf' });
     await w.ask('rufus', 'draft.submit', { change, note: 'New table' });
-    await w.ask('ines', 'circulation.proposeRound', { circulation });
-    const plan = (await view('ines', circulation)).proposed;
-    expect(plan?.lines.map((line) => line.reason)).toEqual([
+    const plan = (await view('ines', circulation)).offers.find((offer) => offer.act === 'confirmRound')?.needs;
+    expect(plan?.lines?.map((line) => line.reason)).toEqual([
       'returned',
       'open',
       'notAskedBefore',
@@ -110,9 +109,7 @@ describe('the whole path by the book', () => {
     ]);
     await w.ask('ines', 'circulation.confirmRound', {
       circulation,
-      proposal: plan?.proposal ?? 0,
-      version: plan?.version ?? 0,
-      decisions: plan?.decisions ?? 0,
+      basis: plan?.basis ?? '',
       keep: [],
       times: [],
     });

@@ -3,7 +3,7 @@ import { bareContext, type Command, type Context, type Create } from '@/core/cir
 import { type Decided, decide } from '@/core/circulation/decide';
 import { type CirculationEvent, isPositive, outcomesOf, system, type Version } from '@/core/circulation/events';
 import { mayAct, otherSeatInStage } from '@/core/circulation/holders';
-import { presentProposal, samePlan } from '@/core/circulation/round';
+import { proposedLines, roundBasis } from '@/core/circulation/round';
 import {
   type Circulation,
   documentsOf,
@@ -229,9 +229,8 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
     const made = versionOf(number, draws.chance(0.3) ? 1 : number, files, draws.chance(0.3) ? 50 : 0);
     return { command: { type: 'attach', version: made }, actor: draws.chance(0.9) ? author : someone };
   }
-  if (kind < 62) return { command: { type: 'proposeRound' }, actor: chief };
   if (kind < 70) {
-    const lines = state.proposed?.lines ?? [];
+    const lines = proposedLines(state);
     const keep = lines.filter((line) => (draws.chance(0.95) ? line.keep : !line.keep)).map((line) => line.seat);
     const leave = draws.chance(0.3)
       ? lines.filter((line) => line.reason === 'declined' && !keep.includes(line.seat)).map((line) => line.seat)
@@ -242,9 +241,7 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
     return {
       command: {
         type: 'confirmRound',
-        proposal: state.proposed?.proposal ?? 0,
-        version: newest(state)?.number ?? 0,
-        decisions: state.decisions.length,
+        basis: draws.chance(0.9) ? roundBasis(state) : hash(draws.below(9)),
         keep,
         leave,
         times,
@@ -417,14 +414,10 @@ function answerTo(task: Task, state: Circulation, now: number, files: number): C
       return { type: 'attach', version: versionOf(number, number, files) };
     }
     case 'confirmRound': {
-      const { proposed } = state;
-      if (!proposed || !samePlan(proposed, presentProposal(state))) return { type: 'proposeRound' };
       return {
         type: 'confirmRound',
-        proposal: proposed.proposal,
-        version: proposed.version,
-        decisions: proposed.decisions,
-        keep: proposed.lines.filter((line) => line.keep).map((line) => line.seat),
+        basis: roundBasis(state),
+        keep: proposedLines(state).flatMap((line) => (line.keep ? [line.seat] : [])),
         leave: [],
         times: [...state.stages.keys()].map((stage) => ({ stage, due: null, closes: null })),
       };

@@ -1,9 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { involvedIn, may } from '@/core/access/may';
 import type { Act, Command } from '@/core/circulation/commands';
 import { isPositive, system } from '@/core/circulation/events';
 import { fold } from '@/core/circulation/evolve';
 import { type Offer, offers } from '@/core/circulation/offers';
+import { proposedLines } from '@/core/circulation/round';
 import {
   type Circulation,
   filesToFreeze,
@@ -174,7 +176,10 @@ describe('a circulation under random routes and commands', () => {
           // A round asks nobody but those on the list that was confirmed.
           if (command.type === 'confirmRound')
             for (const id of fresh)
-              hold(!!before.proposed?.lines.some((line) => line.seat === id), 'asked though not on the list');
+              hold(
+                proposedLines(before).some((line) => line.seat === id),
+                'asked though not on the list',
+              );
 
           // Second holders are the controller's and stay until they are dropped.
           for (const seat of before.seats.values())
@@ -332,6 +337,43 @@ describe('offers', () => {
       expect(met, act).toContain(act);
   });
 
+  it('give somebody outside nothing but what the link of a seat of theirs lets them do', () => {
+    // What an operation for links can be asked for; everything else needs a member.
+    const throughLinks: readonly Act[] = ['see', 'decide', 'comment'];
+    let met = 0;
+    fc.assert(
+      fc.property(scenario, fc.constantFrom(...outsiders), (given, person) => {
+        const run = play({ ...given, steps: given.steps.slice(0, 40) });
+        const state = run.state as Circulation;
+        const subject = {
+          kind: 'circulation',
+          id: 'this',
+          controller: state.controller,
+          author: state.author,
+          involved: involvedIn(state),
+        } as const;
+        for (const { act, on, refusal } of offers(state, contextOf(run.now, person))) {
+          if (refusal) continue;
+          const comment = act === 'resolveComment' ? state.comments.get(on ?? '') : undefined;
+          if (comment) {
+            expect(comment.by).toBe(person);
+            continue;
+          }
+          expect(throughLinks).toContain(act);
+          const seat = on === null ? null : (state.seats.get(on) as SeatRun);
+          if (seat) expect(acts(state, seat, person)).toBe(true);
+          const link = { kind: 'link', person, circulation: 'this', seat: on ?? '', epoch: seat?.epoch ?? 0 } as const;
+          expect(may(link, 'seat.act', subject)).toBe(true);
+          for (const action of ['circulation.steer', 'circulation.act', 'circulation.read', 'draft.write'] as const)
+            expect(may(link, action, subject)).toBe(false);
+          met += 1;
+        }
+      }),
+      { numRuns: Math.ceil(runs / 2), ...seed },
+    );
+    expect(met).toBeGreaterThan(runs / 10);
+  });
+
   /** The commands an offer promises: what it says it needs, filled in sensibly. */
   function commandsOf({ act, on, needs }: Offer, state: Circulation, run: Run): Command[] {
     const seat = on ?? '';
@@ -346,7 +388,6 @@ describe('offers', () => {
       case 'attach':
         return [{ type: 'attach', version: versionOf((newest(state)?.number ?? 0) + 1, 77, run.files) }];
       case 'send':
-      case 'proposeRound':
       case 'wake':
         return [{ type: act }];
       case 'comment':
@@ -363,9 +404,7 @@ describe('offers', () => {
       case 'confirmRound': {
         const basis = {
           type: act,
-          proposal: needs.proposal ?? 0,
-          version: newest(state)?.number ?? 0,
-          decisions: state.decisions.length,
+          basis: needs.basis ?? '',
           times: needs.times ?? [],
         };
         const [left] = needs.leavable ?? [];

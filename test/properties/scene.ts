@@ -1,5 +1,6 @@
 import type { Command, CommandOf } from '@/core/circulation/commands';
 import type { Outcome } from '@/core/circulation/events';
+import { proposedLines, roundBasis } from '@/core/circulation/round';
 import {
   type Circulation,
   fieldsHash,
@@ -120,22 +121,18 @@ export const nextRound = (
     times = [],
   }: { keep?: string[]; ask?: string[]; leave?: string[]; times?: CommandOf<'confirmRound'>['times'] } = {},
 ): string => {
-  put(run, { type: 'proposeRound' });
-  const { proposed } = state(run);
-  if (!proposed) return 'nothing proposed';
+  const lines = proposedLines(state(run));
   return put(run, {
     type: 'confirmRound',
-    proposal: proposed.proposal,
-    version: proposed.version,
-    decisions: proposed.decisions,
-    keep: [...proposed.lines.filter((line) => line.keep && !ask.includes(line.seat)).map((line) => line.seat), ...keep],
+    basis: roundBasis(state(run)),
+    keep: [...lines.filter((line) => line.keep && !ask.includes(line.seat)).map((line) => line.seat), ...keep],
     leave,
     times,
   });
 };
 
 export const reasons = (run: Run) =>
-  Object.fromEntries((state(run).proposed?.lines ?? []).map((line) => [line.seat, line.keep ? 'kept' : line.reason]));
+  Object.fromEntries(proposedLines(state(run)).map((line) => [line.seat, line.keep ? 'kept' : line.reason]));
 
 /** Puts every signing seat's fields on a file and keeps it frozen. */
 export const freeze = (run: Run, file = 'f1', frozen = 90_001): string[] => {

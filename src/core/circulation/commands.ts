@@ -71,11 +71,9 @@ interface Inputs {
   };
   comment: { comment: string; thread: string | null; file: string; spot: Spot | null; note: PayloadHash };
   resolveComment: { comment: string };
-  proposeRound: Record<never, never>;
   confirmRound: {
-    proposal: number;
-    version: number;
-    decisions: number;
+    /** Names the list that was looked at (`roundBasis`). */
+    basis: string;
     /** Seats whose decisions are kept, and seats whose decline is left as it is; every other seat is asked. */
     keep: readonly string[];
     leave: readonly string[];

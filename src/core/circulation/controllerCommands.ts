@@ -6,7 +6,7 @@ import type { Draft } from './evolve';
 import { leavable } from './guards';
 import { unfit } from './holderCommands';
 import { type Refusal, refusal } from './refusal';
-import { keepable } from './round';
+import { keepable, roundBasis } from './round';
 import { beginRework, type Emit, type EmitAs } from './settle';
 import {
   baseHolder,
@@ -82,13 +82,8 @@ export function confirmRound(
   context: Context,
   emit: Emit,
 ): Refusal | null {
-  const { proposed } = draft;
-  if (
-    proposed?.proposal !== command.proposal ||
-    proposed.version !== command.version ||
-    proposed.decisions !== command.decisions
-  )
-    return refusal('stale-plan');
+  // What was looked at is the basis, not the sequence number: an event that changes nothing of it must not spoil it.
+  if (command.basis !== roundBasis(draft)) return refusal('stale-plan');
   const keep: Kept[] = [];
   for (const id of new Set(command.keep)) {
     const seat = draft.seats.get(id);

@@ -33,6 +33,7 @@ import {
 import { atInstant } from '../route/route';
 import type { Command, CommandOf } from './commands';
 import { outcomesOf } from './events';
+import { proposedLines, roundBasis } from './round';
 import { scopeIn, scopeOf, secondHolders, stopsOf } from './state';
 import { tasksOf } from './tasks';
 
@@ -293,10 +294,8 @@ describe('returning', () => {
       { seat: 'a-petra', decision: 0, accepted: scopeOf(state(run), seatOf(run, 'a-petra')) },
     ]);
     decide(run, 'a-oskar', 'oskar', 'returned');
-    put(run, { type: 'proposeRound' });
     expect(reasons(run)).toEqual({ 'a-petra': 'kept', 'a-oskar': 'returned' });
     attach(run, 3);
-    put(run, { type: 'proposeRound' });
     expect(reasons(run)['a-petra']).toBe('changed');
   });
 
@@ -307,18 +306,15 @@ describe('returning', () => {
     nextRound(run);
     decide(run, 'a-petra', 'petra', 'done');
     attach(run, 3, 1);
-    put(run, { type: 'proposeRound' });
     expect(reasons(run)).toEqual({ 'a-petra': 'kept', 'a-oskar': 'open' });
-    expect(state(run).proposed?.lines[0]?.decision).toBe(0);
+    expect(proposedLines(state(run))[0]?.decision).toBe(0);
     expect(nextRound(run)).toBe('ok');
     expect(seatOf(run, 'a-petra').decision).toBe(0);
     // Given to another and back, it is the same person's decision again.
     attach(run, 4, 1);
     expect(reassign(run, 'a-petra', 'noor')).toBe('ok');
-    put(run, { type: 'proposeRound' });
     expect(reasons(run)['a-petra']).toBe('given');
     expect(reassign(run, 'a-petra', 'petra')).toBe('ok');
-    put(run, { type: 'proposeRound' });
     expect(reasons(run)['a-petra']).toBe('kept');
   });
 
@@ -330,7 +326,6 @@ describe('returning', () => {
     attach(run, 3, 1);
     expect(nextRound(run, { ask: ['a-petra'] })).toBe('ok');
     decide(run, 'a-petra', 'petra', 'returned');
-    put(run, { type: 'proposeRound' });
     expect(reasons(run)['a-petra']).toBe('returned');
     expect(nextRound(run, { keep: ['a-petra'] })).toBe('keep-impossible');
   });
@@ -377,7 +372,6 @@ describe('returning', () => {
     decide(run, 'a-petra', 'petra', 'done');
     run.now = start + 3 * hour;
     attach(run, 2);
-    put(run, { type: 'proposeRound' });
     expect(reasons(run)).toEqual({
       'a-petra': 'changed',
       'a-oskar': 'released',
@@ -389,31 +383,29 @@ describe('returning', () => {
   it('confirms only the proposal that was looked at', () => {
     const run = sentRun(route(stage('a', 'review', ['petra', 'oskar'])));
     decide(run, 'a-oskar', 'oskar', 'returned');
-    const confirm = (proposal: number, version: number, decisions: number): CommandOf<'confirmRound'> => ({
+    const looked = (): CommandOf<'confirmRound'> => ({
       type: 'confirmRound',
-      proposal,
-      version,
-      decisions,
+      basis: roundBasis(state(run)),
       keep: [],
       leave: [],
       times: [],
     });
-    expect(put(run, confirm(1, 1, 1))).toBe('stale-plan');
-    put(run, { type: 'proposeRound' });
-    expect(put(run, { type: 'proposeRound' })).toBe('proposal-stands');
+    const first = looked();
+    expect(put(run, { ...first, basis: hash(1) })).toBe('stale-plan');
+    // What changes nothing of the list does not spoil it.
+    put(run, { type: 'comment', comment: 'c', thread: null, file: 'f1', spot: null, note: 'w' }, 'petra');
+    expect(looked()).toEqual(first);
     attach(run, 2);
-    expect(put(run, confirm(1, 1, 1))).toBe('stale-plan');
-    put(run, { type: 'proposeRound' });
-    expect(put(run, confirm(1, 2, 1))).toBe('stale-plan');
-    expect(put(run, confirm(2, 1, 1))).toBe('stale-plan');
-    expect(put(run, confirm(2, 2, 0))).toBe('stale-plan');
+    expect(put(run, first)).toBe('stale-plan');
+    const second = looked();
     // A seat that changed hands since is another list.
     reassign(run, 'a-oskar', 'noor');
-    expect(put(run, confirm(2, 2, 1))).toBe('stale-plan');
-    put(run, { type: 'proposeRound' });
-    expect(put(run, confirm(3, 2, 1), 'petra')).toBe('not-controller');
-    expect(put(run, confirm(3, 2, 1))).toBe('ok');
-    expect(put(run, confirm(3, 2, 1))).toBe('phase-not-rework');
+    expect(put(run, second)).toBe('stale-plan');
+    expect(put(run, looked(), 'petra')).toBe('not-controller');
+    const { length } = run.events;
+    expect(put(run, looked())).toBe('ok');
+    expect(run.events[length]?.type).toBe('round.begun');
+    expect(put(run, looked())).toBe('phase-not-rework');
   });
 
   it('demands new times for stages whose closing has passed', () => {
@@ -570,7 +562,6 @@ describe('bundles', () => {
     const next = versionOf(2, 1, 2);
     const files = next.files.map((file) => (file.id === 'f2' ? { ...file, file: hash(555) } : file));
     put(run, { type: 'attach', version: { ...next, files } }, author);
-    put(run, { type: 'proposeRound' });
     expect(reasons(run)).toEqual({ 'a-petra': 'changed', 'a-oskar': 'kept', 'a-yuki': 'open' });
     expect(new Set(['a-petra', 'a-oskar', 'a-yuki'].map((id) => scopeOf(state(run), seatOf(run, id)))).size).toBe(3);
   });
@@ -800,7 +791,6 @@ describe('holders', () => {
       { type: 'setTimes', stage: 'a', due: null, closes: null },
       { type: 'withdraw', note: 'w' },
       { type: 'send' },
-      { type: 'proposeRound' },
     ] satisfies Command[])
       expect(put(run, command, 'petra'), command.type).toBe('not-controller');
     expect(put(run, { type: 'attach', version: versionOf(2) }, 'petra')).toBe('not-author');

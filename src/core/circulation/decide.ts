@@ -19,7 +19,6 @@ import { apply, begin, type Draft, draftOf } from './evolve';
 import { commentGuards, fileGuards, seatGuards, stageGuards, wholeGuards } from './guards';
 import { decideSeat, delegate, see } from './holderCommands';
 import { type Refusal, refusal } from './refusal';
-import { presentProposal } from './round';
 import { catchUp, type Emit, type EmitAs, settle } from './settle';
 import { type Circulation, newest, type SeatRun } from './state';
 
@@ -174,9 +173,6 @@ function onWhole(
       emit({ type: 'comment.made', data });
       return null;
     }
-    case 'proposeRound':
-      emit({ type: 'round.proposed', data: { proposal: draft.proposals + 1, ...presentProposal(draft) } });
-      return null;
     case 'confirmRound':
       return confirmRound(draft, command, context, emit);
     case 'withdraw':

@@ -133,7 +133,6 @@ interface Bodies {
   'stage.closed': { stage: string };
   'stage.released': { stage: string };
   'rework.began': { cause: 'returned' | 'version'; seat: string | null; suspends: readonly string[] };
-  'round.proposed': { proposal: number; version: number; decisions: number; lines: readonly RoundLine[] };
   'round.begun': {
     round: number;
     keep: readonly Kept[];
@@ -215,7 +214,6 @@ export const circulationEventVersions: { readonly [T in CirculationEventType]: n
   'stage.closed': 1,
   'stage.released': 1,
   'rework.began': 1,
-  'round.proposed': 1,
   'round.begun': 1,
   'seat.extended': 1,
   'seat.askedAgain': 1,

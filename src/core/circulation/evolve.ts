@@ -84,8 +84,6 @@ export function begin(event: CirculationEvent): Draft {
     fieldsOn: new Map(),
     frozen: new Map(),
     rework: null,
-    proposed: null,
-    proposals: 0,
     finals: null,
     revisions: [],
   };
@@ -117,7 +115,6 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       draft.versions.push(event.data.version);
       draft.attached = event.at;
       for (const file of event.data.ends) draft.frozen.delete(file);
-      draft.proposed = null;
       return;
     case 'circulation.sent':
       draft.phase = 'running';
@@ -208,14 +205,9 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       const { cause, seat, suspends } = event.data;
       draft.phase = 'rework';
       draft.rework = { cause, seat, at: event.at, version: newest(draft)?.number ?? 0 };
-      draft.proposed = null;
       for (const id of suspends) seatOf(draft, id).status = 'suspended';
       return;
     }
-    case 'round.proposed':
-      draft.proposed = event.data;
-      draft.proposals = event.data.proposal;
-      return;
     case 'round.begun':
       beginRound(draft, event.data);
       return;
@@ -340,7 +332,6 @@ function beginRound(draft: Draft, data: Extract<CirculationEvent, { type: 'round
   draft.phase = 'running';
   draft.round = data.round;
   draft.rework = null;
-  draft.proposed = null;
   draft.acceptances.push(...data.keep);
   const times = new Map(data.times.map((entry) => [entry.stage, entry]));
   for (const id of draft.stages.keys()) {

@@ -3,7 +3,7 @@ import type { Act, Context } from './commands';
 import { system } from './events';
 import { isAuthorApproving, mayAct } from './holders';
 import { type Refusal, type RefusalCode, refusal } from './refusal';
-import { keepable, presentProposal, samePlan } from './round';
+import { keepable } from './round';
 import {
   baseHolder,
   type Circulation,
@@ -112,17 +112,7 @@ export const wholeGuards = {
     return stop ? refusal('preflight', { finding: stop.code, stage: stop.stage, seat: stop.seat }) : null;
   },
   comment: (state) => (newest(state) ? null : refusal('no-version')),
-  proposeRound: (state, context) => {
-    const bad = controlled(state, context, ['rework']);
-    if (bad) return bad;
-    return state.proposed && samePlan(state.proposed, presentProposal(state)) ? refusal('proposal-stands') : null;
-  },
-  confirmRound: (state, context) => {
-    const bad = controlled(state, context, ['rework']);
-    if (bad) return bad;
-    // What was looked at is the basis, not the sequence number: a mere look by somebody must not spoil it.
-    return state.proposed && samePlan(state.proposed, presentProposal(state)) ? null : refusal('stale-plan');
-  },
+  confirmRound: (state, context) => controlled(state, context, ['rework']),
   withdraw: (state, context) => {
     if (context.actor !== state.controller) return refusal('not-controller');
     // A signature that counts, in a circulation where nothing else is waited for, is as good as released.

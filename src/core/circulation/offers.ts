@@ -2,11 +2,11 @@ import { fieldIdsOf } from '../page/fields';
 import { type Instant, instantOf } from '../route/route';
 import type { Act, Context } from './commands';
 import { caughtUp } from './decide';
-import { isPositive, type Outcome, outcomesOf, type StageTimes } from './events';
+import { isPositive, type Outcome, outcomesOf, type RoundLine, type StageTimes } from './events';
 import { commentGuards, fileGuards, keepableSeats, leavable, seatGuards, stageGuards, wholeGuards } from './guards';
 import { isAuthorApproving, otherSeatInStage } from './holders';
 import type { Refusal } from './refusal';
-import { proposedTimes } from './round';
+import { proposedLines, proposedTimes, roundBasis } from './round';
 import {
   baseHolder,
   type Circulation,
@@ -35,7 +35,9 @@ export interface Needs {
   readonly keepable?: readonly string[];
   readonly leavable?: readonly string[];
   readonly times?: readonly StageTimes[];
-  readonly proposal?: number;
+  /** Names the list of the next round, and the list. */
+  readonly basis?: string;
+  readonly lines?: readonly RoundLine[];
 }
 
 /** One act that this actor may do now, or the refusal it would meet. `on` is the seat, stage, file or comment. */
@@ -85,7 +87,8 @@ export function allowed(all: readonly Offer[]): Offer[] {
 
 function roundNeeds(state: Circulation, now: number): Needs {
   return {
-    proposal: state.proposed?.proposal ?? 0,
+    basis: roundBasis(state),
+    lines: proposedLines(state),
     keepable: keepableSeats(state),
     leavable: [...state.stages.values()].flatMap((stage) =>
       stage.seats.filter((id) => state.seats.get(id)?.status === 'declined' && leavable(state, stage, new Set([id]))),

@@ -1,15 +1,8 @@
 import { atInstant, instantOf } from '../route/route';
+import { canonical } from '../trail/canonical';
+import { hashOf } from '../trail/sha256';
 import { isPositive, type RoundLine, type RoundReason, type StageTimes } from './events';
-import {
-  baseHolder,
-  type Circulation,
-  type DecisionRecord,
-  newest,
-  type RoundPlan,
-  type SeatRun,
-  scopeOf,
-  stagePlanOf,
-} from './state';
+import { baseHolder, type Circulation, type DecisionRecord, newest, type SeatRun, scopeOf, stagePlanOf } from './state';
 
 /**
  * Who would be kept and who asked again if a next round began now: every seat that it could ask, each with its reason.
@@ -81,35 +74,15 @@ function reasonFor(state: Circulation, seat: SeatRun): RoundReason {
   }
 }
 
-/** Whether two proposals say the same, whatever their numbers. */
-export function samePlan(
-  a: Pick<RoundPlan, 'version' | 'decisions' | 'lines'>,
-  b: Pick<RoundPlan, 'version' | 'decisions' | 'lines'>,
-): boolean {
-  return (
-    a.version === b.version &&
-    a.decisions === b.decisions &&
-    a.lines.length === b.lines.length &&
-    a.lines.every((line, i) => {
-      const other = b.lines[i];
-      return (
-        other !== undefined &&
-        line.seat === other.seat &&
-        line.reason === other.reason &&
-        line.keep === other.keep &&
-        line.decision === other.decision
-      );
-    })
+/** Names the list of a next round as it is now: the same exactly while version, decisions and every line stay as they are. */
+export function roundBasis(state: Circulation): string {
+  return hashOf(
+    canonical([
+      newest(state)?.number ?? 0,
+      state.decisions.length,
+      proposedLines(state).map((line) => [line.seat, line.decision, line.keep, line.reason]),
+    ]),
   );
-}
-
-/** The proposal as it would be made now. */
-export function presentProposal(state: Circulation): Pick<RoundPlan, 'version' | 'decisions' | 'lines'> {
-  return {
-    version: newest(state)?.number ?? 0,
-    decisions: state.decisions.length,
-    lines: proposedLines(state),
-  };
 }
 
 /** Which decision of a seat the controller may keep, and if none, why. */

@@ -10,7 +10,6 @@ import type {
   Kept,
   Outcome,
   PayloadHash,
-  RoundLine,
   SeatStatus,
   Spot,
   Version,
@@ -101,13 +100,6 @@ export interface Comment {
   readonly resolved: boolean;
 }
 
-export interface RoundPlan {
-  readonly proposal: number;
-  readonly version: number;
-  readonly decisions: number;
-  readonly lines: readonly RoundLine[];
-}
-
 /** A file with its fields laid on it, ready to be signed: nothing touches its pages any more. */
 export interface Frozen {
   /** The content it was made of. */
@@ -159,8 +151,6 @@ export interface Circulation {
     readonly at: Instant;
     readonly version: number;
   } | null;
-  readonly proposed: RoundPlan | null;
-  readonly proposals: number;
   readonly finals: {
     readonly files: readonly { readonly id: string; readonly file: string }[];
     readonly evidence: string;

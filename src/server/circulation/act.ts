@@ -18,7 +18,7 @@ export interface Acted {
 }
 
 /** Refusals that say no more than that things already stand as they were wanted. */
-const asWanted: ReadonlySet<string> = new Set(['no-effect', 'proposal-stands']);
+const asWanted: ReadonlySet<string> = new Set(['no-effect']);
 
 /**
  * Puts one command to a circulation: reads its state, decides, appends, writes the read tables, leaves what follows to

@@ -3,7 +3,7 @@ import type { Command } from '@/core/circulation/commands';
 import { needPeople } from '../admin/people';
 import type { Tx } from '../db/connect';
 import { putPayload, putPayloadIfAny } from '../events/payloads';
-import { listOf, type Out, oneOf, optional, type Piece, shape, whole } from '../operations/input';
+import { listOf, type Out, oneOf, optional, type Piece, shape } from '../operations/input';
 import { memberOperation } from '../operations/operation';
 import {
   assignment,
@@ -125,16 +125,12 @@ export const circulationOperations = [
     (_tx, input) => ({ type: 'resolveComment', comment: input.comment }),
   ),
 
-  commanding('circulation.steer', 'circulation.proposeRound', shape(circulation), () => ({ type: 'proposeRound' })),
-
   commanding(
     'circulation.steer',
     'circulation.confirmRound',
     shape({
       ...circulation,
-      proposal: whole(1, 1_000_000),
-      version: whole(1, 1_000_000),
-      decisions: whole(0, 1_000_000),
+      basis: hash,
       keep: listOf(id, { most: 400 }),
       leave: optional(listOf(id, { most: 400 }), [] as readonly string[]),
       times: optional(stageTimes as Piece<Out<typeof stageTimes>>, []),

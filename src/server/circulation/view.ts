@@ -189,7 +189,6 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     frozen: Object.fromEntries(state.frozen),
     finals: state.finals,
     rework: state.rework && { ...state.rework, note: said(returned?.note) },
-    proposed: state.proposed,
     decisions: state.decisions.length,
     stops: stopsOf(state),
     troubles: [...troubles],

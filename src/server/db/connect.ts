@@ -35,7 +35,7 @@ export interface Tx {
 
 /**
  * Sends a write without waiting for its answer. Writes go out in order on one connection, so what follows sees them; the
- * transaction waits for all of them before it commits, and comes to nothing when one of them failed.
+ * commit goes out with them, and the transaction comes to nothing when one of them failed.
  */
 export function sendWrite(write: postgres.PendingQuery<postgres.Row[]>): void {
   // Its failure is told at the commit; until then it is not unhandled.

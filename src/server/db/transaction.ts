@@ -17,7 +17,7 @@ const tooLate = new Error('a statement came after the end of its transaction');
  * One transaction on the driver's own pool that survives the loss of its connection. With plain `sql.begin` a statement
  * that is sent after the loss reaches whoever has the connection by then, a failed statement that nobody waited for makes
  * COMMIT a ROLLBACK that is told as success, and some losses end the process. Here nothing is sent once it has ended,
- * every statement that was sent is waited for before the commit, and its loss is an error of this transaction alone.
+ * a commit is believed only when every statement before it went well, and a loss is an error of this transaction alone.
  * A transaction that could not even begin is tried again for three seconds.
  */
 export async function transaction<T>(
@@ -53,7 +53,6 @@ export async function transaction<T>(
     });
     try {
       const value = await work(guard);
-      await Promise.all(sent as unknown as PromiseLike<unknown>[]);
       return ended ? await never() : value;
     } catch (error) {
       // 'close' comes after 'error'.
@@ -75,7 +74,12 @@ export async function transaction<T>(
       for (const statement of sent) statement.reject(error);
     },
   );
-  return running.catch(async (error: Error & { code?: string }) => {
+  // Writes that nobody waited for go out together with the commit; PostgreSQL rolls back when one of them failed.
+  const whole = running.then(async (value) => {
+    await Promise.all(sent as unknown as PromiseLike<unknown>[]);
+    return value;
+  });
+  return whole.catch(async (error: Error & { code?: string }) => {
     if (began || Date.now() - since > 3000 || !lost.test(error.code ?? '')) throw error;
     await new Promise((resolve) => setTimeout(resolve, 20 + 150 * Math.random()));
     return transaction(sql, work, since);

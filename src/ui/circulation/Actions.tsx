@@ -102,7 +102,7 @@ export function Actions({
       {view.newest !== null && (
         <SideButton onClick={() => router.push(`/circulations/${view.id}/read`)}>{words.read}</SideButton>
       )}
-      {(may(view, 'proposeRound') || may(view, 'confirmRound')) && !confirms && (
+      {may(view, 'confirmRound') && !confirms && (
         <SideButton onClick={() => onAsk('round')}>{words.overrule}</SideButton>
       )}
       {asking === null && <DueAction view={view} onOpen={onOpen} onAsk={onAsk} />}

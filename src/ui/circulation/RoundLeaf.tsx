@@ -1,12 +1,13 @@
 'use client';
 
-import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useEffect, useRef, useState } from 'react';
+import { Box, Flex } from '@chakra-ui/react';
+import { useState } from 'react';
 import { atInstant, instantOf } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople, useTell } from '../data/use';
 import { verbThird, verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
+import { ChoiceRow } from '../parts/ChoiceRow';
 import { Fault } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { Leaf, PersonName } from '../parts/parts';
@@ -16,22 +17,16 @@ import { outcomeWords, roundWords, circulationWords as words } from './words';
 /** Who is kept and who is asked again, with the reasons; the controller changes it and confirms. */
 export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
   const { name } = usePeople();
-  const propose = useTell('circulation.proposeRound');
   const confirm = useTell('circulation.confirmRound', { after: onDone });
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
   const [dues, setDues] = useState<Readonly<Record<string, number | null>>>({});
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
-  const asked = useRef(false);
-  const { mutate } = propose;
-  useEffect(() => {
-    if (asked.current) return;
-    asked.current = true;
-    mutate({ circulation: view.id });
-  }, [mutate, view.id]);
 
-  const needs = needsOf(view, 'confirmRound');
-  // What was proposed is shown only while it is what a confirmation would be about.
-  const current = needs ? view.proposed : null;
+  const present = needsOf(view, 'confirmRound');
+  // The list that was opened stays under the eyes; one that has changed since is told, and only what is shown is confirmed.
+  const [needs, look] = useState(present);
+  const changed = present?.basis !== needs?.basis;
+  const lines = needs?.lines ?? [];
   const proposed = new Map(needs?.times?.map((entry) => [entry.stage, entry]));
   const seatOf = new Map(view.seats.map((seat) => [seat.id, seat]));
   const keeps = (line: { seat: string; keep: boolean }) => line.keep !== turned.has(line.seat);
@@ -40,8 +35,8 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
     return chosen !== undefined ? chosen : instantOf(proposed.get(stage.id)?.due ?? null);
   };
   // Whom the round reaches for the first time is asked in their turn; there is nothing to choose.
-  const later = current?.lines.filter((line) => line.reason === 'notAskedBefore') ?? [];
-  const chosen = current?.lines.filter((line) => line.reason !== 'notAskedBefore') ?? [];
+  const later = lines.filter((line) => line.reason === 'notAskedBefore');
+  const chosen = lines.filter((line) => line.reason !== 'notAskedBefore');
   const again = chosen.filter((line) => !keeps(line) && !left.has(line.seat));
   const stages = view.stages.filter(
     (stage) =>
@@ -79,33 +74,16 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
               {seat.decision && seat.decision.outcome !== line.reason ? `${outcomeWords[seat.decision.outcome]}, ` : ''}
               {seat.keepable === 'signature-changed' ? words.roundSignature : roundWords[line.reason]}
             </Box>
-            <Flex role="radiogroup" aria-label={name(seat.holder)} gap="4px">
-              {(['keep', 'ask', ...(leavable ? (['leave'] as const) : [])] as const).map((choice) => {
-                const now = left.has(line.seat) ? 'leave' : kept ? 'keep' : 'ask';
-                return (
-                  <chakra.button
-                    key={choice}
-                    type="button"
-                    role="radio"
-                    aria-checked={now === choice}
-                    disabled={fixed && choice === 'keep'}
-                    minH="28px"
-                    px="10px"
-                    borderRadius="14px"
-                    cursor="pointer"
-                    border="1px solid"
-                    borderColor={now === choice ? 'pine' : 'hairline'}
-                    bg={now === choice ? 'pineSoft' : 'transparent'}
-                    color={now === choice ? 'ink' : 'quiet'}
-                    fontWeight={now === choice ? 600 : 400}
-                    _disabled={{ opacity: 0.4, cursor: 'not-allowed' }}
-                    onClick={() => choose(line, choice)}
-                  >
-                    {words.roundChoices[choice]}
-                  </chakra.button>
-                );
-              })}
-            </Flex>
+            <ChoiceRow
+              label={name(seat.holder)}
+              choices={(['keep', 'ask', ...(leavable ? (['leave'] as const) : [])] as const).map((choice) => ({
+                key: choice,
+                name: words.roundChoices[choice],
+                disabled: fixed && choice === 'keep',
+              }))}
+              chosen={left.has(line.seat) ? 'leave' : kept ? 'keep' : 'ask'}
+              onChoose={(choice) => choose(line, choice)}
+            />
           </Flex>
         );
       })}
@@ -128,7 +106,13 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
           </Flex>
         </Box>
       )}
-      <Fault error={propose.error ?? confirm.error} />
+      {changed && present && (
+        <Flex role="alert" gap="14px" mt="10px" align="center" color="copperText">
+          {words.roundChanged}
+          <WordButton onClick={() => look(present)}>{words.roundLook}</WordButton>
+        </Flex>
+      )}
+      <Fault error={confirm.error} />
       <Flex gap="14px" mt="12px" align="center" justify="flex-end" flexWrap="wrap">
         {later.length > 0 && (
           <Box color="quiet" fontSize="13px" flex="1">
@@ -137,15 +121,13 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
         )}
         <WordButton onClick={onDone}>{words.leave}</WordButton>
         <DueButton
-          busy={confirm.isPending || !current}
+          busy={confirm.isPending}
+          disabled={!needs || changed}
           onClick={() =>
-            current &&
             confirm.mutate({
               circulation: view.id,
-              proposal: current.proposal,
-              version: current.version,
-              decisions: current.decisions,
-              keep: current.lines.filter((line) => keeps(line) && !left.has(line.seat)).map((line) => line.seat),
+              basis: needs?.basis ?? '',
+              keep: lines.filter((line) => keeps(line) && !left.has(line.seat)).map((line) => line.seat),
               leave: [...left],
               times: stages.map((stage) => ({
                 stage: stage.id,

@@ -121,8 +121,6 @@ export function eventWords(
       return `${facts.verb} was no longer needed`;
     case 'rework.began':
       return 'Rework began; nobody decides until the next round';
-    case 'round.proposed':
-      return `${facts.who} looked at who would be asked again`;
     case 'round.begun':
       return `${facts.who} began round ${facts.round}`;
     case 'seat.extended':
@@ -290,6 +288,8 @@ export const circulationWords = {
   roundNew: (n: number) =>
     `Version ${n} is compared with what each person decided on. Here a seat concerns the whole file.`,
   roundChoices: { keep: 'keep', ask: 'ask again', leave: 'leave as declined' },
+  roundChanged: 'Something has changed since this list was opened.',
+  roundLook: 'See the list as it is now',
   roundSignature: 'a signature covers every byte',
   roundTimes: 'When the stages of this round are due',
   roundDo: (asked: number) =>

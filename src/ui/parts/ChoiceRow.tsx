@@ -10,7 +10,7 @@ export function ChoiceRow<K extends string>({
   onChoose,
 }: {
   readonly label: string;
-  readonly choices: readonly { readonly key: K; readonly name: string }[];
+  readonly choices: readonly { readonly key: K; readonly name: string; readonly disabled?: boolean }[];
   readonly chosen: K;
   readonly onChoose: (key: K) => void;
 }) {
@@ -23,8 +23,14 @@ export function ChoiceRow<K extends string>({
       }}
     >
       <Flex columnGap="14px" flexWrap="wrap">
-        {choices.map(({ key, name }) => (
-          <RadioGroup.Item key={key} value={key} cursor="pointer">
+        {choices.map(({ key, name, disabled }) => (
+          <RadioGroup.Item
+            key={key}
+            value={key}
+            disabled={disabled}
+            cursor="pointer"
+            _disabled={{ opacity: 0.45, cursor: 'not-allowed' }}
+          >
             <RadioGroup.ItemHiddenInput />
             <RadioGroup.ItemText
               fontSize="14.5px"

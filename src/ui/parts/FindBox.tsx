@@ -1,8 +1,8 @@
 'use client';
 
-import { Box, chakra, Flex } from '@chakra-ui/react';
+import { Box, Combobox, createListCollection, Flex, useCombobox } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { useAsk, useMe } from '../data/use';
 import { useSettled } from '../data/useSettled';
 import { partWords as words } from './words';
@@ -14,175 +14,163 @@ export const pages = [
   ['/register', words.pages.register],
 ] as const;
 
-/** The one box that finds and does everything. */
+/** One thing that the box leads to. */
+interface Found {
+  readonly value: string;
+  readonly label: string;
+  readonly side: string;
+  readonly group: string;
+}
+
+/** What the box finds for a text: documents, circulations and people in the database, and what can be done. */
+function useFound(text: string, enabled: boolean): readonly Found[] {
+  const { data } = useAsk('desk.find', { text: useSettled(text) }, { enabled });
+  const { data: me } = useMe();
+  return useMemo(() => {
+    const wanted = text.trim().toLowerCase();
+    const does = [
+      [words.doSend, '/desk?send'],
+      [words.doNew, '/register/new'],
+      ...pages.map(([href, name]) => [name, href]),
+      [words.people, '/people'],
+      ...(me?.mode === 'demo' ? [[words.postRoom, '/post']] : []),
+    ] as const;
+    return [
+      ...(data?.records ?? []).map((row) => ({
+        value: `/register/${row.record}`,
+        label: row.title,
+        side: row.number,
+        group: words.records,
+      })),
+      ...(data?.circulations ?? []).map((row) => ({
+        value: `/circulations/${row.id}`,
+        label: row.title,
+        side: `${row.number} · ${row.document}`,
+        group: words.circulationsFound,
+      })),
+      ...(data?.people ?? []).map((row) => ({
+        value: `/people?find=${encodeURIComponent(row.name)}`,
+        label: row.name,
+        side: row.work,
+        group: words.peopleFound,
+      })),
+      ...does
+        .filter(([name]) => name?.toLowerCase().includes(wanted))
+        .map(([name = '', href = '']) => ({ value: href, label: name, side: '', group: words.actions })),
+    ];
+  }, [data, me?.mode, text]);
+}
+
+/** The one box that finds and does everything: a line to write on in the top bar, whose findings unfold beneath it. */
 export function FindBox() {
   const router = useRouter();
   const input = useRef<HTMLInputElement>(null);
   const [text, setText] = useState('');
   const [open, setOpen] = useState(false);
-  const [at, setAt] = useState(0);
-  const { data } = useAsk('desk.find', { text: useSettled(text) }, { enabled: open });
-  const { data: me } = useMe();
+  const found = useFound(text, open);
+  const collection = useMemo(() => createListCollection({ items: [...found], groupBy: (item) => item.group }), [found]);
   useEffect(() => {
     const onKey = (event: globalThis.KeyboardEvent) => {
       if (event.key.toLowerCase() !== 'k' || !(event.ctrlKey || event.metaKey)) return;
       event.preventDefault();
       input.current?.focus();
       input.current?.select();
+      setOpen(true);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, []);
-  const matches = (name: string) => name.toLowerCase().includes(text.trim().toLowerCase());
-  const actions = [
-    { name: words.doSend, href: '/desk?send' },
-    { name: words.doNew, href: '/register/new' },
-    ...pages.map(([href, name]) => ({ name, href })),
-    { name: words.people, href: '/people' },
-    ...(me?.mode === 'demo' ? [{ name: words.postRoom, href: '/post' }] : []),
-  ].filter((action) => matches(action.name));
-  const sections = [
-    {
-      title: words.records,
-      items: (data?.records ?? []).map((row) => ({
-        key: row.record,
-        href: `/register/${row.record}`,
-        main: row.title,
-        side: row.number,
-      })),
+  const combobox = useCombobox({
+    collection,
+    open,
+    onOpenChange: (details) => setOpen(details.open),
+    value: [],
+    inputValue: text,
+    onInputValueChange: (details) => setText(details.inputValue),
+    onValueChange: ({ value: [href] }) => {
+      if (href === undefined) return;
+      setText('');
+      input.current?.blur();
+      router.push(href);
     },
-    {
-      title: words.circulationsFound,
-      items: (data?.circulations ?? []).map((row) => ({
-        key: row.id,
-        href: `/circulations/${row.id}`,
-        main: row.title,
-        side: `${row.number} · ${row.document}`,
-      })),
-    },
-    {
-      title: words.peopleFound,
-      items: (data?.people ?? []).map((row) => ({
-        key: row.id,
-        href: `/people?find=${encodeURIComponent(row.name)}`,
-        main: row.name,
-        side: row.work,
-      })),
-    },
-    {
-      title: words.actions,
-      items: actions.map((action) => ({ key: action.href, href: action.href, main: action.name, side: '' })),
-    },
-  ].filter((section) => section.items.length > 0);
-  const flat = sections.flatMap((section) => section.items);
-  const chosen = flat[Math.min(at, flat.length - 1)];
-  const go = (href: string) => {
-    setOpen(false);
-    setText('');
-    input.current?.blur();
-    router.push(href);
-  };
+    selectionBehavior: 'clear',
+    inputBehavior: 'autohighlight',
+    openOnClick: true,
+    openOnChange: true,
+    openOnKeyPress: true,
+    positioning: { placement: 'bottom-end', gutter: 8 },
+  });
   return (
-    <Box position="relative" w={{ base: '120px', md: '320px' }}>
-      <chakra.input
-        ref={input}
-        value={text}
-        placeholder={words.findLabel}
-        aria-label={words.findLabel}
-        role="combobox"
-        aria-expanded={open}
-        aria-controls="found"
-        aria-activedescendant={open && chosen ? `found-${chosen.key}` : undefined}
-        w="100%"
-        h="32px"
-        px="14px"
-        bg="surface"
-        border="1px solid"
-        borderColor="hairline"
-        borderRadius="16px"
-        _placeholder={{ color: 'quiet' }}
-        onFocus={() => setOpen(true)}
-        onBlur={() => setTimeout(() => setOpen(false), 150)}
-        onChange={(event) => {
-          setText(event.target.value);
-          setAt(0);
-        }}
-        onKeyDown={(event) => {
-          if (event.key === 'ArrowDown') setAt((n) => Math.min(n + 1, flat.length - 1));
-          else if (event.key === 'ArrowUp') setAt((n) => Math.max(0, n - 1));
-          else if (event.key === 'Enter' && chosen) go(chosen.href);
-          else if (event.key === 'Escape') {
-            setText('');
-            input.current?.blur();
-          } else return;
-          event.preventDefault();
-        }}
-      />
-      {!open && (
-        <Box
-          position="absolute"
-          right="12px"
-          top="6px"
-          color="quiet"
-          fontSize="12.5px"
-          pointerEvents="none"
-          display={{ base: 'none', md: 'block' }}
-          aria-hidden
-        >
-          {words.findKey}
-        </Box>
-      )}
-      {open && (
-        <Box
-          id="found"
-          role="listbox"
+    <Combobox.RootProvider value={combobox} width={{ base: '130px', md: '300px' }}>
+      <Combobox.Control>
+        <Combobox.Input
+          ref={input}
           aria-label={words.findLabel}
-          position="absolute"
-          right={0}
-          top="38px"
-          w={{ base: '88vw', md: '460px' }}
+          aria-keyshortcuts="Control+K Meta+K"
+          placeholder={words.findLabel}
+          h="32px"
+          px="2px"
+          bg="transparent"
+          border="0"
+          borderBottom="1px solid"
+          borderColor="edge"
+          borderRadius="0"
+          fontSize="inherit"
+          color="ink"
+          _placeholder={{ color: 'quiet' }}
+          _focusVisible={{ borderColor: 'pine', boxShadow: '0 1px 0 0 var(--chakra-colors-pine)' }}
+        />
+      </Combobox.Control>
+      <Combobox.Positioner>
+        <Combobox.Content
+          aria-label={words.findLabel}
+          w={{ base: '88vw', md: '520px' }}
           maxH="70vh"
-          overflowY="auto"
           bg="surface"
           border="1px solid"
           borderColor="edge"
-          borderRadius="8px"
-          zIndex={20}
+          borderLeft="3px solid"
+          borderLeftColor="pine"
+          borderRadius="4px"
+          boxShadow="none"
+          p="0"
           py="6px"
         >
-          {flat.length === 0 && (
+          {found.length === 0 && (
             <Box px="14px" py="10px" color="quiet">
               {words.findEmpty}
             </Box>
           )}
-          {sections.map((section) => (
-            <Box key={section.title} role="group" aria-label={section.title}>
-              <Box fontSize="12.5px" color="quiet" px="14px" pt="6px">
-                {section.title}
-              </Box>
-              {section.items.map((item) => (
-                <Flex
-                  key={item.key}
-                  id={`found-${item.key}`}
-                  role="option"
-                  aria-selected={item === chosen}
+          {collection.group().map(([group, items]) => (
+            <Combobox.ItemGroup key={group}>
+              <Combobox.ItemGroupLabel fontSize="12.5px" fontWeight={400} color="quiet" px="14px" pt="6px" pb="0">
+                {group}
+              </Combobox.ItemGroupLabel>
+              {items.map((item) => (
+                <Combobox.Item
+                  key={item.value}
+                  item={item}
                   px="14px"
                   py="6px"
-                  gap="10px"
+                  borderRadius="0"
                   cursor="pointer"
-                  bg={item === chosen ? 'pineSoft' : undefined}
-                  onMouseDown={() => go(item.href)}
+                  fontSize="inherit"
+                  _highlighted={{ bg: 'pineSoft' }}
                 >
-                  <Box flex="1" truncate>
-                    {item.main}
-                  </Box>
-                  <Box color="quiet">{item.side}</Box>
-                </Flex>
+                  <Flex gap="10px" w="100%" minW={0}>
+                    <Box flex="1" truncate>
+                      {item.label}
+                    </Box>
+                    <Box color="quiet" flex="none">
+                      {item.side}
+                    </Box>
+                  </Flex>
+                </Combobox.Item>
               ))}
-            </Box>
+            </Combobox.ItemGroup>
           ))}
-        </Box>
-      )}
-    </Box>
+        </Combobox.Content>
+      </Combobox.Positioner>
+    </Combobox.RootProvider>
   );
 }
