@@ -33,6 +33,7 @@ import { workOff } from '@/server/jobs/work';
 import type { Deliver } from '@/server/mail/send';
 import { newId } from '@/server/random';
 import { actOnRecord } from '@/server/register/act';
+import { prepareRelease } from '@/server/signing/evidence';
 import type { SigningEvidence } from '@/server/signing/sign';
 import { pagesOf, textOf } from './documents';
 
@@ -202,7 +203,7 @@ export function teller(organization: string, deliver: Deliver) {
       await settleJobs(time);
     },
 
-    send: (trip: Trip, time: number) => put(trip, time, { type: 'send' }, trip.controller),
+    send: (trip: Trip, time: number) => put(trip, time, { type: 'send', releasesItself: false }, trip.controller),
 
     see: async (trip: Trip, time: number, person: string) => {
       const { seat, scope } = await seatFor(trip, time, person);
@@ -338,7 +339,8 @@ export function teller(organization: string, deliver: Deliver) {
     },
 
     release: async (trip: Trip, time: number) => {
-      await at(time, (tx) => release(tx, trip.circulation, trip.controller));
+      const prepared = await prepareRelease(organization, trip.circulation, trip.controller, { at: time });
+      await at(time, (tx) => release(tx, trip.circulation, trip.controller, prepared));
       await settleJobs(time);
     },
   };

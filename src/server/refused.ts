@@ -14,7 +14,7 @@ export const refusedSentences = {
   'not-found': 'There is nothing here, or it is not yours to see.',
   'not-allowed': 'You may not do that.',
   'signed-out': 'You are signed out. Please sign in again.',
-  'wrong-sign-in': 'The mail address or the password is not right.',
+  'wrong-sign-in': 'The email address or the password is not right.',
   'too-often': 'Too many tries. Please wait a quarter of an hour.',
   'other-origin': 'This request came from another site and was refused.',
   'bad-input': 'Something that was sent is missing or too long.',
@@ -27,7 +27,7 @@ export const refusedSentences = {
   'command-reused': 'This was already sent with other content. Please reload the page.',
   'unknown-person': 'There is no such person.',
   'person-left': 'This person no longer works here.',
-  'address-taken': 'Somebody with this mail address is already here.',
+  'address-taken': 'Somebody with this email address is already here.',
   'unknown-type': 'There is no such document type.',
   'invitation-over': 'This invitation has been used or is out of date. Ask an administrator for a new one.',
   'weak-password': 'A password needs at least 12 characters.',
@@ -46,6 +46,8 @@ export const refusedSentences = {
   'link-moved': 'This was given to somebody else, so there is nothing more to do here.',
   'link-stale': 'This link is out of date. You can ask for a new one.',
   'comment-closed': 'You are not asked about this now, so nothing can be said on it here.',
+  'nobody-late': 'Nobody is late who has not just been reminded.',
+  'moved-on': 'Something has happened meanwhile. Please look again and repeat it.',
   'not-withdrawn': 'Only a withdrawn circulation can be started afresh.',
 } as const;
 

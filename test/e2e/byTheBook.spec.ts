@@ -30,9 +30,9 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   // Ines starts a change with a reason and names its author.
   await ines.page.goto('/register');
   await row(ines.page, /MR-PRO-019/).click();
-  await ines.page.getByRole('button', { name: 'Open the record' }).click();
+  await ines.page.getByRole('button', { name: 'Open document' }).click();
   await ines.page.getByRole('button', { name: 'Start a change' }).click();
-  await ines.page.getByLabel('Why is it changed?').fill('New torque values for the caliper');
+  await ines.page.getByLabel('Reason for the change').fill('New torque values for the caliper');
   await ines.page.getByRole('button', { name: 'Ask Rufus Adeyemi to write it' }).click();
   await expect(ines.page.getByRole('heading', { level: 1 })).toHaveText('Plan Brake test of the drive');
 
@@ -46,28 +46,28 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   await addPeople(ines.page, 'Oskar Thiele');
   await ines.page.getByRole('button', { name: 'Add a stage after Approve' }).click();
   await addPeople(ines.page, 'Benedikt Rowe', 'Jarek Holm');
-  await ines.page.getByLabel('Your words to everybody you ask').fill('Please look at the torque table.');
-  await expect(ines.page.getByText('everything is saved')).toBeVisible();
+  await ines.page.getByLabel('Message to everyone you ask (optional)').fill('Please look at the torque table.');
+  await expect(ines.page.getByText('Saved', { exact: true })).toBeVisible();
   await expect(ines.page.getByText('No draft has been submitted yet.')).toBeVisible();
   const circulation = /circulations\/([^/]+)/.exec(ines.page.url())?.[1] ?? '';
 
   // Rufus finds "Write" on his Desk and hands in a PDF, kept byte for byte.
   const first = await pdfWith('Brake test, first draft');
-  await doFromDesk(rufus.page, 'Write: MR-PRO-019', 'Write the draft');
-  await rufus.page.getByText('A PDF, kept byte for byte').click();
+  await doFromDesk(rufus.page, 'Write: MR-PRO-019', 'Write draft');
+  await rufus.page.getByText('Upload a PDF (kept unchanged)').click();
   await rufus.page
     .getByLabel('Choose a PDF')
     .setInputFiles({ name: 'brake test.pdf', mimeType: 'application/pdf', buffer: first });
   await expect(rufus.page.getByText('2 pages')).toBeVisible();
   await rufus.page.getByRole('button', { name: 'Submit version 1' }).click();
-  await rufus.page.getByRole('button', { name: 'Submit it' }).click();
+  await rufus.page.getByRole('button', { name: 'Submit', exact: true }).click();
   await expect(rufus.page.getByText('Version 1 has been submitted.')).toBeVisible();
 
   // Live: the planner learns of the draft without a reload. Ines looks and sends.
   await expect(ines.page.getByRole('button', { name: 'Send to 2 people …' })).toBeEnabled();
   await expect(ines.page.getByText('has no field to sign yet').first()).toBeVisible();
   await ines.page.getByRole('button', { name: 'Send to 2 people …' }).click();
-  await ines.page.getByRole('button', { name: 'Send it to 2 people' }).click();
+  await ines.page.getByRole('button', { name: 'Send to 2 people', exact: true }).click();
   await expect(ines.page.getByText('2 people are asked.')).toBeVisible();
 
   // Yuki gets a message, opens the draft from it, comments on a spot, and returns it with a reason.
@@ -75,8 +75,8 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   const mail = await linkFromPost(ines.page, 'Yuki Arden', /Please review Brake test/);
   await yuki.page.goto(mail);
   await yuki.page.locator('[data-page="0"]').click({ position: { x: 200, y: 160 } });
-  await yuki.page.getByLabel('What do you want to say?').fill('Which wrench?');
-  await yuki.page.getByRole('button', { name: 'Make the comment' }).click();
+  await yuki.page.getByLabel('Your comment').fill('Which wrench?');
+  await yuki.page.getByRole('button', { name: 'Comment', exact: true }).click();
   await expect(yuki.page.getByRole('button', { name: 'Yuki Arden: Which wrench?' })).toBeVisible();
 
   // Petra has the same version open.
@@ -84,16 +84,16 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   await doFromDesk(petra.page, 'Review: MR-PRO-019', 'Read and review');
   await expect(petra.page.locator('[data-page="0"] canvas')).toBeVisible();
 
-  await yuki.page.getByRole('button', { name: 'Return it …' }).click();
-  await yuki.page.getByLabel('Why?').fill('The table is for the old drive.');
+  await yuki.page.getByRole('button', { name: 'Return …' }).click();
+  await yuki.page.getByLabel('Reason').fill('The table is for the old drive.');
   await yuki.page.getByRole('button', { name: 'Return for rework' }).click();
   await expect(yuki.page).toHaveURL(/desk/);
-  await expect(ines.page.getByText('Returned for rework. It waits for Rufus Adeyemi’s next version.')).toBeVisible();
+  await expect(ines.page.getByText('Returned for rework. Waiting for Rufus Adeyemi’s next version.')).toBeVisible();
 
   // Rufus hands in the next version; Petra, who has the older one open, is told and cannot decide on it.
-  await doFromDesk(rufus.page, 'Rework: MR-PRO-019', 'Open the draft');
+  await doFromDesk(rufus.page, 'Rework: MR-PRO-019', 'Open draft');
   await expect(rufus.page.getByText('The table is for the old drive.')).toBeVisible();
-  await rufus.page.getByRole('button', { name: 'Another PDF' }).click();
+  await rufus.page.getByRole('button', { name: 'Choose another PDF' }).click();
   await rufus.page.getByLabel('Choose a PDF').setInputFiles({
     name: 'brake test 2.pdf',
     mimeType: 'application/pdf',
@@ -101,23 +101,23 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   });
   await expect(rufus.page.getByText('brake test 2.pdf')).toBeVisible();
   await rufus.page.getByRole('button', { name: 'Submit version 2' }).click();
-  await rufus.page.getByLabel('What is new in it? (may stay empty)').fill('New table');
-  await rufus.page.getByRole('button', { name: 'Submit it' }).click();
+  await rufus.page.getByLabel('What has changed? (optional)').fill('New table');
+  await rufus.page.getByRole('button', { name: 'Submit', exact: true }).click();
   await expect(petra.page.getByText('Version 2 has been submitted meanwhile.')).toBeVisible();
-  await expect(petra.page.getByRole('button', { name: 'Finish the review' })).toBeHidden();
+  await expect(petra.page.getByRole('button', { name: 'Complete review' })).toBeHidden();
 
   // Ines confirms who is asked again; round two runs.
-  await ines.page.getByRole('button', { name: 'Look at the next round' }).click();
+  await ines.page.getByRole('button', { name: 'Review next round' }).click();
   await expect(ines.page.getByText('was being asked')).toBeVisible();
-  await ines.page.getByRole('button', { name: 'Begin the round; 2 people are asked again' }).click();
+  await ines.page.getByRole('button', { name: 'Start round; 2 people are asked again' }).click();
   await expect(ines.page.getByText('2 people are asked.')).toBeVisible();
-  await petra.page.getByRole('button', { name: 'Open the newest version' }).click();
+  await petra.page.getByRole('button', { name: 'Open newest version' }).click();
   for (const { page } of [petra, yuki]) {
     if (page === yuki.page) await doFromDesk(page, 'Review: MR-PRO-019', 'Read and review');
-    await page.getByRole('button', { name: 'Finish the review' }).click();
+    await page.getByRole('button', { name: 'Complete review' }).click();
     await page
-      .getByRole('region', { name: 'Finish the review' })
-      .getByRole('button', { name: 'Finish the review' })
+      .getByRole('region', { name: 'Complete review' })
+      .getByRole('button', { name: 'Complete review' })
       .click();
     await expect(page).toHaveURL(/desk/);
   }
@@ -126,18 +126,19 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   const oskar = await browserOf(browser, 'Oskar Thiele');
   await doFromDesk(oskar.page, 'Approve: MR-PRO-019', 'Read and decide');
   await oskar.page.getByRole('button', { name: 'Approve', exact: true }).click();
-  await oskar.page.getByLabel('A word with your decision (may stay empty)').fill('Mind the units.');
+  await oskar.page.getByLabel('Comment (optional)').fill('Mind the units.');
   await oskar.page.getByRole('button', { name: 'Approve with comments' }).click();
   await expect(oskar.page).toHaveURL(/desk/);
 
   // Signing is reached and waits; the last missing place opens it.
-  await expect(ines.page.getByRole('button', { name: 'Put fields' })).toBeVisible();
-  await ines.page.getByRole('button', { name: 'Put fields' }).click();
+  await expect(ines.page.getByRole('button', { name: 'Place fields' })).toBeVisible();
+  await ines.page.getByRole('button', { name: 'Place fields' }).click();
   await expect(ines.page.locator('[data-page="0"] canvas')).toBeVisible();
   await ines.page.locator('[data-page="0"]').click({ position: { x: 220, y: 300 } });
+  await ines.page.keyboard.press('Escape');
   await ines.page.locator('[data-page="0"]').click({ position: { x: 220, y: 420 } });
   await expect(ines.page.getByText('Everybody who signs has a field.')).toBeVisible();
-  await ines.page.getByRole('button', { name: 'Done, keep these fields' }).click();
+  await ines.page.getByRole('button', { name: 'Save fields' }).click();
   await expect(ines.page.getByText('2 people are asked.')).toBeVisible();
 
   // Benedikt signs first, inside, with a typed signature.
@@ -158,19 +159,19 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   await expect(jarek.page.getByText('Ines Halloran, Marrowfell Ropeway, asks you to sign')).toBeVisible();
   await expect(jarek.page.getByText('1 of 2 have signed')).toBeVisible();
   await jarek.page.getByRole('button', { name: 'Decline …' }).click();
-  await jarek.page.getByLabel('Why?').fill('The drive is not my district.');
+  await jarek.page.getByLabel('Reason').fill('The drive is not my district.');
   await jarek.page.getByRole('button', { name: 'Decline', exact: true }).click();
   await expect(jarek.page.getByText('You have declined this.')).toBeVisible();
 
   // His seat waits for Ines; she gives it to Sanna. Benedikt's signature stands, Jarek's link shows nothing more.
   await ines.page.goto(`/circulations/${circulation}`);
-  await ines.page.getByRole('button', { name: 'Reassign Jarek’s part …' }).click();
-  await ines.page.getByRole('combobox', { name: 'Who takes the seat?' }).fill('Sanna');
+  await ines.page.getByRole('button', { name: 'Reassign Jarek’s task …' }).click();
+  await ines.page.getByRole('combobox', { name: 'Reassign to' }).fill('Sanna');
   await ines.page.getByRole('option', { name: /Sanna Virtue/ }).click();
-  await ines.page.getByRole('button', { name: 'Give the seat to Sanna Virtue' }).click();
-  await expect(ines.page.getByText('1 person is asked.')).toBeVisible();
+  await ines.page.getByRole('button', { name: 'Reassign to Sanna Virtue' }).click();
+  await expect(ines.page.getByText('One person is asked.')).toBeVisible();
   await jarek.page.goto(toJarek);
-  await expect(jarek.page.getByText('This seat went to somebody else.')).toBeVisible();
+  await expect(jarek.page.getByText('This was reassigned to somebody else.')).toBeVisible();
   await expect(jarek.page.locator('canvas')).toHaveCount(0);
 
   // Sanna draws her signature on the phone.
@@ -195,11 +196,11 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   await expect(ines.page.getByRole('button', { name: 'Release revision B' })).toBeVisible({ timeout: 60_000 });
   await ines.page.getByRole('button', { name: 'Release revision B' }).click();
   await expect(ines.page.getByText('revision A is superseded')).toBeVisible();
-  await ines.page.getByRole('button', { name: 'Release it' }).click();
+  await ines.page.getByRole('button', { name: 'Release', exact: true }).click();
   await expect(ines.page.getByText('Released as revision B, today.')).toBeVisible();
 
   // The current revision stands in the Register; what is served is judged by programs that are not ours.
-  await ines.page.getByRole('button', { name: 'See it in the Register' }).click();
+  await ines.page.getByRole('button', { name: 'Open in Register' }).click();
   await expect(ines.page.getByText('superseded')).toBeVisible();
   const record = /register\/([^/]+)/.exec(ines.page.url())?.[1];
   const folder = mkdtempSync(path.join(os.tmpdir(), 'released-'));
@@ -229,7 +230,7 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   // Messages with the copy follow; the receipt holds it.
   await linkFromPost(ines.page, 'Sanna Virtue', /Your copy of Brake test/);
   await sanna.page.goto(toSanna);
-  const copy = sanna.page.getByRole('link', { name: 'Fetch your copy' });
+  const copy = sanna.page.getByRole('link', { name: 'Download your copy' });
   await expect(copy).toBeVisible();
   const hers = await sanna.page.request.get((await copy.getAttribute('href')) ?? '');
   expect((await hers.body()).equals(released.bytes)).toBe(true);

@@ -179,7 +179,7 @@ test('opening a link marks nothing by itself, and a wrong one opens nothing', as
   const wrong = `${link.slice(0, -4)}AAAA`;
   const stranger = await phone(browser);
   await stranger.page.goto(wrong);
-  await expect(stranger.page.getByText('This link does not open anything.')).toBeVisible();
+  await expect(stranger.page.getByText('This link does not work.')).toBeVisible();
 
   const lotte = await phone(browser);
   await lotte.page.goto(link);
@@ -187,7 +187,7 @@ test('opening a link marks nothing by itself, and a wrong one opens nothing', as
   await expect.poll(async () => (await seen()).seats[0]?.seen !== null).toBe(true);
   await lotte.page.getByRole('button', { name: 'Approve', exact: true }).click();
   await lotte.page.getByRole('button', { name: 'Approve', exact: true }).click();
-  await expect(lotte.page.getByText('You have answered this.')).toBeVisible();
+  await expect(lotte.page.getByText('You have responded.')).toBeVisible();
   expect(lotte.watch.problems).toEqual([]);
   await scanner.dispose();
 });

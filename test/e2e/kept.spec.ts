@@ -44,7 +44,7 @@ test('two windows of one text follow each other, and when both were changed neit
   await laptop.context.setOffline(true);
   await type(laptop.page, ' On the train.');
   await type(desk.page, ' At the desk.');
-  await expect(desk.page.getByText(/^saved /)).toBeVisible();
+  await expect(desk.page.getByText(/^Saved /)).toBeVisible();
   await laptop.context.setOffline(false);
   const both = laptop.page.getByRole('region', { name: 'This text was changed in another window too' }).first();
   await expect(both).toContainText('At the desk.');
@@ -55,7 +55,7 @@ test('two windows of one text follow each other, and when both were changed neit
   await expect(both).toContainText('At the desk.');
   await expect(text(laptop.page)).toContainText('On the train.');
   await expect(laptop.page.getByRole('button', { name: 'Submit version 1' })).toBeDisabled();
-  await laptop.page.getByRole('button', { name: 'Keep the text below; the other becomes a version' }).click();
+  await laptop.page.getByRole('button', { name: 'Use the text below and save the other as a version' }).click();
   await expect(text(desk.page)).toHaveText('Read it at seven. Write it down. On the train.');
   await laptop.page.getByRole('button', { name: 'Open tray' }).click();
   await expect(laptop.page.getByText('From another window')).toBeVisible();
@@ -78,20 +78,22 @@ test('a plan is saved though one leaves at once, and a second window shows it', 
   const second = await context.newPage();
   for (const one of [page, second]) await one.goto(plan);
   await page.getByRole('button', { name: 'Add a stage' }).click();
-  await expect(second.getByText('Nobody is in this stage.').first()).toBeVisible();
-  const words = page.getByLabel('Your words to everybody you ask');
+  await expect(second.getByText('This stage has nobody in it.').first()).toBeVisible();
+  const words = page.getByLabel('Message to everyone you ask (optional)');
   await words.fill('Please look at the lamp on tower four.');
-  await expect(second.getByLabel('Your words to everybody you ask')).toHaveValue(/tower four/);
+  await expect(second.getByLabel('Message to everyone you ask (optional)')).toHaveValue(/tower four/);
 
   // Away within the pause before it would have been saved: by a link of the page, and out of the application.
   await words.fill('And at the lamp on tower five.');
   await page.getByRole('link', { name: /^C-/ }).click();
-  await expect(page.getByRole('button', { name: 'Plan the route' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Plan route' })).toBeVisible();
   const kept = async () => (await asked(page, 'circulation.view', { circulation })).note;
   await expect.poll(kept).toBe('And at the lamp on tower five.');
   await second.bringToFront();
-  await expect(second.getByLabel('Your words to everybody you ask')).toHaveValue('And at the lamp on tower five.');
-  await second.getByLabel('Your words to everybody you ask').fill('And at the lamp on tower six.');
+  await expect(second.getByLabel('Message to everyone you ask (optional)')).toHaveValue(
+    'And at the lamp on tower five.',
+  );
+  await second.getByLabel('Message to everyone you ask (optional)').fill('And at the lamp on tower six.');
   await second.goto('about:blank');
   await expect.poll(kept).toBe('And at the lamp on tower six.');
 
@@ -100,9 +102,9 @@ test('a plan is saved though one leaves at once, and a second window shows it', 
   await expect(words).toHaveValue('And at the lamp on tower six.');
   await context.setOffline(true);
   await words.fill('Tower seven.');
-  await expect(page.getByText('not saved', { exact: true })).toBeVisible();
+  await expect(page.getByText('Not saved yet', { exact: true })).toBeVisible();
   await context.setOffline(false);
-  await expect(page.getByText('everything is saved')).toBeVisible();
+  await expect(page.getByText('Saved', { exact: true })).toBeVisible();
   expect(await kept()).toBe('Tower seven.');
   expect(watch.problems.filter((problem) => !offline(problem))).toEqual([]);
 });
@@ -122,7 +124,7 @@ test('a comment, a reason and fields are kept over Escape, a reload and another 
   const { page } = petra;
   const act = `/circulations/${circulation}/act/${seats[0]?.id}`;
   await page.goto(act);
-  const comment = page.getByRole('textbox', { name: 'What do you want to say?' });
+  const comment = page.getByRole('textbox', { name: 'Your comment' });
   await page.locator('[data-page="0"]').click({ position: { x: 200, y: 300 } });
   await comment.fill('The rungs are missing.');
   await page.keyboard.press('Escape');
@@ -130,17 +132,17 @@ test('a comment, a reason and fields are kept over Escape, a reload and another 
   await page.reload();
   await page.locator('[data-page="0"]').click({ position: { x: 240, y: 380 } });
   await expect(comment).toHaveValue('The rungs are missing.');
-  await page.getByRole('button', { name: 'Make the comment' }).dblclick();
+  await page.getByRole('button', { name: 'Comment', exact: true }).dblclick();
   await expect(page.getByRole('button', { name: 'Petra Novak: The rungs are missing.' })).toBeVisible();
   await page.locator('[data-page="0"]').click({ position: { x: 240, y: 480 } });
   await expect(comment).toHaveValue('');
   await page.keyboard.press('Escape');
-  await page.getByRole('button', { name: 'Return it …' }).click();
-  await page.getByRole('textbox', { name: 'Why?' }).fill('Without rungs nobody climbs.');
+  await page.getByRole('button', { name: 'Return …' }).click();
+  await page.getByRole('textbox', { name: 'Reason' }).fill('Without rungs nobody climbs.');
   await page.goto('/desk');
   await page.goto(act);
-  await page.getByRole('button', { name: 'Return it …' }).click();
-  await expect(page.getByRole('textbox', { name: 'Why?' })).toHaveValue('Without rungs nobody climbs.');
+  await page.getByRole('button', { name: 'Return …' }).click();
+  await expect(page.getByRole('textbox', { name: 'Reason' })).toHaveValue('Without rungs nobody climbs.');
   await page.getByRole('button', { name: 'Return for rework' }).click();
   await expect(page).toHaveURL(/\/desk/);
   const view = await asked(ines.page, 'circulation.view', { circulation });
@@ -155,14 +157,14 @@ test('a comment, a reason and fields are kept over Escape, a reload and another 
   });
   await ines.page.goto(`/circulations/${signed.circulation}/fields`);
   await ines.page.locator('[data-page="0"]').click({ position: { x: 300, y: 400 } });
-  await expect(ines.page.getByText('These fields are held on this device and not kept yet.')).toBeVisible();
+  await expect(ines.page.getByText('Not saved yet; kept on this device.')).toBeVisible();
   await ines.page.reload();
   await expect(ines.page.getByText('Everybody who signs has a field.')).toBeVisible();
   const fields = async () =>
     (await asked(ines.page, 'circulation.view', { circulation: signed.circulation })).fields.length;
   expect(await fields()).toBe(0);
-  await ines.page.getByRole('button', { name: 'Done, keep these fields' }).click();
-  await expect(ines.page.getByText('1 person is asked.')).toBeVisible();
+  await ines.page.getByRole('button', { name: 'Save fields' }).click();
+  await expect(ines.page.getByText('One person is asked.')).toBeVisible();
   expect(await fields()).toBe(1);
   expect([...petra.watch.problems, ...ines.watch.problems]).toEqual([]);
 });
@@ -184,25 +186,25 @@ test('somebody outside reviews on a phone: comments where it stands, reads the a
   const { page, watch } = await phone(browser);
   await page.goto(link);
   await page.locator('[data-page="0"]').click({ position: { x: 120, y: 160 } });
-  await page.getByRole('textbox', { name: 'What do you want to say?' }).fill('This load is not the agreed one.');
+  await page.getByRole('textbox', { name: 'Your comment' }).fill('This load is not the agreed one.');
   await expectAccessible(page, 'Signing page, a comment');
-  await page.getByRole('button', { name: 'Make the comment' }).click();
+  await page.getByRole('button', { name: 'Comment', exact: true }).click();
   await ines.page.goto(`/circulations/${circulation}/read`);
   await ines.page.getByRole('button', { name: 'Jarek Holm: This load is not the agreed one.' }).click();
-  await ines.page.getByRole('button', { name: 'Answer' }).click();
-  await ines.page.getByRole('textbox', { name: 'Your answer' }).fill('It is, see the table.');
-  await ines.page.getByRole('button', { name: 'Answer', exact: true }).click();
+  await ines.page.getByRole('button', { name: 'Reply', exact: true }).click();
+  await ines.page.getByRole('textbox', { name: 'Your reply' }).fill('It is, see the table.');
+  await ines.page.getByRole('button', { name: 'Reply', exact: true }).click();
   await page.getByRole('button', { name: 'Jarek Holm: This load is not the agreed one.' }).click();
   await expect(page.getByText('It is, see the table.')).toBeVisible({ timeout: 30_000 });
   await expectAccessible(page, 'Signing page, an answer');
   await page.keyboard.press('Escape');
   // A reason that was begun and left goes nowhere.
-  await page.getByRole('button', { name: 'Return it …' }).click();
-  await page.getByRole('textbox', { name: 'Why?' }).fill('Too angry to send.');
+  await page.getByRole('button', { name: 'Return …' }).click();
+  await page.getByRole('textbox', { name: 'Reason' }).fill('Too angry to send.');
   await page.getByRole('button', { name: 'Back to the document' }).click();
-  await page.getByRole('button', { name: 'Finish the review' }).click();
-  await page.getByRole('button', { name: 'Finish the review' }).click();
-  await expect(page.getByText('You have answered this.')).toBeVisible();
+  await page.getByRole('button', { name: 'Complete review' }).click();
+  await page.getByRole('button', { name: 'Complete review' }).click();
+  await expect(page.getByText('You have responded.')).toBeVisible();
   const { seats } = await asked(ines.page, 'circulation.view', { circulation });
   expect(seats.map(({ decision }) => [decision?.outcome, decision?.note])).toEqual([['done', null]]);
   const { comments } = await asked(ines.page, 'circulation.view', { circulation });

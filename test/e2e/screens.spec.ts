@@ -23,18 +23,18 @@ for (const colorScheme of ['light', 'dark'] as const)
     const record = records.find((row) => row.number === 'MR-PRO-014')?.record;
     const view = await asked(page, 'circulation.view', { circulation: of('MR-LOG-001') });
     const screens: [string, string, RegExp | string][] = [
-      ['Desk', '/desk', /needs? you/],
-      ['Desk, sending', '/desk?send', 'What is it called?'],
+      ['Desk', '/desk', /tasks? for you/],
+      ['Desk, sending', '/desk?send', 'Title'],
       ['Circulations', '/circulations', 'MR-PRO-014'],
       ['Circulation, branches', `/circulations/${of('MR-AGR-021')}`, 'Haul rope supply agreement'],
       ['Circulation, stopped', `/circulations/${of('MR-CER-009')}`, 'It has stopped'],
       ['Circulation, withdrawn', `/circulations/${of('MR-AGR-018', 'withdrawn')}`, 'Withdrawn'],
       ['Planner', `/circulations/${of('MR-AGR-018', 'new')}/plan`, 'Before sending'],
-      ['Fields', `/circulations/${of('MR-AGR-021')}/fields`, 'Fields so far'],
+      ['Fields', `/circulations/${of('MR-AGR-021')}/fields`, /^Fields: /],
       ['Reading', `/circulations/${of('MR-PRO-014')}/read`, 'Rope inspection procedure'],
       ['Register', '/register', 'MR-AGR-018'],
       ['Record', `/register/${record}`, 'superseded'],
-      ['New record', '/register/new', 'A new document'],
+      ['New record', '/register/new', 'New document'],
       ['Draft', `/draft/${view.change}`, 'Rope and wind log'],
       ['People', '/people', 'Harrow & Pell'],
       ['Post room', '/post', 'Post room'],
@@ -57,7 +57,7 @@ for (const colorScheme of ['light', 'dark'] as const)
     await expectAccessible(page, 'Circulations, open');
     await page.goto(`/circulations/${of('MR-AGR-021')}`);
     await page.getByRole('button', { name: /^Oskar Thiele approves/ }).click();
-    await page.getByRole('button', { name: 'Give to somebody else' }).click();
+    await page.getByRole('button', { name: 'Reassign', exact: true }).click();
     await page.getByRole('button', { name: 'Open tray' }).click();
     await expectAccessible(page, 'Circulation, open');
     expect(watch.problems).toEqual([]);
@@ -73,21 +73,21 @@ test('quick: a file is sent round in under a minute, and the record is completed
   const fenna = await browserOf(browser, 'Fenna de Wit');
   const oskar = await browserOf(browser, 'Oskar Thiele');
   const { page } = fenna;
-  await page.getByRole('button', { name: 'Send a file round' }).click();
+  await page.getByRole('button', { name: 'Send a file' }).click();
   await page
     .getByLabel('Choose a PDF')
     .setInputFiles({ name: 'Ski_rental-prices.pdf', mimeType: 'application/pdf', buffer: await pdfWith('Prices', 1) });
-  await expect(page.getByLabel('What is it called?')).toHaveValue('Ski rental prices');
+  await expect(page.getByLabel('Title')).toHaveValue('Ski rental prices');
   for (const name of ['Oskar Thiele', 'Dalia Mercer']) {
     await page.getByRole('combobox', { name: 'Add a person' }).fill(name);
     await page.getByRole('option', { name: new RegExp(name) }).click();
   }
   await page.getByRole('button', { name: 'Send to 2 people' }).dblclick();
-  await expect(page.getByText('You wait for 2 seats in 1 circulation')).toBeVisible();
+  await expect(page.getByText('You are waiting for 2 responses in one circulation')).toBeVisible();
 
   // Two browsers on one circulation: what Oskar does appears with Fenna without a reload.
   await page.getByRole('button', { name: 'Open tray' }).click();
-  await page.getByRole('button', { name: 'Open the circulation' }).first().click();
+  await page.getByRole('button', { name: 'Open circulation' }).first().click();
   await expect(page.getByText('2 people are asked.')).toBeVisible();
   await expect(page.getByText('not seen')).toHaveCount(2);
   await oskar.page.goto('/desk');
@@ -102,27 +102,27 @@ test('quick: a file is sent round in under a minute, and the record is completed
     .getByRole('region', { name: 'Approve' })
     .getByRole('button', { name: 'Approve', exact: true })
     .click();
-  await expect(page.getByText('1 person is asked.')).toBeVisible();
+  await expect(page.getByText('One person is asked.')).toBeVisible();
   await expect(page.getByText(/^approved, today/)).toBeVisible();
 
   // Sent once, whatever the double click; completed later.
   const mine = (await asked(page, 'circulation.list', { state: 'all', filter: 'ski rental' })).rows;
   expect(mine.filter((row) => row.title === 'Ski rental prices').length).toBe(1);
   await page.goto('/desk');
-  await page.getByRole('button', { name: 'Complete the record' }).click();
-  await page.getByRole('button', { name: 'Kind, owner and title' }).first().click();
-  await page.getByLabel('Kind', { exact: true }).selectOption('Briefing');
-  await page.getByRole('button', { name: 'Keep' }).click();
-  await expect(page.getByText('This record stands on defaults.')).toBeHidden();
+  await page.getByRole('button', { name: 'Complete details' }).click();
+  await page.getByRole('button', { name: 'Edit details' }).first().click();
+  await page.getByLabel('Type', { exact: true }).selectOption('Briefing');
+  await page.getByRole('button', { name: 'Save details', exact: true }).click();
+  await expect(page.getByText('The details were filled in automatically.')).toBeHidden();
 
   // Reminding by hand: once an hour at most.
   await page.goto('/circulations');
-  await page.getByLabel('Filter by number, title or person').fill('ski rental');
+  await page.getByLabel('Filter by number, title, person or state').fill('ski rental');
   await page.getByRole('button', { name: /Ski rental prices/ }).click();
-  await page.getByRole('button', { name: 'Open the circulation' }).click();
+  await page.getByRole('button', { name: 'Open circulation' }).click();
   await page.getByRole('button', { name: /^Dalia Mercer approves/ }).click();
-  await page.getByRole('button', { name: 'Remind' }).click();
-  await expect(page.getByText('Reminded.')).toBeVisible();
+  await page.getByRole('button', { name: 'Remind', exact: true }).click();
+  await expect(page.getByText(/was reminded\./)).toBeVisible();
   await expect(page.getByRole('button', { name: 'Remind', exact: true })).toBeHidden();
   await linkFromPost(page, 'Dalia Mercer', /A reminder: please approve Ski rental prices/);
   expect(fenna.watch.problems).toEqual([]);
@@ -134,7 +134,7 @@ test('a text is written, saved as typed, kept over a reload and a lost connectio
 }) => {
   const { page, watch, context } = await browserOf(browser, 'Fenna de Wit');
   await page.getByRole('button', { name: /^Write: MR-LOG-001/ }).click();
-  await page.getByRole('button', { name: 'Write the draft' }).click();
+  await page.getByRole('button', { name: 'Write draft' }).click();
   const editor = page.getByRole('textbox', { name: 'The text of the draft' });
   await editor.click();
   await page.getByRole('button', { name: 'Heading', exact: true }).click();
@@ -150,7 +150,7 @@ test('a text is written, saved as typed, kept over a reload and a lost connectio
   await page.keyboard.type('Read the gauge');
   await page.keyboard.press('Enter');
   await page.keyboard.type('Note the gusts');
-  await expect(page.getByText(/^saved /)).toBeVisible();
+  await expect(page.getByText(/^Saved /)).toBeVisible();
   await page.reload();
   await expect(editor.getByText('Note the gusts')).toBeVisible();
   await expect(editor.locator('strong')).toHaveText('every day');
@@ -160,12 +160,12 @@ test('a text is written, saved as typed, kept over a reload and a lost connectio
   await editor.getByText('Note the gusts').click();
   await page.keyboard.press('End');
   await page.keyboard.type(' at noon');
-  await expect(page.getByText('not saved yet; what you typed is kept on this device')).toBeVisible();
+  await expect(page.getByText('Not saved yet, kept on this device')).toBeVisible();
   await context.setOffline(false);
-  await expect(page.getByText(/^saved /)).toBeVisible();
+  await expect(page.getByText(/^Saved /)).toBeVisible();
 
   await page.getByRole('button', { name: 'Submit version 1' }).click();
-  await page.getByRole('button', { name: 'Submit it' }).click();
+  await page.getByRole('button', { name: 'Submit', exact: true }).click();
   await expect(page.getByText('Version 1 has been submitted.')).toBeVisible({ timeout: 60_000 });
   await page.getByRole('button', { name: 'Open tray' }).click();
   await expect(page.getByRole('link', { name: 'PDF' })).toBeVisible();
@@ -177,11 +177,11 @@ test('a phone signs in a width of 360, put off and come back, accessible', async
   // One step from the Desk: the seat that stopped stands open, with the question whom to give it to.
   await ines.page.getByRole('button', { name: /MR-CER-009/ }).click();
   await expect(ines.page.getByText('Jarek Holm writes:')).toBeVisible();
-  await ines.page.getByRole('button', { name: 'Put it right' }).click();
-  await ines.page.getByRole('combobox', { name: 'Who takes the seat?' }).fill('Sanna');
+  await ines.page.getByRole('button', { name: 'Decide how it goes on' }).click();
+  await ines.page.getByRole('combobox', { name: 'Reassign to' }).fill('Sanna');
   await ines.page.getByRole('option', { name: /Sanna Virtue/ }).click();
-  await ines.page.getByRole('button', { name: 'Give the seat to Sanna Virtue' }).click();
-  await expect(ines.page.getByText('1 person is asked.')).toBeVisible();
+  await ines.page.getByRole('button', { name: 'Reassign to Sanna Virtue' }).click();
+  await expect(ines.page.getByText('One person is asked.')).toBeVisible();
   const link = await linkFromPost(ines.page, 'Sanna Virtue', /Certificate of readiness/);
   const { page, watch } = await phone(browser);
   await page.setViewportSize({ width: 360, height: 740 });
@@ -194,15 +194,15 @@ test('a phone signs in a width of 360, put off and come back, accessible', async
   await page.getByRole('button', { name: 'Type', exact: true }).click();
   await expectAccessible(page, 'Signing page, a field open');
   await page.getByRole('button', { name: 'Not now' }).click();
-  await expect(page.getByText('Nothing is lost.')).toBeVisible();
+  await expect(page.getByText('You can come back with the same link.')).toBeVisible();
 
   // Back another day on the same phone: what was filled in is still there.
   await page.goto(link);
-  await expect(page.getByText('1 field remains')).toBeVisible();
+  await expect(page.getByText('One field left')).toBeVisible();
   await page.getByRole('button', { name: 'Go to your field' }).click();
   await page.getByRole('button', { name: /^Your date/ }).click();
   await page.getByRole('button', { name: 'Use this', exact: true }).click();
-  await expect(page.getByText('Everything is filled in')).toBeVisible();
+  await expect(page.getByText('All fields are filled in')).toBeVisible();
   await page.getByText('What does signing mean?').click();
   await expectAccessible(page, 'Signing page, about to sign');
   await page.getByText('I have read the document and want to sign it electronically.').click();
@@ -217,30 +217,30 @@ test('an administrator adds a person, who chooses a password and signs in; other
   await thea.page.goto('/people');
   await thea.page.getByRole('button', { name: 'Add a person' }).click();
   await thea.page.getByLabel('Name', { exact: true }).fill('Marit Solheim');
-  await thea.page.getByLabel('Mail address').fill('marit@marrowfell.example');
-  await thea.page.getByLabel('Work', { exact: true }).fill('ticket office');
+  await thea.page.getByLabel('Email address').fill('marit@marrowfell.example');
+  await thea.page.getByLabel('Job title', { exact: true }).fill('ticket office');
   await thea.page.getByRole('button', { name: 'Add and invite' }).click();
   await expect(thea.page.getByText('ticket office')).toBeVisible();
   const link = await linkFromPost(thea.page, 'Marit Solheim', /Your account/);
   const context = await browser.newContext();
   const page = await context.newPage();
   await page.goto(link);
-  await page.getByLabel('A password, at least 12 characters').fill('over the midfell span');
-  await page.getByRole('button', { name: 'Choose it and enter' }).click();
-  await expect(page.getByText('Nothing needs you').first()).toBeVisible();
+  await page.getByLabel('Password (at least 12 characters)').fill('over the midfell span');
+  await page.getByRole('button', { name: 'Set password and sign in' }).click();
+  await expect(page.getByText('No tasks for you').first()).toBeVisible();
   await page.goto(link);
-  await expect(page.getByText('This invitation cannot be used')).toBeVisible();
+  await expect(page.getByText('This invitation no longer works')).toBeVisible();
   await context.clearCookies();
   await page.goto('/register');
-  await page.getByLabel('Mail address').fill('marit@marrowfell.example');
+  await page.getByLabel('Email address').fill('marit@marrowfell.example');
   await page.getByLabel('Password').fill('not this one at all');
   await page.getByRole('button', { name: 'Sign in' }).click();
-  await expect(page.getByText('The mail address or the password is not right.')).toBeVisible();
+  await expect(page.getByText('The email address or the password is not right.')).toBeVisible();
   await page.getByLabel('Password').fill('over the midfell span');
   await page.getByRole('button', { name: 'Sign in' }).click();
   await expect(page).toHaveURL(/\/register$/);
   await page.goto('/people');
-  await expect(page.getByText('Only an administrator changes people.')).toBeVisible();
+  await expect(page.getByText('Only an administrator can change people.')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Add a person' })).toBeHidden();
 
   // Somebody who leaves with a seat in hand: its controller is told, and the act that helps is to give it to another.
@@ -255,14 +255,14 @@ test('an administrator adds a person, who chooses a password and signs in; other
     people: [{ kind: 'person', person: marit }],
   });
   await ines.page.goto(`/circulations/${circulation}`);
-  await expect(ines.page.getByText('1 person is asked.')).toBeVisible();
+  await expect(ines.page.getByText('One person is asked.')).toBeVisible();
   await thea.page.getByRole('button', { name: /^Marit Solheim, / }).click();
-  await thea.page.getByRole('button', { name: 'Has left' }).click();
-  await expect(ines.page.getByText('Marit Solheim has left and cannot act any more.')).toBeVisible();
-  await ines.page.getByRole('button', { name: 'Reassign Marit’s part …' }).click();
-  await ines.page.getByRole('combobox', { name: 'Who takes the seat?' }).fill('Fenna');
+  await thea.page.getByRole('button', { name: 'Deactivate' }).click();
+  await expect(ines.page.getByText('Marit Solheim was deactivated and cannot respond.')).toBeVisible();
+  await ines.page.getByRole('button', { name: 'Reassign Marit’s task …' }).click();
+  await ines.page.getByRole('combobox', { name: 'Reassign to' }).fill('Fenna');
   await ines.page.getByRole('option', { name: /Fenna de Wit/ }).click();
-  await ines.page.getByRole('button', { name: 'Give the seat to Fenna de Wit' }).click();
+  await ines.page.getByRole('button', { name: 'Reassign to Fenna de Wit' }).click();
   await expect(ines.page.getByRole('button', { name: /^Fenna de Wit confirms/ })).toBeVisible();
-  await expect(ines.page.getByText('Marit Solheim has left')).toBeHidden();
+  await expect(ines.page.getByText('Marit Solheim was deactivated')).toBeHidden();
 });

@@ -59,11 +59,11 @@ describe('what has done its work', () => {
     });
     await w.work();
     await w.ask('petra', 'circulation.release', { circulation });
-    const { finals } = await w.ask('petra', 'circulation.view', { circulation });
+    const { finals, evidence } = await w.ask('petra', 'circulation.view', { circulation });
     expect(finals).not.toBeNull();
     await w.forward(400 * day);
     for (let i = 0; i < 3; i += 1) await clear.clearAway(organization);
-    for (const hash of [file.hash, finals?.evidence ?? '', ...(finals?.files ?? []).map((one) => one.file)]) {
+    for (const hash of [file.hash, evidence ?? '', ...(finals?.files ?? []).map((one) => one.file)]) {
       const kept = await w.inOrganization(organization, (tx) => store.findFile(tx, hash));
       if (!kept) throw new Error(`${hash} is gone`);
       await store.readWhole(organization, kept);

@@ -53,9 +53,12 @@ describe('the trail', () => {
       outcome: 'declined',
       note: 'Not like this.',
     });
-    const view = await w.ask('petra', 'circulation.view', { circulation });
-    const data = view.trail.find((event) => event.type === 'seat.decided')?.data as { note: string };
-    return { circulation, file, note: data.note };
+    const [event] = await w.inOrganization(
+      organization,
+      (tx) => tx.sql<{ data: string }[]>`
+        select data from event where stream = ${`circulation:${circulation}`} and type = 'seat.decided'`,
+    );
+    return { circulation, file, note: (JSON.parse(event?.data ?? '{}') as { note: string }).note };
   };
 
   it('tells a note that was changed, taken away or put in its place from one that was erased', async () => {

@@ -93,6 +93,7 @@ async function evidence(entries: readonly Partial<EvidenceTask['entries'][number
       remarks: [],
       ...entry,
     })),
+    history: [{ when: 'Tue 24 Nov 2026', text: 'Benedikt Rowe signed', note: null }],
     closing: 'The end of the sheet.',
     at: Date.UTC(2026, 10, 24),
     into,

@@ -16,7 +16,7 @@ import {
   seatsWithoutField,
   stagePlanOf,
 } from '@/core/circulation/state';
-import { finalsWanted, freezeWanted, type Task, tasksOf, timersOf } from '@/core/circulation/tasks';
+import { finalsWanted, freezeWanted, releaseWanted, type Task, tasksOf, timersOf } from '@/core/circulation/tasks';
 import { type Field, fieldIdsOf } from '@/core/page/fields';
 import {
   atInstant,
@@ -265,7 +265,7 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
   }
   if (kind < 98)
     return {
-      command: { type: 'keepFinals', files: [], evidence: hash(6), identifier: 'x' },
+      command: { type: 'keepFinals', files: [], identifier: 'x' },
       actor: draws.chance(0.9) ? system : chief,
     };
   if (kind < 101) {
@@ -284,7 +284,10 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
   }
   if (kind < 103)
     return {
-      command: { type: 'resolveComment', comment: draws.pick([...state.comments.values()])?.id ?? 'none' },
+      command: {
+        type: draws.chance(0.7) ? 'resolveComment' : 'reopenComment',
+        comment: draws.pick([...state.comments.values()])?.id ?? 'none',
+      },
       actor: someone,
     };
   if (kind < 105) return { command: { type: 'wake' }, actor: draws.chance(0.9) ? system : someone };
@@ -299,10 +302,10 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
   if (kind < 116) return { command: { type: 'copyLink', ...seated }, actor: chief };
   if (kind < 117) return { command: { type: 'plan', plan: state.plan, note: 'w' }, actor: chief };
   if (kind < 118 && draws.chance(0.2)) return { command: { type: 'withdraw', note: 'w' }, actor: chief };
-  if (kind < 119) return { command: { type: 'send' }, actor: chief };
+  if (kind < 119) return { command: { type: 'send', releasesItself: draws.chance(0.5) }, actor: chief };
   return {
-    command: { type: 'complete', revisions: [{ record: 'rec', revision: 'B' }], effective: state.last },
-    actor: chief,
+    command: released(state.last),
+    actor: draws.chance(0.7) ? chief : system,
   };
 }
 
@@ -344,10 +347,10 @@ export function created(plan: Series, files = 1): Run {
 }
 
 /** A circulation created, its first version submitted, sent. */
-export function sentRun(plan: Series, files = 1): Run {
+export function sentRun(plan: Series, files = 1, releasesItself = false): Run {
   const run = created(plan, files);
   must(step(run, { type: 'attach', version: versionOf(1, 1, files) }, author));
-  must(step(run, { type: 'send' }, controller));
+  must(step(run, { type: 'send', releasesItself }, controller));
   return run;
 }
 
@@ -361,7 +364,7 @@ export function play(
   { seed, seats, files, steps }: Scenario,
   watch: (before: Circulation, run: Run, asked: ReturnType<typeof randomCommand>, result: Decided) => void = () => {},
 ): Run {
-  const run = sentRun(randomRoute(drawsFrom(seed), seats, files), files);
+  const run = sentRun(randomRoute(drawsFrom(seed), seats, files), files, seed % 2 === 1);
   for (const own of steps) {
     const draws = drawsFrom(own);
     const before = run.state as Circulation;
@@ -396,14 +399,21 @@ export function sensible(state: Circulation, { now, files }: Run): { command: Co
   if (timersOf(state).some((entry) => entry.at <= now)) return { command: { type: 'wake' }, actor: system };
   const [freeze] = freezeWanted(state);
   if (freeze) return { command: { type: 'keepFrozen', ...freeze, frozen: hash(90_001) }, actor: system };
-  if (finalsWanted(state))
-    return { command: { type: 'keepFinals', files: [], evidence: hash(6), identifier: 'final' }, actor: system };
+  if (finalsWanted(state)) return { command: { type: 'keepFinals', files: [], identifier: 'final' }, actor: system };
+  if (releaseWanted(state)) return { command: released(now), actor: system };
   for (const task of tasksOf(state)) {
     const command = answerTo(task, state, now, files);
     if (command) return { command, actor: task.person };
   }
   return null;
 }
+
+const released = (effective: number): Command => ({
+  type: 'complete',
+  revisions: [{ record: 'rec', revision: 'B' }],
+  effective,
+  evidence: hash(6),
+});
 
 function answerTo(task: Task, state: Circulation, now: number, files: number): Command | null {
   const seat = task.seat ? state.seats.get(task.seat) : undefined;
@@ -436,10 +446,10 @@ function answerTo(task: Task, state: Circulation, now: number, files: number): C
     case 'resolveStop':
       return resolved(task, seat, state, now);
     case 'release':
-      return { type: 'complete', revisions: [{ record: 'rec', revision: 'B' }], effective: now };
+      return released(now);
     case 'plan':
     case 'send':
-      return { type: 'send' };
+      return { type: 'send', releasesItself: false };
     default: {
       if (!seat) throw new Error(`a task to ${task.doing} without a seat`);
       const verb = stagePlanOf(state, seat).verb;

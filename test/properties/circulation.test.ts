@@ -16,7 +16,7 @@ import {
   seatsOfStage,
   stagePlanOf,
 } from '@/core/circulation/state';
-import { finalsWanted, freezeWanted, tasksOf, timersOf } from '@/core/circulation/tasks';
+import { finalsWanted, freezeWanted, releaseWanted, tasksOf, timersOf } from '@/core/circulation/tasks';
 import { atInstant, type Route } from '@/core/route/route';
 import {
   acts,
@@ -196,7 +196,10 @@ describe('a circulation under random routes and commands', () => {
           // Somebody, or the system, can always move what has not ended.
           if (after.ended === null)
             hold(
-              tasksOf(after).length > 0 || finalsWanted(after) || freezeWanted(after).length > 0,
+              tasksOf(after).length > 0 ||
+                finalsWanted(after) ||
+                freezeWanted(after).length > 0 ||
+                releaseWanted(after),
               'nobody can move it',
             );
           hold(after.last >= before.last, 'time ran back');
@@ -283,7 +286,7 @@ describe('offers', () => {
       ? command.seat
       : 'stage' in command
         ? command.stage
-        : command.type === 'resolveComment'
+        : command.type === 'resolveComment' || command.type === 'reopenComment'
           ? command.comment
           : command.type === 'putFields' || command.type === 'keepFrozen'
             ? command.file
@@ -354,7 +357,8 @@ describe('offers', () => {
         } as const;
         for (const { act, on, refusal } of offers(state, contextOf(run.now, person))) {
           if (refusal) continue;
-          const comment = act === 'resolveComment' ? state.comments.get(on ?? '') : undefined;
+          const comment =
+            act === 'resolveComment' || act === 'reopenComment' ? state.comments.get(on ?? '') : undefined;
           if (comment) {
             expect(comment.by).toBe(person);
             continue;
@@ -388,6 +392,7 @@ describe('offers', () => {
       case 'attach':
         return [{ type: 'attach', version: versionOf((newest(state)?.number ?? 0) + 1, 77, run.files) }];
       case 'send':
+        return [{ type: act, releasesItself: false }];
       case 'wake':
         return [{ type: act }];
       case 'comment':
@@ -416,9 +421,16 @@ describe('offers', () => {
       case 'withdraw':
         return [{ type: act, note: 'w' }];
       case 'keepFinals':
-        return [{ type: act, files: [], evidence: 'e', identifier: 'i' }];
+        return [{ type: act, files: [], identifier: 'i' }];
       case 'complete':
-        return [{ type: act, revisions: state.records.map((record) => ({ record, revision: 'B' })), effective: 1 }];
+        return [
+          {
+            type: act,
+            revisions: state.records.map((record) => ({ record, revision: 'B' })),
+            effective: 1,
+            evidence: 'e',
+          },
+        ];
       case 'putFields':
         return [{ type: act, file: seat, content: file?.file ?? '', fields: [] }];
       case 'keepFrozen':
@@ -467,6 +479,7 @@ describe('offers', () => {
       case 'setTimes':
         return [{ type: act, stage: seat, due: atInstant(later), closes: null }];
       case 'resolveComment':
+      case 'reopenComment':
         return [{ type: act, comment: seat }];
     }
   }

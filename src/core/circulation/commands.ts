@@ -58,7 +58,7 @@ interface Inputs {
   plan: { plan: Series; note: PayloadHash | null };
   putFields: { file: string; content: string; fields: readonly Field[] };
   attach: { version: Version };
-  send: Record<never, never>;
+  send: { releasesItself: boolean };
   see: { seat: string; epoch: number; scope: string };
   decide: {
     seat: string;
@@ -71,6 +71,7 @@ interface Inputs {
   };
   comment: { comment: string; thread: string | null; file: string; spot: Spot | null; note: PayloadHash };
   resolveComment: { comment: string };
+  reopenComment: { comment: string };
   confirmRound: {
     /** Names the list that was looked at (`roundBasis`). */
     basis: string;
@@ -101,10 +102,13 @@ interface Inputs {
   keepFrozen: { file: string; content: string; frozen: string; fields: string };
   keepFinals: {
     files: readonly { readonly id: string; readonly file: string }[];
-    evidence: string;
     identifier: string;
   };
-  complete: { revisions: readonly { readonly record: string; readonly revision: string }[]; effective: Instant };
+  complete: {
+    revisions: readonly { readonly record: string; readonly revision: string }[];
+    effective: Instant;
+    evidence: string;
+  };
   /** A timer's: only catches up with what is due. */
   wake: Record<never, never>;
 }

@@ -34,15 +34,16 @@ import { atInstant } from '../route/route';
 import type { Command, CommandOf } from './commands';
 import { outcomesOf } from './events';
 import { proposedLines, roundBasis } from './round';
-import { scopeIn, scopeOf, secondHolders, stopsOf } from './state';
-import { tasksOf } from './tasks';
+import { commentOfDecision, openComments, scopeIn, scopeOf, secondHolders, stopsOf } from './state';
+import { releaseWanted, tasksOf } from './tasks';
 
 const complete = (run: Run): Command => ({
   type: 'complete',
   revisions: [{ record: 'rec', revision: 'A' }],
   effective: run.now,
+  evidence: hash(6),
 });
-const finals: Command = { type: 'keepFinals', files: [], evidence: hash(5), identifier: 'x' };
+const finals: Command = { type: 'keepFinals', files: [], identifier: 'x' };
 
 describe('deciding', () => {
   it('refuses strangers, old pages, other content, missing reasons and outcomes of another verb', () => {
@@ -162,6 +163,91 @@ describe('deciding', () => {
     ] satisfies Command[])
       expect(put(run, command, command === see ? 'petra' : controller)).toBe('phase-ended');
     expect(run.events.length).toBe(length);
+  });
+});
+
+describe('comments to be minded', () => {
+  const comment = (id: string, thread: string | null = null): Command => ({
+    type: 'comment',
+    comment: id,
+    thread,
+    file: state(sentRun(route(stage('a', 'review', ['petra'])))).versions[0]?.files[0]?.file ?? '',
+    spot: null,
+    note: hash(8),
+  });
+  const settled = (run: Run, id: string) => state(run).comments.get(id)?.resolved;
+
+  it('of an approval stay open until somebody has minded them', () => {
+    const run = sentRun(route(stage('a', 'approve', ['petra', 'oskar']), stage('b', 'review', ['yuki'])));
+    decide(run, 'a-petra', 'petra', 'approved');
+    expect(openComments(state(run))).toEqual([]);
+    decide(run, 'a-oskar', 'oskar', 'approvedWithComments', { note: hash(7) });
+    expect(openComments(state(run))).toMatchObject([{ by: 'oskar', note: hash(7), thread: null, spot: null }]);
+    const id = openComments(state(run))[0]?.id ?? '';
+    expect(id).toBe(commentOfDecision(2));
+    expect(put(run, comment(commentOfDecision(3)), 'yuki')).toBe('no-such-comment');
+    expect(put(run, { type: 'resolveComment', comment: id }, author)).toBe('ok');
+    expect(openComments(state(run))).toEqual([]);
+  });
+
+  it('are resolved and reopened by who wrote them, the author and the controller, and reopened by an answer', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar'])));
+    expect(put(run, comment('c'), 'petra')).toBe('ok');
+    expect(put(run, { type: 'reopenComment', comment: 'c' }, 'petra')).toBe('no-effect');
+    for (const person of ['petra', author, controller]) {
+      expect(put(run, { type: 'resolveComment', comment: 'c' }, 'oskar')).toBe('not-yours');
+      expect(put(run, { type: 'resolveComment', comment: 'c' }, person)).toBe('ok');
+      expect(put(run, { type: 'resolveComment', comment: 'c' }, person)).toBe('no-effect');
+      expect(settled(run, 'c')).toBe(true);
+      expect(put(run, { type: 'reopenComment', comment: 'c' }, 'oskar')).toBe('not-yours');
+      expect(put(run, { type: 'reopenComment', comment: 'c' }, person)).toBe('ok');
+      expect(settled(run, 'c')).toBe(false);
+    }
+    put(run, { type: 'resolveComment', comment: 'c' }, author);
+    expect(put(run, comment('d', 'c'), 'oskar')).toBe('ok');
+    expect(settled(run, 'c')).toBe(false);
+    expect(run.events.at(-1)).toMatchObject({ type: 'comment.reopened', actor: 'oskar' });
+    // An answer to what is open reopens nothing, and an answer is not a thread.
+    put(run, comment('e', 'c'), 'oskar');
+    expect(run.events.at(-1)?.type).toBe('comment.made');
+    expect(put(run, comment('f', 'e'), 'oskar')).toBe('no-such-comment');
+    expect(put(run, { type: 'resolveComment', comment: 'd' }, author)).toBe('no-such-comment');
+  });
+});
+
+describe('release by itself', () => {
+  const sealed = (releasesItself: boolean) => {
+    const run = sentRun(route(stage('a', 'approve', ['petra'])), 1, releasesItself);
+    decide(run, 'a-petra', 'petra', 'approvedWithComments', { note: hash(7) });
+    return run;
+  };
+
+  it('comes when the files are ready and nothing is open, by the system for the controller', () => {
+    const run = sealed(true);
+    expect(put(run, complete(run), 'system')).toBe('not-controller');
+    put(run, finals, 'system');
+    expect(releaseWanted(state(run))).toBe(false);
+    expect(tasksOf(state(run))).toMatchObject([{ doing: 'release', person: controller }]);
+    expect(put(run, complete(run), 'system')).toBe('not-controller');
+    put(run, { type: 'resolveComment', comment: commentOfDecision(1) }, author);
+    expect(releaseWanted(state(run))).toBe(true);
+    expect(tasksOf(state(run))).toEqual([]);
+    expect(put(run, complete(run), 'petra')).toBe('not-controller');
+    expect(put(run, complete(run), 'system')).toBe('ok');
+    expect(run.events.at(-1)).toMatchObject({ actor: 'system', onBehalfOf: controller });
+    expect(state(run)).toMatchObject({ phase: 'completed', evidence: hash(6) });
+  });
+
+  it('comes only where it was asked for, and the controller may always be first', () => {
+    const asked = sealed(true);
+    put(asked, finals, 'system');
+    expect(put(asked, complete(asked))).toBe('ok');
+    expect(asked.events.at(-1)).toMatchObject({ actor: controller, onBehalfOf: null });
+    const not = sealed(false);
+    put(not, finals, 'system');
+    put(not, { type: 'resolveComment', comment: commentOfDecision(1) }, author);
+    expect(releaseWanted(state(not))).toBe(false);
+    expect(put(not, complete(not), 'system')).toBe('not-controller');
   });
 });
 
@@ -547,7 +633,9 @@ describe('signing', () => {
     expect(put(run, finals, 'system')).toBe('ok');
     expect(put(run, finals, 'system')).toBe('no-effect');
     expect(put(run, complete(run), 'petra')).toBe('not-controller');
-    expect(put(run, { type: 'complete', revisions: [], effective: run.now })).toBe('revisions-unfit');
+    expect(put(run, { type: 'complete', revisions: [], effective: run.now, evidence: hash(6) })).toBe(
+      'revisions-unfit',
+    );
     expect(put(run, complete(run))).toBe('ok');
     expect(state(run).revisions).toEqual([{ record: 'rec', revision: 'A' }]);
   });
@@ -790,7 +878,7 @@ describe('holders', () => {
       { type: 'copyLink', seat: 'a-petra' },
       { type: 'setTimes', stage: 'a', due: null, closes: null },
       { type: 'withdraw', note: 'w' },
-      { type: 'send' },
+      { type: 'send', releasesItself: false },
     ] satisfies Command[])
       expect(put(run, command, 'petra'), command.type).toBe('not-controller');
     expect(put(run, { type: 'attach', version: versionOf(2) }, 'petra')).toBe('not-author');
@@ -849,19 +937,19 @@ describe('planning', () => {
     expect(
       put(run, { type: 'plan', plan: route(stage('a', 'review', ['petra']), stage('a', 'read', [])), note: null }),
     ).toBe('route-unfit');
-    expect(put(run, { type: 'send' })).toBe('no-version');
+    expect(put(run, { type: 'send', releasesItself: false })).toBe('no-version');
     expect(put(run, { type: 'comment', comment: 'r', thread: null, file: hash(1), spot: null, note: 'w' })).toBe(
       'no-version',
     );
     attach(run, 1);
-    expect(put(run, { type: 'send' })).toBe('ok');
+    expect(put(run, { type: 'send', releasesItself: false })).toBe('ok');
   });
 
   it('refuses to send what cannot be walked: an empty branch, nobody in a stage, a time that has passed', () => {
     const sent = (...parts: Parameters<typeof route>) => {
       const run = created(route(...parts));
       attach(run, 1);
-      const result = step(run, { type: 'send' }, controller, 1000);
+      const result = step(run, { type: 'send', releasesItself: false }, controller, 1000);
       return result.ok ? 'ok' : result.refusal.facts.finding;
     };
     expect(sent()).toBe('no-stage');
@@ -882,7 +970,9 @@ describe('planning', () => {
     expect(step(nothing, { ...(create as object), records: [] } as never, controller)).toMatchObject({
       refusal: { code: 'no-document' },
     });
-    expect(step(nothing, { type: 'send' }, controller)).toMatchObject({ refusal: { code: 'not-found' } });
+    expect(step(nothing, { type: 'send', releasesItself: false }, controller)).toMatchObject({
+      refusal: { code: 'not-found' },
+    });
   });
 });
 

@@ -129,12 +129,14 @@ function handle(draft: Draft, command: Command, context: Context, emitAs: EmitAs
       if (!stage || stage.gone) return refusal('no-such-stage');
       return stageGuards.setTimes(draft, stage, context) ?? setTimes(stage, command, context, emit);
     }
-    case 'resolveComment': {
+    case 'resolveComment':
+    case 'reopenComment': {
       const comment = draft.comments.get(command.comment);
       if (!comment) return refusal('no-such-comment');
-      const bad = commentGuards.resolveComment(draft, comment, context);
+      const bad = commentGuards[command.type](draft, comment, context);
       if (bad) return bad;
-      emit({ type: 'comment.resolved', data: { comment: comment.id } });
+      const type = command.type === 'resolveComment' ? 'comment.resolved' : 'comment.reopened';
+      emit({ type, data: { comment: comment.id } });
       return null;
     }
     case 'putFields':
@@ -161,7 +163,10 @@ function onWhole(
     case 'attach':
       return attach(draft, command, emit, emitAs);
     case 'send':
-      emit({ type: 'circulation.sent', data: { version: newest(draft)?.number ?? 0 } });
+      emit({
+        type: 'circulation.sent',
+        data: { version: newest(draft)?.number ?? 0, releasesItself: command.releasesItself },
+      });
       return null;
     case 'comment': {
       if (command.thread !== null && draft.comments.get(command.thread)?.thread !== null)
@@ -169,8 +174,12 @@ function onWhole(
       if (!draft.versions.some((version) => version.files.some((file) => file.file === command.file)))
         return refusal('no-such-file');
       if (draft.comments.has(command.comment)) return refusal('no-effect');
+      if (command.comment.startsWith('decision-')) return refusal('no-such-comment');
       const { type: _, ...data } = command;
       emit({ type: 'comment.made', data });
+      // Whoever answers has not found it resolved.
+      if (command.thread !== null && draft.comments.get(command.thread)?.resolved)
+        emit({ type: 'comment.reopened', data: { comment: command.thread } });
       return null;
     }
     case 'confirmRound':
@@ -188,10 +197,9 @@ function onWhole(
       const records = command.revisions.map((entry) => entry.record);
       if (records.length !== draft.records.length || draft.records.some((record) => !records.includes(record)))
         return refusal('revisions-unfit');
-      emit({
-        type: 'circulation.completed',
-        data: { revisions: command.revisions, effective: command.effective },
-      });
+      const { revisions, effective, evidence } = command;
+      const behalf = context.actor === system ? draft.controller : null;
+      emitAs(context.actor, behalf)({ type: 'circulation.completed', data: { revisions, effective, evidence } });
       return null;
     }
   }

@@ -52,6 +52,8 @@ export interface Holder {
   readonly person: string;
   readonly via: Via;
   readonly outside: boolean;
+  /** When they came to the seat; null for whoever was planned. */
+  readonly since: Instant | null;
 }
 
 export type SeatStatus = 'idle' | 'asked' | 'suspended' | 'decided' | 'declined' | 'returned' | 'missed' | 'released';
@@ -102,7 +104,11 @@ interface Bodies {
   'route.planned': { plan: Series; note: PayloadHash | null };
   'fields.put': { file: string; content: string; fields: readonly Field[] };
   'version.attached': { version: Version; ends: readonly string[] };
-  'circulation.sent': { version: number };
+  'circulation.sent': {
+    version: number;
+    /** Whether it is released by itself once nothing is open any more. */
+    releasesItself: boolean;
+  };
   'stage.opened': { stage: string };
   'stage.held': { stage: string; for: HeldFor };
   'stage.timed': { stage: string; due: Time | null; closes: Time | null };
@@ -159,16 +165,18 @@ interface Bodies {
   'link.copied': { seat: string; epoch: number };
   'comment.made': { comment: string; thread: string | null; file: string; spot: Spot | null; note: PayloadHash };
   'comment.resolved': { comment: string };
+  'comment.reopened': { comment: string };
   'sealing.began': Record<string, never>;
   'finals.kept': {
     files: readonly { readonly id: string; readonly file: string }[];
-    evidence: string;
     identifier: string;
   };
   'circulation.withdrawn': { note: PayloadHash };
   'circulation.completed': {
     revisions: readonly { readonly record: string; readonly revision: string }[];
     effective: Instant;
+    /** The evidence sheet, made for this release. */
+    evidence: string;
   };
 }
 
@@ -225,6 +233,7 @@ export const circulationEventVersions: { readonly [T in CirculationEventType]: n
   'link.copied': 1,
   'comment.made': 1,
   'comment.resolved': 1,
+  'comment.reopened': 1,
   'sealing.began': 1,
   'finals.kept': 1,
   'circulation.withdrawn': 1,

@@ -86,6 +86,8 @@ export function begin(event: CirculationEvent): Draft {
     rework: null,
     finals: null,
     revisions: [],
+    releasesItself: false,
+    evidence: null,
   };
 }
 
@@ -119,6 +121,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
     case 'circulation.sent':
       draft.phase = 'running';
       draft.sent = event.at;
+      draft.releasesItself = event.data.releasesItself;
       return;
     case 'stage.opened': {
       const stage = stageOf(draft, event.data.stage);
@@ -237,7 +240,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
     case 'seat.delegated': {
       const { to, epoch } = event.data;
       const seat = seatOf(draft, event.data.seat);
-      seat.holders = [{ person: to, via: 'delegated', outside: false }, ...secondsBeside(seat, to)];
+      seat.holders = [{ person: to, via: 'delegated', outside: false, since: event.at }, ...secondsBeside(seat, to)];
       seat.epoch = epoch;
       beginAnew(seat);
       return;
@@ -247,7 +250,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       const seat = seatOf(draft, event.data.seat);
       const asked = status === 'asked';
       seat.holders = [
-        { person: to.person, via: 'reassigned', outside: to.kind === 'outside' },
+        { person: to.person, via: 'reassigned', outside: to.kind === 'outside', since: event.at },
         ...secondsBeside(seat, to.person),
       ];
       seat.barred = barred;
@@ -266,7 +269,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
     case 'secondHolder.added': {
       const { person } = event.data;
       const seat = seatOf(draft, event.data.seat);
-      seat.holders = [...seat.holders, { person, via: 'second', outside: false }];
+      seat.holders = [...seat.holders, { person, via: 'second', outside: false, since: event.at }];
       seat.barred = seat.barred.filter((barred) => barred !== person);
       return;
     }
@@ -291,9 +294,11 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       });
       return;
     }
-    case 'comment.resolved': {
+    case 'comment.resolved':
+    case 'comment.reopened': {
       const comment = draft.comments.get(event.data.comment);
-      if (comment) draft.comments.set(comment.id, { ...comment, resolved: true });
+      const resolved = event.type === 'comment.resolved';
+      if (comment) draft.comments.set(comment.id, { ...comment, resolved });
       return;
     }
     case 'sealing.began':
@@ -310,6 +315,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       draft.phase = 'completed';
       draft.ended = event.at;
       draft.revisions = event.data.revisions.slice();
+      draft.evidence = event.data.evidence;
       return;
   }
 }

@@ -22,6 +22,7 @@ import {
   standing,
   tallyOf,
 } from './state';
+import { releaseWanted } from './tasks';
 
 // Who may put which command at this moment, whatever else it says. The same answers refuse commands and make offers.
 
@@ -124,7 +125,7 @@ export const wholeGuards = {
     bySystem(context) ??
     (state.phase !== 'sealing' ? refusal('not-sealing') : state.finals ? refusal('no-effect') : null),
   complete: (state, context) =>
-    context.actor !== state.controller
+    context.actor !== state.controller && !(context.actor === system && releaseWanted(state))
       ? refusal('not-controller')
       : state.phase !== 'sealing'
         ? refusal('not-sealing')
@@ -230,16 +231,19 @@ export const stageGuards = {
     controlled(state, context, ['running']) ?? (stage.held === 'time' ? null : refusal('not-held')),
 } satisfies { readonly [A in Act]?: (state: Circulation, stage: StageRun, context: Context) => Refusal | null };
 
+/** Whoever wrote the comment, the author and the controller say whether it is resolved. */
+function settles(state: Circulation, comment: Comment, context: Context): Refusal | null {
+  if (comment.thread !== null) return refusal('no-such-comment');
+  const mine = [state.author, state.controller, comment.by].includes(context.actor);
+  return mine ? null : refusal('not-yours');
+}
+
 /** Commands on one comment. */
 export const commentGuards = {
   resolveComment: (state, comment, context) =>
-    comment.thread !== null
-      ? refusal('no-such-comment')
-      : context.actor !== state.author && context.actor !== state.controller && context.actor !== comment.by
-        ? refusal('not-yours')
-        : comment.resolved
-          ? refusal('no-effect')
-          : null,
+    settles(state, comment, context) ?? (comment.resolved ? refusal('no-effect') : null),
+  reopenComment: (state, comment, context) =>
+    settles(state, comment, context) ?? (comment.resolved ? null : refusal('no-effect')),
 } satisfies { readonly [A in Act]?: (state: Circulation, comment: Comment, context: Context) => Refusal | null };
 
 /** Seats of a proposed round whose decline may be left as it is: where the rule of the stage can be met without them. */

@@ -1,10 +1,20 @@
 import type { CommandOf, Context } from './commands';
-import { isPositive, outcomesOf } from './events';
+import { isPositive, outcomesOf, type PayloadHash } from './events';
 import type { Draft } from './evolve';
 import { isAuthorApproving, otherSeatInStage } from './holders';
 import { type Refusal, refusal } from './refusal';
 import { beginRework, type Emit, type EmitAs } from './settle';
-import { baseHolder, newest, presentFields, type SeatRun, scopeIn, scopeOf, stagePlanOf } from './state';
+import {
+  baseHolder,
+  commentOfDecision,
+  filesOf,
+  newest,
+  presentFields,
+  type SeatRun,
+  scopeIn,
+  scopeOf,
+  stagePlanOf,
+} from './state';
 
 // What the holder of a seat does with it: look, decide, delegate. Each emits its events or gives a refusal.
 
@@ -52,8 +62,18 @@ export function decideSeat(
     type: 'seat.decided',
     data: { seat: seat.id, epoch: seat.epoch, holder, outcome, scope, note, filled, evidence },
   });
+  if (outcome === 'approvedWithComments' && note) commentWith(draft, seat, note, emitAs(context.actor, null));
   if (outcome === 'returned') beginRework(draft, 'returned', seat.id, emitAs);
   return null;
+}
+
+/** What an approval asks to be minded stays open among the comments until somebody has minded it. */
+function commentWith(draft: Draft, seat: SeatRun, note: PayloadHash, emit: Emit): void {
+  const version = newest(draft);
+  const file = version && filesOf(draft, seat.id, version)[0]?.file;
+  if (!file) return;
+  const comment = commentOfDecision(draft.decisions.length);
+  emit({ type: 'comment.made', data: { comment, thread: null, file, spot: null, note } });
 }
 
 /** Passes the seat on to somebody whom no rule keeps from it. */

@@ -76,7 +76,8 @@ export function offers(given: Circulation, context: Context): Offer[] {
       }));
   for (const comment of state.comments.values())
     if (!comment.thread)
-      add('resolveComment', comment.id, commentGuards.resolveComment(state, comment, at), () => ({}));
+      for (const act of Object.keys(commentGuards) as (keyof typeof commentGuards)[])
+        add(act, comment.id, commentGuards[act](state, comment, at), () => ({}));
   return all;
 }
 

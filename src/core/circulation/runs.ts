@@ -30,7 +30,7 @@ export function freshRuns(plan: Series): Pick<Circulation, 'blocks' | 'stages' |
         id,
         stage: part.id,
         gone: null,
-        holders: [{ person: assignment.person, via: 'planned', outside: assignment.kind === 'outside' }],
+        holders: [{ person: assignment.person, via: 'planned', outside: assignment.kind === 'outside', since: null }],
         barred: [],
         epoch: 1,
         status: 'idle',

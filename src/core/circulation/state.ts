@@ -153,10 +153,13 @@ export interface Circulation {
   } | null;
   readonly finals: {
     readonly files: readonly { readonly id: string; readonly file: string }[];
-    readonly evidence: string;
     readonly identifier: string;
   } | null;
   readonly revisions: readonly { readonly record: string; readonly revision: string }[];
+  /** Whether it is released by itself once nothing is open any more. */
+  readonly releasesItself: boolean;
+  /** The evidence sheet of its release. */
+  readonly evidence: string | null;
 }
 
 interface PlanIndex {
@@ -370,6 +373,16 @@ export function stopsOf(state: Circulation): Stop[] {
     if (stage.stuck && !named) stops.push({ kind: 'stuck', stage: stage.id, since: stage.since ?? state.last });
   }
   return stops;
+}
+
+/** The id of the comment that the n-th decision made. Nobody else's comment may be called so. */
+export function commentOfDecision(n: number): string {
+  return `decision-${n}`;
+}
+
+/** The comments that begin a thread and are not resolved. */
+export function openComments(state: Pick<Circulation, 'comments'>): Comment[] {
+  return [...state.comments.values()].filter((comment) => comment.thread === null && !comment.resolved);
 }
 
 /** Positive decisions that stand in this round, in the order of the plan. */

@@ -7,6 +7,7 @@ import {
   fieldsHash,
   filesToFreeze,
   newest,
+  openComments,
   plannedStages,
   seatsWithoutField,
   stagePlanOf,
@@ -77,8 +78,8 @@ export function tasksOf(state: Circulation, context: Pick<Context, 'people' | 'r
     for (const seat of state.seats.values()) {
       if (seat.status !== 'asked' || seat.gone) continue;
       const acting = holders(state, seat, context);
-      for (const { person } of acting)
-        add(person, stagePlanOf(state, seat).verb, state.controller, seat.since ?? state.last, {
+      for (const { person, since } of acting)
+        add(person, stagePlanOf(state, seat).verb, state.controller, Math.max(since ?? 0, seat.since ?? state.last), {
           seat: seat.id,
           due: seat.due,
           closes: seat.closes,
@@ -101,8 +102,14 @@ export function tasksOf(state: Circulation, context: Pick<Context, 'people' | 'r
 
   if (fieldsWanted(state))
     add(state.controller, 'putFields', holder(seatsWithoutField(state)[0]), state.sent ?? state.created);
-  if (state.phase === 'sealing' && state.finals) add(state.controller, 'release', state.author, state.last);
+  if (state.phase === 'sealing' && state.finals && !releaseWanted(state))
+    add(state.controller, 'release', state.author, state.last);
   return tasks;
+}
+
+/** The people it waits for, each once. */
+export function waitsFor(state: Circulation): string[] {
+  return [...new Set(tasksOf(state).map((task) => task.person))];
 }
 
 /** Who returned what is being reworked. The seat may have been given to another since. */
@@ -151,6 +158,11 @@ export function freezeWanted(state: Circulation): FreezeWanted[] {
     content: file,
     fields: fieldsHash(state.fields, id),
   }));
+}
+
+/** Whether it is to be released by itself now: nothing is open any more, and its final files are ready. */
+export function releaseWanted(state: Circulation): boolean {
+  return state.phase === 'sealing' && state.finals !== null && state.releasesItself && openComments(state).length === 0;
 }
 
 /** Whether the circulation waits for its final files to be made. */

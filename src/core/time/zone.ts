@@ -64,6 +64,11 @@ export function daysBetween(zone: string, from: number, to: number): number {
   return date(from).until(date(to), { largestUnit: 'days' }).days;
 }
 
+/** How many days of the calendar week (Monday to Sunday, ISO 8601) come after today in the zone. */
+export function daysLeftInWeek(zone: string, now: number): number {
+  return 7 - Temporal.Instant.fromEpochMilliseconds(now).toZonedDateTimeISO(zone).dayOfWeek;
+}
+
 /** The wall clock in the zone as "2026-12-03T16:00", for a date and time field. */
 export function wallClock(zone: string, instant: number): string {
   return Temporal.Instant.fromEpochMilliseconds(instant)

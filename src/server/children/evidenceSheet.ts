@@ -19,6 +19,8 @@ export interface EvidenceTask {
   readonly title: string;
   readonly facts: readonly (readonly [string, string])[];
   readonly entries: readonly EvidenceEntry[];
+  /** All that happened, oldest first, a sentence each. */
+  readonly history: readonly { readonly when: string; readonly text: string; readonly note: string | null }[];
   readonly closing: string;
   /** Milliseconds; written into the file, so that the same facts give the same bytes. */
   readonly at: number;
@@ -35,7 +37,7 @@ function breakable(text: string): string {
   return text.replace(/\S{24}/g, (run) => `${run}\u200B`);
 }
 
-function definition({ title, facts, entries, closing, at }: EvidenceTask): TDocumentDefinitions {
+function definition({ title, facts, entries, history, closing, at }: EvidenceTask): TDocumentDefinitions {
   const rule = {
     canvas: [{ type: 'line' as const, x1: 0, y1: 0, x2: 483, y2: 0, lineWidth: 0.5, lineColor: '#E4DED2' }],
     margin: [0, 6, 0, 6] as [number, number, number, number],
@@ -79,6 +81,18 @@ function definition({ title, facts, entries, closing, at }: EvidenceTask): TDocu
         },
         rule,
       ]),
+      { text: 'History', fontSize: 11, bold: true, margin: [0, 6, 0, 6] },
+      ...history.map(({ when, text, note }) => ({
+        columns: [
+          { width: 118, text: when, color: quietInk, fontSize: 8.5 },
+          {
+            width: '*',
+            text: [breakable(text), ...(note ? [{ text: `  “${breakable(note)}”`, color: quietInk }] : [])],
+          },
+        ],
+        margin: [0, 0, 0, 2] as [number, number, number, number],
+      })),
+      rule,
       { text: closing, color: quietInk, fontSize: 8.5, margin: [0, 4, 0, 0] },
     ],
   };

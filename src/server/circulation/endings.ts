@@ -6,8 +6,9 @@ import { putPayload } from '../events/payloads';
 import { newId } from '../random';
 import { refuse } from '../refused';
 import { actOnRecord } from '../register/act';
+import { type PreparedRelease, revisionsOf } from '../signing/evidence';
 import { act } from './act';
-import { circulationState, recordState } from './load';
+import { circulationState, readCirculation, recordState } from './load';
 import { startChange } from './startChange';
 
 // How a circulation ends, and how another begins from one that was withdrawn. Each appends to all its streams in one
@@ -20,16 +21,23 @@ export async function withdraw(tx: Tx, circulation: string, reason: string, pers
     await actOnRecord(tx, record, { type: 'change.ended', data: { change: state.change } }, person);
 }
 
-/** Releases a circulation: every record in it gets its next revision, all of them together. */
-export async function release(tx: Tx, circulation: string, person: string): Promise<void> {
-  const before = await circulationState(tx, circulation);
+/**
+ * Releases a circulation: every record in it gets its next revision, all of them together. `prepared` is what was made for
+ * it before (`prepareRelease`); when something has happened since, its sheet would not tell it, and the release is refused.
+ */
+export async function release(
+  tx: Tx,
+  circulation: string,
+  person: string,
+  prepared: PreparedRelease | null,
+): Promise<void> {
+  const { state: before, head } = await readCirculation(tx, circulation);
   if (!before) refuse('not-found');
-  const revisions: { record: string; revision: string }[] = [];
-  for (const record of before.records) {
-    const change = (await recordState(tx, record))?.changes.find((candidate) => candidate.id === before.change);
-    revisions.push({ record, revision: change?.revision ?? refuse('not-found') });
-  }
-  const { state } = await act(tx, circulation, { type: 'complete', revisions, effective: tx.now }, person);
+  const revisions = await revisionsOf(tx, before);
+  const { evidence, at: effective } = prepared ?? { evidence: '', at: tx.now };
+  const command = { type: 'complete', revisions, effective, evidence } as const;
+  const { state } = await act(tx, circulation, command, person);
+  if (prepared?.head !== head.sequence) refuse('moved-on');
   const version = newest(state);
   if (!state.finals || !version) refuse('not-found');
   for (const { record, revision } of revisions)
@@ -51,8 +59,8 @@ export async function release(tx: Tx, circulation: string, person: string): Prom
               content,
               file: state.finals?.files.find((final) => final.id === id)?.file ?? content,
             })),
-          evidence: state.finals.evidence,
-          effective: tx.now,
+          evidence,
+          effective,
         },
       },
       person,

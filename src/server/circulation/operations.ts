@@ -3,7 +3,7 @@ import type { Command } from '@/core/circulation/commands';
 import { needPeople } from '../admin/people';
 import type { Tx } from '../db/connect';
 import { putPayload, putPayloadIfAny } from '../events/payloads';
-import { listOf, type Out, oneOf, optional, type Piece, shape } from '../operations/input';
+import { flag, listOf, type Out, oneOf, optional, type Piece, shape } from '../operations/input';
 import { memberOperation } from '../operations/operation';
 import {
   assignment,
@@ -21,13 +21,16 @@ import {
   stageTimes,
 } from '../operations/pieces';
 import { refuse } from '../refused';
+import { prepareRelease } from '../signing/evidence';
 import { act } from './act';
 import { onCirculation } from './claims';
 import { copiedLink } from './copyLink';
 import { release, startAfresh, withdraw } from './endings';
 import { circulationPage } from './list';
+import { standingOf } from './now';
 import { planRoute } from './plan';
 import { putFields } from './putFields';
+import { remindLate } from './remindLate';
 import { takeCirculationNumber } from './startChange';
 import { circulationView } from './view';
 
@@ -54,7 +57,7 @@ function commanding<const N extends string, P extends OnCirculation>(
     run: async (tx, given, actor) => {
       const { circulation: of } = given as { circulation: string };
       await act(tx, of, await toCommand(tx, given), actor.person);
-      return null;
+      return standingOf(tx, of);
     },
   });
 }
@@ -98,11 +101,16 @@ export const circulationOperations = [
     changes: ['circulation'],
     run: async (tx, { circulation: of, ...input }, actor) => {
       await putFields(tx, of, input, actor.person);
-      return null;
+      return standingOf(tx, of);
     },
   }),
 
-  commanding('circulation.steer', 'circulation.send', shape(circulation), () => ({ type: 'send' })),
+  commanding(
+    'circulation.steer',
+    'circulation.send',
+    shape({ ...circulation, releasesItself: optional(flag, false) }),
+    (_tx, { releasesItself }) => ({ type: 'send', releasesItself }),
+  ),
 
   commanding(
     'circulation.act',
@@ -123,6 +131,13 @@ export const circulationOperations = [
     'circulation.resolveComment',
     shape({ ...circulation, comment: id }),
     (_tx, input) => ({ type: 'resolveComment', comment: input.comment }),
+  ),
+
+  commanding(
+    'circulation.comment',
+    'circulation.reopenComment',
+    shape({ ...circulation, comment: id }),
+    (_tx, input) => ({ type: 'reopenComment', comment: input.comment }),
   ),
 
   commanding(
@@ -174,6 +189,15 @@ export const circulationOperations = [
     type: 'remind',
     seat: input.seat,
   })),
+
+  memberOperation({
+    name: 'circulation.remindLate',
+    kind: 'command',
+    input: shape(circulation),
+    claim: onCirculation('circulation.steer'),
+    changes: ['circulation'],
+    run: (tx, input, actor) => remindLate(tx, input.circulation, actor.person),
+  }),
 
   commanding(
     'circulation.act',
@@ -240,7 +264,7 @@ export const circulationOperations = [
     changes: ['circulation', 'record'],
     run: async (tx, input, actor) => {
       await withdraw(tx, input.circulation, input.reason, actor.person);
-      return null;
+      return standingOf(tx, input.circulation);
     },
   }),
 
@@ -250,9 +274,10 @@ export const circulationOperations = [
     input: shape(circulation),
     claim: onCirculation('circulation.steer'),
     changes: ['circulation', 'record'],
-    run: async (tx, input, actor) => {
-      await release(tx, input.circulation, actor.person);
-      return null;
+    prepare: (organization, input, actor) => prepareRelease(organization, input.circulation, actor.person),
+    run: async (tx, input, actor, _caller, prepared) => {
+      await release(tx, input.circulation, actor.person, prepared);
+      return standingOf(tx, input.circulation);
     },
   }),
 

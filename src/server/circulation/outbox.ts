@@ -1,6 +1,6 @@
 import { system } from '@/core/circulation/events';
 import { baseHolder, type Circulation } from '@/core/circulation/state';
-import { finalsWanted, freezeWanted } from '@/core/circulation/tasks';
+import { finalsWanted, freezeWanted, releaseWanted } from '@/core/circulation/tasks';
 import type { Tx } from '../db/connect';
 import { enqueue, type JobData, type MailTemplate } from '../jobs/queue';
 import type { Acted } from './act';
@@ -49,25 +49,26 @@ export function sendOut(tx: Tx, circulation: string, before: Circulation | null,
         break;
       case 'seat.decided': {
         const { seat, note, outcome } = event.data;
-        if (outcome === 'declined') toController('declined', event.actor, { seat, note });
+        const by = event.actor;
+        if (outcome === 'declined') toController('declined', by, { seat, note, by });
         if (outcome === 'returned') {
-          if (event.actor !== state.author) mail('returned', state.author, { seat, note });
-          if (state.author !== state.controller) toController('returned', event.actor, { seat, note });
+          if (event.actor !== state.author) mail('returned', state.author, { seat, note, by });
+          if (state.author !== state.controller) toController('returned', by, { seat, note, by });
         }
         break;
       }
       case 'seat.missed':
-        toController('missed', system, { seat: event.data.seat });
+        toController('missed', system, { seat: event.data.seat, by: holderOf(before ?? state, event.data.seat) });
         break;
       case 'stage.held':
         if (event.data.for === 'fields') toController('fieldsWanted', system);
         if (event.data.for === 'time') toController('timeWanted', system);
         break;
       case 'version.attached':
-        if (before && before.phase !== 'new') toController('versionIn', event.actor);
+        if (before && before.phase !== 'new') toController('versionIn', event.actor, { by: event.actor });
         break;
       case 'finals.kept':
-        toController('readyForRelease', system);
+        if (!releaseWanted(state)) toController('readyForRelease', system);
         break;
       case 'circulation.withdrawn':
         for (const person of askedEver(state))
@@ -83,6 +84,12 @@ export function sendOut(tx: Tx, circulation: string, before: Circulation | null,
   for (const wanted of freezeWanted(state))
     if (!frozenBefore.includes(JSON.stringify(wanted))) enqueue(tx, 'freeze', { circulation, ...wanted });
   if (finalsWanted(state) && !(before && finalsWanted(before))) enqueue(tx, 'derive', { circulation });
+  if (releaseWanted(state) && !(before && releaseWanted(before))) enqueue(tx, 'release', { circulation });
+}
+
+function holderOf(state: Circulation, id: string): string {
+  const seat = state.seats.get(id);
+  return (seat && baseHolder(seat)?.person) ?? state.controller;
 }
 
 /** Everybody who was asked in this circulation and still holds a seat, decided, or wrote it. */

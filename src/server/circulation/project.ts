@@ -1,6 +1,6 @@
 import { involvedIn } from '@/core/access/may';
-import { baseHolder, type Circulation, decisionOf, newest, stopsOf } from '@/core/circulation/state';
-import { tasksOf, timersOf } from '@/core/circulation/tasks';
+import { type Circulation, decisionOf, newest, stopsOf } from '@/core/circulation/state';
+import { tasksOf, timersOf, waitsFor } from '@/core/circulation/tasks';
 import { compactLine } from '@/core/line/compact';
 import { lineOf } from '@/core/line/line';
 import { sendWrite, type Tx } from '../db/connect';
@@ -32,7 +32,7 @@ export function rowsOf(id: string, state: Circulation) {
       stops,
       seats: seats.length,
       decided: seats.filter((seat) => seat.status === 'decided' && decisionOf(state, seat)).length,
-      holders: [...new Set(asked.flatMap((seat) => baseHolder(seat)?.person ?? []))],
+      holders: waitsFor(state),
       nextDue,
       created: state.created,
       sent: state.sent,
@@ -60,7 +60,8 @@ function filesUsed(state: Circulation): string[] {
   return [
     ...state.versions.flatMap((version) => version.files.map((file) => file.file)),
     ...[...state.frozen.values()].map((frozen) => frozen.file),
-    ...(state.finals ? [state.finals.evidence, ...state.finals.files.map((file) => file.file)] : []),
+    ...(state.finals?.files.map((file) => file.file) ?? []),
+    ...(state.evidence ? [state.evidence] : []),
   ].filter((file) => file !== '');
 }
 

@@ -1,5 +1,6 @@
 import { type Actor, may } from '@/core/access/may';
 import type { CirculationEvent } from '@/core/circulation/events';
+import { history } from '@/core/circulation/history';
 import { isDeserted } from '@/core/circulation/holders';
 import { allowed, offers } from '@/core/circulation/offers';
 import { keepable } from '@/core/circulation/round';
@@ -31,7 +32,7 @@ import { circulationState, circulationStream, recordState } from './load';
 
 /** A message that could not be delivered, or a file that could not be made: so far, or for good. */
 interface Trouble {
-  readonly kind: 'mail' | 'freeze' | 'derive';
+  readonly kind: 'mail' | 'freeze' | 'derive' | 'release';
   readonly person: string | null;
   readonly over: boolean;
   /** When it is tried again. */
@@ -44,6 +45,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
   if (!state) return null;
   const context = await contextOf(tx, state, me);
   const events = await eventsOf<CirculationEvent>(tx, circulationStream(id));
+  const lines = history(events);
   const lead = state.records[0] ?? '';
   const actor: Actor = { kind: 'member', person: me, roles: [] };
   const steers = may(actor, 'circulation.steer', circulationSubject(id, state));
@@ -59,7 +61,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     change?.reason,
     ...state.decisions.map((decision) => decision.note),
     ...Array.from(state.comments.values(), (comment) => comment.note),
-    ...events.map(noteOf),
+    ...lines.map((line) => line.note),
   ]);
   const said = (hash: string | null | undefined) => noteIn(found, hash);
   const withdrawal = events.findLast((event) => event.type === 'circulation.withdrawn');
@@ -188,6 +190,8 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     seatsWithoutField: seatsWithoutField(state),
     frozen: Object.fromEntries(state.frozen),
     finals: state.finals,
+    evidence: state.evidence,
+    releasesItself: state.releasesItself,
     rework: state.rework && { ...state.rework, note: said(returned?.note) },
     decisions: state.decisions.length,
     stops: stopsOf(state),
@@ -196,21 +200,8 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     // What this member may do now: the same answers by which a command would be refused.
     offers: allowed(offers(state, context)).map(({ act, on, needs }) => ({ act, on, needs })),
     comments: Array.from(state.comments.values(), (comment) => ({ ...comment, note: said(comment.note) })),
-    trail: events.map((event, i) => ({
-      sequence: i + 1,
-      type: event.type,
-      at: event.at,
-      actor: event.actor,
-      onBehalfOf: event.onBehalfOf,
-      data: event.data,
-      note: said(noteOf(event)),
-    })),
+    trail: lines.map((line) => ({ ...line, note: said(line.note) })),
   };
-}
-
-/** The note that an event points to. */
-function noteOf(event: CirculationEvent): string | null {
-  return 'note' in event.data ? event.data.note : null;
 }
 
 export type CirculationView = NonNullable<Awaited<ReturnType<typeof circulationView>>>;

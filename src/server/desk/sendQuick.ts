@@ -1,5 +1,6 @@
 import { type Assignment, atInstant, type Verb } from '@/core/route/route';
 import { act } from '../circulation/act';
+import { standingOf } from '../circulation/now';
 import { startChange } from '../circulation/startChange';
 import type { Tx } from '../db/connect';
 import { draftFile, draftOf, saveDraft, submitDraft } from '../drafting/draft';
@@ -69,6 +70,6 @@ export async function sendQuick(
     },
     me,
   );
-  await act(tx, circulation, { type: 'send' }, me);
-  return { circulation, number };
+  await act(tx, circulation, { type: 'send', releasesItself: false }, me);
+  return { circulation, number, ...(await standingOf(tx, circulation)) };
 }

@@ -7,6 +7,7 @@ const day = 86_400_000;
 
 export interface TaskRow {
   readonly circulation: string;
+  readonly person: string;
   readonly doing: Doing;
   readonly seat: string;
   readonly stage: string | null;
@@ -33,24 +34,32 @@ export interface TaskRow {
   readonly key: string;
 }
 
+function columns({ sql }: Tx) {
+  return sql`
+    select t.circulation, t.person, t.doing, t.seat, t.stage, t.about, t.since, t.due, t.closes,
+           c.number as circulation_number, c.phase, c.round, c.version, c.line, c.next_due, c.stops, c.controller, c.author,
+           c.change, r.record, r.number, r.title, r.complete, t.rank, t.sort, t.key`;
+}
+
+function joined({ sql }: Tx) {
+  return sql`
+    from task t
+    join circulation c on c.organization = t.organization and c.id = t.circulation
+    join register r on r.organization = c.organization and r.record = c.record`;
+}
+
 /** A page of somebody's tasks: what waits for a decision of the controller first, then by due time; counted on the first. */
 export async function taskPage(tx: Tx, input: { readonly filter: string; readonly after: string | null }, me: string) {
   const { sql, organization, now } = tx;
   const patterns = patternsOf(input.filter);
-  const from = sql`
-    from task t
-    join circulation c on c.organization = t.organization and c.id = t.circulation
-    join register r on r.organization = c.organization and r.record = c.record`;
+  const from = joined(tx);
   const filtered =
     patterns.length === 0
       ? sql``
       : sql`and lower(c.number || ' ' || r.number || ' ' || r.title) like all (${patterns})`;
   const after = keysIn(input.after, ['number', 'number', 'string']);
   const rows = await sql<TaskRow[]>`
-    select t.circulation, t.doing, t.seat, t.stage, t.about, t.since, t.due, t.closes, c.number as circulation_number,
-           c.phase, c.round, c.version, c.line, c.next_due, c.stops, c.controller, c.author, c.change, r.record, r.number,
-           r.title, r.complete, t.rank, t.sort, t.key
-    ${from}
+    ${columns(tx)} ${from}
     where t.organization = ${organization} and t.person = ${me} ${filtered}
     ${after ? sql`and (t.rank, t.sort, t.key) > (${after[0]}, ${after[1]}, ${after[2]})` : sql``}
     order by t.rank, t.sort, t.key limit ${pageSize + 1}`;
@@ -76,6 +85,7 @@ export interface WaitRow {
   readonly circulation: string;
   readonly person: string;
   readonly doing: Doing;
+  readonly seat: string;
   readonly since: number;
   readonly due: number | null;
   readonly number: string;
@@ -89,11 +99,19 @@ export async function deskPage(tx: Tx, me: string) {
     select record, number, title, changed from register
     where organization = ${organization} and owner = ${me} and not complete order by changed desc limit 50`;
   const waits = await sql<WaitRow[]>`
-    select t.circulation, t.person, t.doing, t.since, t.due, r.number, r.title
+    select t.circulation, t.person, t.doing, t.seat, t.since, t.due, r.number, r.title
     from circulation c
     join task t on t.organization = c.organization and t.circulation = c.id and t.person <> ${me}
     join register r on r.organization = c.organization and r.record = c.record
     where c.organization = ${organization} and c.controller = ${me} and c.ended is null
     order by t.sort, t.since limit 100`;
-  return { incomplete: [...incomplete], waits: [...waits] };
+  // A second holder is not a response of its own.
+  const late = await sql<TaskRow[]>`
+    select * from (
+      select distinct on (own.circulation, own.seat) own.* from (${columns(tx)} ${joined(tx)}
+        where c.organization = ${organization} and c.controller = ${me} and c.ended is null and t.person <> ${me}
+          and t.seat <> '' and t.due < ${tx.now}) own
+      order by own.circulation, own.seat, own.since) seats
+    order by due, circulation, seat limit 50`;
+  return { incomplete: [...incomplete], waits: [...waits], late: [...late] };
 }

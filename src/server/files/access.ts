@@ -26,7 +26,7 @@ export async function fileOfCirculation(
   const names = new Map(state.versions.flatMap((version) => version.files.map((file) => [file.id, file.name])));
   const final = state.finals?.files.find((file) => file.file === hash);
   if (final) return served(tx, hash, names.get(final.id) ?? 'final.pdf');
-  if (state.finals?.evidence === hash) return served(tx, hash, `${state.number} evidence sheet.pdf`);
+  if (state.evidence === hash) return served(tx, hash, `${state.number} evidence sheet.pdf`);
   const frozen = [...state.frozen].find(([, entry]) => entry.file === hash);
   if (frozen) return served(tx, hash, names.get(frozen[0]) ?? 'document.pdf');
   const found = state.versions.flatMap((version) => version.files).find((file) => file.file === hash);

@@ -11,6 +11,8 @@ export interface JobData {
     readonly seat?: string;
     readonly epoch?: number;
     readonly note?: string | null;
+    /** Who did what it tells, as it was then. */
+    readonly by?: string;
   };
   readonly render: {
     readonly record: string;
@@ -21,8 +23,10 @@ export interface JobData {
   };
   /** Lays a file's fields on it before it is signed. */
   readonly freeze: { readonly circulation: string } & FreezeWanted;
-  /** Makes the final files and the evidence sheet. */
+  /** Makes the final files. */
   readonly derive: { readonly circulation: string };
+  /** Releases by itself what nothing keeps any more. */
+  readonly release: { readonly circulation: string };
 }
 
 export type MailTemplate =

@@ -2,6 +2,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { system } from '@/core/circulation/events';
 import { organizations } from '../admin/setup';
 import { act } from '../circulation/act';
+import { releaseByItself } from '../circulation/releaseJob';
 import { inOrganization, listen, notify, type Tx } from '../db/connect';
 import { renderVersion } from '../drafting/renderJob';
 import { log } from '../log';
@@ -18,7 +19,7 @@ const day = 24 * 60 * minute;
 /** What each hand of the worker does: none of them waits for another. */
 const hands: Readonly<Record<'mail' | 'files', readonly JobKind[]>> = {
   mail: ['mail'],
-  files: ['render', 'freeze', 'derive'],
+  files: ['render', 'freeze', 'derive', 'release'],
 };
 /** How many jobs of one organization a hand does before the next organization has its turn. */
 const turn = { mail: 20, files: 1 } as const;
@@ -71,7 +72,8 @@ async function runJob(organization: string, job: Job, deliver: Deliver | null, a
       if (message && deliver) await deliver(message);
     } else if (job.kind === 'render') await renderVersion(organization, job.data, options);
     else if (job.kind === 'freeze') await keepFrozenFile(organization, job.data, options);
-    else await keepFinalFiles(organization, job.data, options);
+    else if (job.kind === 'derive') await keepFinalFiles(organization, job.data, options);
+    else await releaseByItself(organization, job.data, options);
     await inOrganization(
       organization,
       async (tx) => {

@@ -116,14 +116,7 @@ async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<Ma
     const asking = asks.has(data.template);
     const waits = seat?.status === 'asked' && seat.epoch === data.epoch && state.phase === 'running';
     if (asking && !waits) return null;
-    const decision = state.decisions.findLast((candidate) => candidate.seat === data.seat);
-    const byId =
-      data.template === 'versionIn'
-        ? state.author
-        : data.template === 'declined' || data.template === 'returned'
-          ? decision?.by
-          : seat && baseHolder(seat)?.person;
-    const by = asking || data.template === 'withdrawn' ? controller : await personNamed(tx, byId ?? state.controller);
+    const by = data.by === undefined ? controller : await personNamed(tx, data.by);
     const noteHash = asking && !data.note ? state.note : data.note;
     facts = {
       ...facts,

@@ -96,12 +96,12 @@ async function asPerson(
       caller.secret,
       async (tx, member) => {
         await allow(operation, tx, input, member);
-        return { organization: tx.organization, answered: tx.answered !== null };
+        return { organization: tx.organization, member, answered: tx.answered !== null };
       },
       entering,
     );
     if (!before) refuse('signed-out');
-    if (!before.answered) prepared = await operation.prepare(before.organization, input);
+    if (!before.answered) prepared = await operation.prepare(before.organization, input, before.member);
   }
   // Boxed, because a query may answer null, which is not the same as nobody being there.
   const answer = await asMember(

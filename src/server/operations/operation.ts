@@ -60,8 +60,8 @@ export interface InsideOperation<
 > extends Common<N, P> {
   readonly who: W;
   readonly claim: (tx: Tx, input: Out<P>, actor: ActorOf[W]) => Promise<Claim | null> | Claim | null;
-  /** What has to be durable before the transaction begins: a number that is taken. */
-  readonly prepare?: (organization: string, input: Out<P>) => Promise<Prepared>;
+  /** What has to be durable before the transaction begins: a number that is taken, a file that is made. */
+  readonly prepare?: (organization: string, input: Out<P>, actor: ActorOf[W]) => Promise<Prepared>;
   readonly run: (tx: Tx, input: Out<P>, actor: ActorOf[W], caller: Caller, prepared: Prepared) => Promise<O>;
 }
 

@@ -4,13 +4,14 @@ import { act } from '../circulation/act';
 import { claimOn, onCirculation } from '../circulation/claims';
 import { contextOf } from '../circulation/context';
 import { circulationState } from '../circulation/load';
+import { standingOf } from '../circulation/now';
 import type { Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
-import { oneOf, shape } from '../operations/input';
+import { flag, oneOf, shape } from '../operations/input';
 import { type LinkActor, linkOperation, memberOperation } from '../operations/operation';
 import { comment, epoch, hash, id, note, values } from '../operations/pieces';
 import { refuse } from '../refused';
-import { commentFromPage, decideFromPage } from './sign';
+import { commentFromPage, decideFromPage, settleFromPage } from './sign';
 import { seatView } from './view';
 
 const signing = {
@@ -49,7 +50,7 @@ export const signingOperations = [
     changes: ['circulation'],
     run: async (tx, { circulation, ...input }, actor, caller) => {
       await decideFromPage(tx, circulation, input, { person: actor.person, outside: false }, caller);
-      return null;
+      return standingOf(tx, circulation);
     },
   }),
 
@@ -103,6 +104,18 @@ export const signingOperations = [
   }),
 
   linkOperation({
+    name: 'seat.settleComment',
+    kind: 'command',
+    input: shape({ comment: id, resolved: flag }),
+    claim: own,
+    changes: ['circulation'],
+    run: async (tx, input, link) => {
+      await settleFromPage(tx, link, input.comment, input.resolved);
+      return null;
+    },
+  }),
+
+  linkOperation({
     name: 'seat.askForLink',
     kind: 'command',
     input: shape({}),
@@ -116,6 +129,7 @@ export const signingOperations = [
           person: state.controller,
           circulation: link.circulation,
           seat: link.seat,
+          by: link.person,
         });
       return null;
     },

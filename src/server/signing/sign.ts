@@ -43,12 +43,24 @@ export async function commentFromPage(
     readonly note: string;
   },
 ): Promise<void> {
+  const threads = await threadsOf(tx, link);
+  if (input.thread && !threads.includes(input.thread)) refuse('not-found');
+  await act(tx, link.circulation, { type: 'comment', ...input, note: putPayload(tx, input.note) }, link.person);
+}
+
+/** Resolves a thread that somebody outside began, or opens it again, while their seat is asked. */
+export async function settleFromPage(tx: Tx, link: LinkActor, comment: string, resolved: boolean): Promise<void> {
+  if (!(await threadsOf(tx, link)).includes(comment)) refuse('not-found');
+  await act(tx, link.circulation, { type: resolved ? 'resolveComment' : 'reopenComment', comment }, link.person);
+}
+
+/** The threads of whoever has the link, while its seat is asked; refuses when it is not. */
+async function threadsOf(tx: Tx, link: LinkActor): Promise<string[]> {
   const state = await circulationState(tx, link.circulation);
   const seat = state?.seats.get(link.seat);
   if (!state || !seat) refuse('not-found');
   if (seat.status !== 'asked' || state.phase !== 'running') refuse('comment-closed');
-  if (input.thread && !ownThreads(state, link.person).some((thread) => thread.id === input.thread)) refuse('not-found');
-  await act(tx, link.circulation, { type: 'comment', ...input, note: putPayload(tx, input.note) }, link.person);
+  return ownThreads(state, link.person).map((thread) => thread.id);
 }
 
 /** Decides a seat from its page: checks what was filled in, keeps values and evidence as payloads, then acts. */

@@ -5,12 +5,14 @@ import { useRouter } from 'next/navigation';
 import type { ComponentProps } from 'react';
 import type { Doing } from '@/core/circulation/tasks';
 import type { CirculationView } from '@/server/circulation/view';
+import { say } from '../data/said';
 import { useMe, usePeople, useTell, useTimes } from '../data/use';
 import { verbWords } from '../line/words';
 import { DueButton, GraveButton, SideButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
 import { may } from './offers';
-import { circulationWords as words } from './words';
+import { useAct } from './useAct';
+import { toldWords, circulationWords as words } from './words';
 
 /** What the controller can ask about before it is done. */
 export type Asking = 'withdraw' | 'release' | 'round' | 'times' | null;
@@ -30,7 +32,12 @@ export function Now({ view }: { readonly view: CirculationView }) {
       </>
     );
   if (view.phase === 'completed') return <>{said.completed(view.revision, times.day(view.ended ?? now))}</>;
-  if (view.phase === 'sealing') return <>{view.finals ? said.ready : said.sealing}</>;
+  if (view.phase === 'sealing') {
+    const open = view.comments.filter((comment) => !comment.thread && !comment.resolved).length;
+    if (!view.finals) return <>{said.sealing}</>;
+    if (!view.releasesItself) return <>{said.ready}</>;
+    return <>{open > 0 ? said.keeps(open) : said.releasing}</>;
+  }
   if (view.phase === 'rework') {
     const waiting = view.tasks.some((task) => task.doing === 'confirmRound');
     return (
@@ -125,7 +132,10 @@ export function DueAction({
   const { name } = usePeople();
   const times = useTimes();
   const now = times.now();
-  const remind = useTell('circulation.remind');
+  const remind = useAct('circulation.remind', (input) => toldWords.reminded(first(input.seat)));
+  const remindAll = useTell('circulation.remindLate', {
+    answered: ({ reminded }) => say(toldWords.remindedAll(reminded.length)),
+  });
   const afresh = useTell('circulation.startAfresh', {
     after: (made) => router.push(`/circulations/${made.circulation}`),
   });
@@ -178,8 +188,19 @@ export function DueAction({
         <Fault error={afresh.error} />
       </>
     );
-  const late = view.seats.find((seat) => seat.due !== null && seat.due < now && may(view, 'remind', seat.id));
+  const [late, ...more] = view.seats.filter(
+    (seat) => seat.due !== null && seat.due < now && may(view, 'remind', seat.id),
+  );
   if (!late) return null;
+  if (more.length > 0)
+    return (
+      <>
+        <DueButton busy={remindAll.isPending} onClick={() => remindAll.mutate({ circulation })}>
+          {words.due.remindAll(more.length + 1)}
+        </DueButton>
+        <Fault error={remindAll.error} />
+      </>
+    );
   return (
     <>
       <DueButton busy={remind.isPending} onClick={() => remind.mutate({ circulation, seat: late.id })}>

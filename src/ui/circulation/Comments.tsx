@@ -14,14 +14,14 @@ import { circulationWords as words } from './words';
 
 export const commentWords = {
   none: 'No comment yet.',
-  whole: 'on the whole',
-  answerTo: 'Your answer',
-  sayAnswer: 'Answer',
-  make: 'Make the comment',
+  whole: 'whole document',
+  answerTo: 'Your reply',
+  sayAnswer: 'Reply',
+  make: 'Comment',
   onSpot: (page: number) => `Comment on this spot of page ${page}`,
-  onWhole: 'A comment on the whole',
-  what: 'What do you want to say?',
-  leave: 'Leave it',
+  onWhole: 'Comment on the whole document',
+  what: 'Your comment',
+  leave: 'Cancel',
 } as const;
 
 /** The comments of a circulation in threads. `focus` shows one thread only, opened where it stands. */
@@ -60,7 +60,9 @@ function Thread({
   const { data: me } = useMe();
   const times = useTimes();
   const [answering, setAnswering] = useState(false);
-  const settle = useTell('circulation.resolveComment');
+  const resolve = useTell('circulation.resolveComment');
+  const reopen = useTell('circulation.reopenComment');
+  const on = { circulation: view.id, comment: thread.id };
   const answers = view.comments.filter((comment) => comment.thread === thread.id);
   const mayAnswer = may(view, 'comment');
   return (
@@ -70,7 +72,7 @@ function Thread({
         <chakra.span color="quiet" fontSize="13px">
           {times.moment(thread.at)} · {thread.spot ? words.onPage(thread.spot.page + 1) : commentWords.whole} ·{' '}
           {words.version(thread.version)}
-          {thread.resolved ? ` · ${words.settled}` : ''}
+          {thread.resolved ? ` · ${words.resolved}` : ''}
         </chakra.span>
         {thread.spot && onSpot && (
           <WordButton onClick={() => onSpot(thread.spot?.page ?? 0)}>{words.onPage(thread.spot.page + 1)}</WordButton>
@@ -92,9 +94,10 @@ function Thread({
         <Flex gap="12px" mt="4px">
           {!answering && <WordButton onClick={() => setAnswering(true)}>{words.answer}</WordButton>}
           {may(view, 'resolveComment', thread.id) && (
-            <WordButton onClick={() => settle.mutate({ circulation: view.id, comment: thread.id })}>
-              {words.settle}
-            </WordButton>
+            <WordButton onClick={() => resolve.mutate(on)}>{words.resolve}</WordButton>
+          )}
+          {may(view, 'reopenComment', thread.id) && (
+            <WordButton onClick={() => reopen.mutate(on)}>{words.reopen}</WordButton>
           )}
         </Flex>
       )}
@@ -108,7 +111,7 @@ function Thread({
           onDone={() => setAnswering(false)}
         />
       )}
-      <Fault error={settle.error} />
+      <Fault error={resolve.error ?? reopen.error} />
     </Box>
   );
 }

@@ -2,17 +2,19 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import type { CirculationView } from '@/server/circulation/view';
-import { useAsk, useTell } from '../data/use';
+import { useAsk } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { DueButton, GraveButton, WordButton } from '../parts/buttons';
 import { Fault, WordsField } from '../parts/form';
 import { Leaf } from '../parts/parts';
-import { circulationWords as words } from './words';
+import { Comments } from './Comments';
+import { useAct } from './useAct';
+import { toldWords, circulationWords as words } from './words';
 
 /** Takes the circulation back, with a reason that everybody asked is told. */
 export function Withdraw({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
   const [reason, setReason] = useKeptText(`withdraw.${view.id}`);
-  const withdraw = useTell('circulation.withdraw', {
+  const withdraw = useAct('circulation.withdraw', toldWords.withdrawn, {
     after: () => {
       setReason('');
       onDone();
@@ -43,7 +45,7 @@ export function Withdraw({ view, onDone }: { readonly view: CirculationView; rea
 
 /** Releases the revision: says what becomes current and who is told. */
 export function Release({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
-  const release = useTell('circulation.release', { after: onDone });
+  const release = useAct('circulation.release', toldWords.released, { after: onDone });
   const { data: record } = useAsk('record.view', { record: view.record.id });
   const before = record?.revisions[record.revisions.length - 1]?.revision ?? null;
   const copies = new Set([
@@ -59,8 +61,13 @@ export function Release({ view, onDone }: { readonly view: CirculationView; read
           <Box fontWeight={600}>{words.releaseTitle(view.revision, view.record.number)}</Box>
           <Box mt="6px">{words.releaseWhat(copies, before)}</Box>
           {open > 0 && (
-            <Box color="copperText" mt="4px">
-              {words.openComments(open)}
+            <Box mt="8px">
+              <Box color="copperText">{words.openComments(open)}</Box>
+              {view.comments
+                .filter((comment) => !comment.thread && !comment.resolved)
+                .map((comment) => (
+                  <Comments key={comment.id} view={view} focus={comment.id} />
+                ))}
             </Box>
           )}
           <Fault error={release.error} />

@@ -29,6 +29,7 @@ export function CirculationList() {
   const [filter, setFilter] = useState('');
   const list = usePages('circulation.list', { state, filter: useSettled(filter) });
   const times = useTimes();
+  const { name } = usePeople();
   const now = times.now();
   // The list comes in this order, so that what is loaded later never stands before what is there.
   const groupOf = (row: CirculationRow): keyof typeof words.groups => {
@@ -39,10 +40,16 @@ export function CirculationList() {
     return daysBetween(times.zone, now, row.nextDue) === 0 ? 'today' : 'underWay';
   };
   const all = list.rows ?? [];
+  // A column that says the same in every row says nothing.
+  const oneController = new Set(all.map((row) => row.controller)).size < 2;
   const groups = (['stopped', 'late', 'today', 'underWay', 'ended'] as const).map((key) => {
     const rows = all.filter((row) => groupOf(row) === key);
     const count = list.hasMore ? undefined : rows.length;
-    return { title: rows.length > 0 ? [words.groups[key], count].filter(Boolean).join('  ') : null, rows };
+    return {
+      title: rows.length > 0 ? [words.groups[key], count].filter(Boolean).join('  ') : null,
+      tone: key === 'stopped' ? ('oxblood' as const) : key === 'late' ? ('copperText' as const) : undefined,
+      rows,
+    };
   });
   const columns: Column<CirculationRow>[] = [
     {
@@ -52,16 +59,19 @@ export function CirculationList() {
       cell: (row) => <chakra.span color="quiet">{row.number}</chakra.span>,
     },
     {
-      name: words.columns.document,
-      width: '104px',
-      cell: (row) => <chakra.span color="quiet">{row.document}</chakra.span>,
-    },
-    {
       name: words.columns.title,
       width: 'minmax(0, 1fr)',
       cell: (row) => (
         <>
+          <chakra.span color="quiet" mr="10px" display={{ base: 'none', md: 'inline' }}>
+            {row.document}
+          </chakra.span>
           {row.title}
+          <chakra.span display={{ base: 'inline', md: 'none' }} color="quiet" ml="8px" fontSize="13px">
+            {[row.holders[0] && name(row.holders[0]), row.nextDue !== null && row.nextDue < now && words.late]
+              .filter(Boolean)
+              .join(', ')}
+          </chakra.span>
           {row.phase !== 'running' && (
             <chakra.span color="quiet" ml="10px" fontSize="13px">
               {phaseWords[row.phase]}
@@ -73,21 +83,42 @@ export function CirculationList() {
     {
       name: words.columns.where,
       width: '140px',
-      wide: true,
       cell: (row) => <TinyLine model={lineFrom(row.line)} tone={toneOf(row, now)} />,
     },
     {
       name: words.columns.seats,
-      width: '72px',
+      width: '84px',
       wide: true,
       align: 'end',
       cell: (row) => <chakra.span color="quiet">{words.decided(row.decided, row.seats)}</chakra.span>,
     },
-    { name: words.columns.controller, width: '180px', wide: true, cell: (row) => <PersonName id={row.controller} /> },
+    {
+      name: words.columns.with,
+      width: '190px',
+      wide: true,
+      cell: (row) => <With people={row.holders} />,
+    },
+    {
+      name: words.columns.due,
+      width: '150px',
+      wide: true,
+      cell: (row) => <Due row={row} />,
+    },
+    ...(oneController
+      ? []
+      : [
+          {
+            name: words.columns.controller,
+            width: '170px',
+            wide: true,
+            cell: (row: CirculationRow) => <PersonName id={row.controller} />,
+          },
+        ]),
     {
       name: words.columns.moved,
-      width: '130px',
+      width: '120px',
       align: 'end',
+      wide: true,
       cell: (row) => <chakra.span color="quiet">{times.moment(row.last)}</chakra.span>,
     },
   ];
@@ -126,6 +157,26 @@ export function CirculationList() {
         />
       ) : null}
     </ListPage>
+  );
+}
+
+/** Whom a circulation waits for: the first by name, the others counted. */
+function With({ people }: { readonly people: readonly string[] }) {
+  const [first, ...more] = people;
+  if (first === undefined) return <chakra.span color="quiet">{words.none}</chakra.span>;
+  return <PersonName id={first} {...(more.length > 0 ? { quiet: words.andMore(more.length) } : {})} />;
+}
+
+/** When the next response is due, and by how much it is late. */
+function Due({ row }: { readonly row: CirculationRow }) {
+  const times = useTimes();
+  const now = times.now();
+  if (row.nextDue === null) return <chakra.span color="quiet">{words.none}</chakra.span>;
+  if (row.nextDue >= now) return <chakra.span color="quiet">{times.moment(row.nextDue)}</chakra.span>;
+  return (
+    <chakra.span color="copperText" fontWeight={600}>
+      {words.lateBy(daysBetween(times.zone, row.nextDue, now))}
+    </chakra.span>
   );
 }
 

@@ -4,7 +4,7 @@ import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { atInstant, instantOf } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
-import { usePeople, useTell } from '../data/use';
+import { usePeople } from '../data/use';
 import { verbThird, verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';
@@ -12,12 +12,13 @@ import { Fault } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { Leaf, PersonName } from '../parts/parts';
 import { needsOf } from './offers';
-import { outcomeWords, roundWords, circulationWords as words } from './words';
+import { useAct } from './useAct';
+import { outcomeWords, roundWords, toldWords, circulationWords as words } from './words';
 
 /** Who is kept and who is asked again, with the reasons; the controller changes it and confirms. */
 export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
   const { name } = usePeople();
-  const confirm = useTell('circulation.confirmRound', { after: onDone });
+  const confirm = useAct('circulation.confirmRound', () => toldWords.round(view.round + 1), { after: onDone });
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
   const [dues, setDues] = useState<Readonly<Record<string, number | null>>>({});
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());

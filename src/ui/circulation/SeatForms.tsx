@@ -4,7 +4,7 @@ import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { Assignment } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
-import { usePeople, useTell, useTimes } from '../data/use';
+import { usePeople, useTimes } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { DueButton } from '../parts/buttons';
 import { Fault, FormField, WordsField } from '../parts/form';
@@ -13,7 +13,8 @@ import { OnePerson } from '../parts/OnePerson';
 import { PeoplePicker } from '../parts/PeoplePicker';
 import { needsOf } from './offers';
 import type { SeatRow } from './seatColumns';
-import { circulationWords } from './words';
+import { useAct } from './useAct';
+import { circulationWords, toldWords } from './words';
 
 const words = circulationWords.seat;
 
@@ -41,7 +42,11 @@ export function Extend({
   const [closes, setCloses] = useState<number | null>(
     seat.closes !== null && seat.closes > times.now() ? seat.closes : null,
   );
-  const extend = useTell(again ? 'circulation.askAgain' : 'circulation.extend', { after: onDone });
+  const extend = useAct(
+    again ? 'circulation.askAgain' : 'circulation.extend',
+    again ? toldWords.askedAgain : toldWords.extended,
+    { after: onDone },
+  );
   return (
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
       <Flex gap="16px" align="flex-end" flexWrap="wrap">
@@ -80,7 +85,7 @@ export function Give({
   const past = seat.due !== null && seat.due <= times.now();
   const start = times.now() + 2 * 86_400_000;
   const [due, setDue] = useState<number | null>(past || needs?.timeNeeded ? start - (start % 3_600_000) : seat.due);
-  const give = useTell('circulation.reassign', {
+  const give = useAct('circulation.reassign', (input) => toldWords.reassigned(name(input.to.person)), {
     after: () => {
       setText('');
       onDone();
@@ -128,7 +133,8 @@ export function Second({
   readonly seat: SeatRow;
   readonly onDone: () => void;
 }) {
-  const add = useTell('circulation.addSecondHolder', { after: onDone });
+  const { name } = usePeople();
+  const add = useAct('circulation.addSecondHolder', (input) => toldWords.added(name(input.person)), { after: onDone });
   return (
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline" maxW="420px">
       <PeoplePicker

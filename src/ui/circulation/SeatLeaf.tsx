@@ -13,7 +13,8 @@ import { Leaf, PersonName, Quote } from '../parts/parts';
 import { may } from './offers';
 import { Extend, Give, Second } from './SeatForms';
 import type { SeatRow } from './seatColumns';
-import { circulationWords, outcomeWords, statusWords } from './words';
+import { useAct } from './useAct';
+import { circulationWords, outcomeWords, statusWords, toldWords } from './words';
 
 const words = circulationWords.seat;
 
@@ -28,11 +29,11 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
   );
   const [copied, setCopied] = useState(false);
   const [fault, setFault] = useState<Refusal | null>(null);
-  const remind = useTell('circulation.remind');
-  const drop = useTell('circulation.dropSecondHolder');
+  const remind = useAct('circulation.remind', () => toldWords.reminded(name(seat.holder)));
+  const drop = useAct('circulation.dropSecondHolder', (input) => toldWords.removed(name(input.person)));
   const base = { circulation: view.id, seat: seat.id };
   const can = (act: Act) => may(view, act, seat.id);
-  const pass = useTell('circulation.pass');
+  const pass = useAct('circulation.pass', () => toldWords.passed(name(seat.holder)));
   const copy = useTell('circulation.copyLink');
   const copyLink = async () => {
     setFault(null);

@@ -2,13 +2,14 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
+import { useState } from 'react';
 import type { firstAsked } from '@/core/route/edit';
-import { useTell } from '../data/use';
 import { verbThird } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Fault } from '../parts/form';
+import { Fault, Tick } from '../parts/form';
 import { Leaf, PersonName, Quote } from '../parts/parts';
-import { circulationWords } from './words';
+import { useAct } from './useAct';
+import { circulationWords, toldWords } from './words';
 
 const words = circulationWords.plan;
 
@@ -25,7 +26,8 @@ export function SendLeaf({
   readonly onDone: () => void;
 }) {
   const router = useRouter();
-  const send = useTell('circulation.send', {
+  const [releasesItself, setReleasesItself] = useState(false);
+  const send = useAct('circulation.send', toldWords.sent, {
     after: () => router.push(`/circulations/${circulation}`),
   });
   return (
@@ -42,10 +44,15 @@ export function SendLeaf({
           <Box color="quiet" mt="6px">
             {words.sendAlso}
           </Box>
+          <Box mt="8px">
+            <Tick checked={releasesItself} onChecked={setReleasesItself}>
+              {words.releasesItself}
+            </Tick>
+          </Box>
           <Fault error={send.error} />
         </Box>
         <WordButton onClick={onDone}>{circulationWords.leave}</WordButton>
-        <DueButton busy={send.isPending} onClick={() => send.mutate({ circulation })}>
+        <DueButton busy={send.isPending} onClick={() => send.mutate({ circulation, releasesItself })}>
           {words.sendDo(first.length)}
         </DueButton>
       </Flex>

@@ -3,14 +3,15 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
-import { useTell, useTimes } from '../data/use';
+import { useTimes } from '../data/use';
 import { verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
 import { Fault, FormField } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { Leaf } from '../parts/parts';
 import { may } from './offers';
-import { circulationWords as words } from './words';
+import { useAct } from './useAct';
+import { toldWords, circulationWords as words } from './words';
 
 /** A stage that was reached after its closing time: the controller gives it a new one, or none, and it asks. */
 export function StageTimesLeaf({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
@@ -19,7 +20,7 @@ export function StageTimesLeaf({ view, onDone }: { readonly view: CirculationVie
   const start = times.now() + 3 * 86_400_000;
   const [due, setDue] = useState<number | null>(start - (start % 3_600_000));
   const [closes, setCloses] = useState<number | null>(null);
-  const set = useTell('circulation.setTimes', { after: onDone });
+  const set = useAct('circulation.setTimes', toldWords.timed, { after: onDone });
   if (!stage) return null;
   const title = words.due.times(verbWords[stage.verb]);
   return (

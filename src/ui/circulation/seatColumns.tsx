@@ -1,6 +1,7 @@
 'use client';
 
 import { chakra } from '@chakra-ui/react';
+import { daysBetween } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
 import type { useTimes } from '../data/use';
 import { ruleWords, verbThird } from '../line/words';
@@ -61,14 +62,19 @@ export function seatColumns({
     },
     {
       name: words.seatColumns.due,
-      width: '150px',
+      width: '210px',
       wide: true,
       cell: (seat) => {
         const due = seat.due ?? stageOf.get(seat.stage)?.due ?? null;
         const late = seat.status === 'asked' && due !== null && due < now;
+        // A kept response was given in another round, for another due time.
+        const answered = seat.kept ? null : (seat.decision?.at ?? null);
         return (
           <chakra.span color={late ? 'copperText' : 'quiet'} fontWeight={late ? 600 : 400}>
-            {due !== null && seat.status !== 'decided' ? times.moment(due) : words.none}
+            {due === null ? words.none : times.moment(due)}
+            {due !== null &&
+              answered !== null &&
+              ` · ${answered <= due ? words.inTime : words.lateBy(daysBetween(times.zone, due, answered))}`}
           </chakra.span>
         );
       },

@@ -80,7 +80,12 @@ export function usePages<N extends PagedName>(name: N, input: Omit<InputOf<N>, '
  */
 export function useTell<N extends CommandName>(
   name: N,
-  options: { base?: string; after?: (value: OutputOf<N>, input: InputOf<N>) => void } = {},
+  options: {
+    base?: string;
+    /** Called as soon as it was accepted, before what it changed is asked for again. */
+    answered?: (value: OutputOf<N>, input: InputOf<N>) => void;
+    after?: (value: OutputOf<N>, input: InputOf<N>) => void;
+  } = {},
 ) {
   const client = useQueryClient();
   const last = useRef<{ body: string; id: string } | null>(null);
@@ -91,6 +96,7 @@ export function useTell<N extends CommandName>(
       if (last.current?.body !== body) last.current = { body, id: crypto.randomUUID() };
       const { value, changed } = await tell(name, input, { base: options.base ?? '', id: last.current.id });
       last.current = null;
+      options.answered?.(value, input);
       // Through a link nothing else is open than the page of its seat.
       if (options.base) await client.invalidateQueries();
       else await refresh(client, changed);

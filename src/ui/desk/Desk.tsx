@@ -3,13 +3,14 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
-import { useAsk, useTimes } from '../data/use';
+import { useTimes } from '../data/use';
 import { SideButton, WordButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
 import { Empty } from '../parts/parts';
 import { Rows } from '../parts/Rows';
 import { partWords } from '../parts/words';
 import { deskColumns } from './columns';
+import { LateLeaf } from './LateLeaf';
 import { Quick } from './Quick';
 import { TaskLeaf } from './TaskLeaf';
 import { useDesk } from './useDesk';
@@ -17,12 +18,11 @@ import { Waits } from './Waits';
 import { doWords, deskWords as words } from './words';
 
 export function Desk() {
-  const { data } = useAsk('desk.view');
   const times = useTimes();
   const router = useRouter();
   const quick = useSearchParams().has('send');
   const [dropped, setDropped] = useState<File | null>(null);
-  const { tasks, groups, counts, needed, news } = useDesk();
+  const { tasks, groups, counts, needed, news, waits, incomplete } = useDesk();
   return (
     <Flex
       direction="column"
@@ -57,7 +57,7 @@ export function Desk() {
       )}
       <Box px={{ base: '16px', md: '24px' }}>
         <Fault error={tasks.error} />
-        {(data?.incomplete ?? []).slice(0, 3).map((record) => (
+        {incomplete.slice(0, 3).map((record) => (
           <Flex key={record.record} gap="10px" align="center" py="6px" fontSize="13.5px">
             <chakra.span color="quiet">{record.number}</chakra.span>
             <Box truncate>{record.title}</Box>
@@ -75,11 +75,11 @@ export function Desk() {
           nameOf={({ task }) =>
             `${doWords[task.doing]}: ${task.number} ${task.title}${task.due !== null ? `, ${words.due(times.moment(task.due))}` : ''}`
           }
-          leaf={(row) => <TaskLeaf row={row} />}
+          leaf={(row) => (row.waits ? <LateLeaf task={row.task} /> : <TaskLeaf row={row} />)}
           empty={<Empty title={words.empty}>{words.emptyMore}</Empty>}
         />
       )}
-      <Waits waits={data?.waits ?? []} />
+      <Waits waits={waits} />
     </Flex>
   );
 }

@@ -27,7 +27,10 @@ export function Waits({ waits }: { readonly waits: readonly WaitRow[] }) {
         <>
           <chakra.span fontWeight={600}>
             {waits.length > 0
-              ? words.waits(waits.length, new Set(waits.map((wait) => wait.circulation)).size)
+              ? words.waits(
+                  new Set(waits.map((wait) => `${wait.circulation} ${wait.seat || wait.doing}`)).size,
+                  new Set(waits.map((wait) => wait.circulation)).size,
+                )
               : words.waitsNone}
           </chakra.span>
           {longest && (
@@ -40,7 +43,12 @@ export function Waits({ waits }: { readonly waits: readonly WaitRow[] }) {
     >
       {waits.length > 0 &&
         waits.map((wait) => (
-          <Flex key={`${wait.circulation} ${wait.person} ${wait.doing}`} gap="16px" py="4px" align="center">
+          <Flex
+            key={`${wait.circulation} ${wait.person} ${wait.doing} ${wait.seat}`}
+            gap="16px"
+            py="4px"
+            align="center"
+          >
             <Box w="200px">
               <PersonName id={wait.person} />
             </Box>

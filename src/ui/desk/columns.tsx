@@ -50,7 +50,7 @@ export function deskColumns(times: Times, news: ReadonlySet<string>): Column<Row
       name: words.columns.concerns,
       width: '190px',
       wide: true,
-      cell: ({ task }) => <PersonName id={task.about} />,
+      cell: ({ task, waits }) => <PersonName id={waits ? task.person : task.about} />,
     },
     {
       name: words.columns.when,

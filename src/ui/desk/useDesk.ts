@@ -1,14 +1,16 @@
 import { useMemo } from 'react';
 import type { Doing } from '@/core/circulation/tasks';
-import { daysBetween } from '@/core/time/zone';
+import { daysBetween, daysLeftInWeek } from '@/core/time/zone';
 import type { TaskRow } from '@/server/desk/view';
-import { usePages, useTimes } from '../data/use';
+import { useAsk, usePages, useTimes } from '../data/use';
 import { useNews } from '../data/useNews';
 import { deskWords as words } from './words';
 
 /** One row a document: what it needs of this person, the most urgent first, and what else. */
 export interface Row {
   readonly key: string;
+  /** Somebody else's, late, in a circulation that this person controls. */
+  readonly waits: boolean;
   readonly task: TaskRow;
   readonly others: readonly TaskRow[];
 }
@@ -31,6 +33,11 @@ const urgency: readonly Doing[] = [
 
 type Bucket = (typeof buckets)[number];
 const buckets = ['stopped', 'late', 'today', 'week', 'later'] as const;
+type Kind = Bucket | 'others';
+
+const tones = { stopped: 'oxblood', late: 'copperText', others: 'copperText' } as const satisfies {
+  readonly [K in Kind]?: string;
+} as { readonly [K in Kind]?: 'oxblood' | 'copperText' };
 
 function rowsOf(tasks: readonly TaskRow[]): Row[] {
   const byDocument = new Map<string, TaskRow[]>();
@@ -47,16 +54,18 @@ function rowsOf(tasks: readonly TaskRow[]): Row[] {
     return stop
       ? {
           key: stop.circulation,
+          waits: false,
           task: stop,
           others: own.filter((task) => task !== stop && task.doing !== 'resolveStop'),
         }
-      : { key: first.circulation, task: first, others: rest };
+      : { key: first.circulation, waits: false, task: first, others: rest };
   });
 }
 
 /** What the Desk shows: its tasks as they come, a row a document, in groups by how they press, counted and with what is new. */
 export function useDesk() {
   const tasks = usePages('desk.tasks', { filter: '' });
+  const { data } = useAsk('desk.view');
   const times = useTimes();
   const now = times.now();
   const news = useNews(
@@ -70,12 +79,16 @@ export function useDesk() {
     if (task.due === null) return 'later';
     if (task.due < now) return 'late';
     const days = daysBetween(times.zone, now, task.due);
-    return days === 0 ? 'today' : days < 7 ? 'week' : 'later';
+    return days === 0 ? 'today' : days <= daysLeftInWeek(times.zone, now) ? 'week' : 'later';
   };
-  const groups = buckets.map((key) => ({
-    key,
+  const late = (data?.late ?? []).map(
+    (task): Row => ({ key: `${task.circulation} ${task.seat}`, waits: true, task, others: [] }),
+  );
+  const groups = [...buckets, 'others' as const].map((key) => ({
+    key: key as Kind,
     title: words.groups[key],
-    rows: rows.filter((row) => bucketOf(row) === key),
+    tone: tones[key],
+    rows: key === 'others' ? late : rows.filter((row) => bucketOf(row) === key),
   }));
   // While there are more pages, the first one says how many there are.
   const all = tasks.hasMore ? tasks.first?.counts : null;
@@ -83,5 +96,13 @@ export function useDesk() {
     const n = all?.[key] ?? groups.find((group) => group.key === key)?.rows.length ?? 0;
     return n > 0 ? [`${n} ${words.counts[key]}`] : [];
   });
-  return { tasks, groups, counts, needed: all?.all ?? rows.length, news };
+  return {
+    tasks,
+    groups,
+    counts,
+    needed: all?.all ?? rows.length,
+    news,
+    waits: data?.waits ?? [],
+    incomplete: data?.incomplete ?? [],
+  };
 }

@@ -25,7 +25,7 @@ export function ruleWords(rule: Rule, n: number): string {
 }
 
 export function seatWords(seat: LineSeat): string {
-  if (seat.mark === 'tick') return 'has decided';
+  if (seat.mark === 'tick') return 'has responded';
   if (seat.mark === 'return') return 'returned it';
   if (seat.mark === 'cross') return 'declined';
   if (seat.mark === 'missed') return 'missed the time';
@@ -36,7 +36,7 @@ export function seatWords(seat: LineSeat): string {
 }
 
 const manyWords = {
-  tick: 'decided',
+  tick: 'responded',
   return: 'returned it',
   cross: 'declined',
   missed: 'missed the time',
@@ -52,7 +52,7 @@ export function seatsWords(seat: LineSeat, count: number): string {
 }
 
 export function orderWords(stage: LineStage): string {
-  return stage.seats.length > 1 && stage.order === 'oneByOne' ? ', one after another' : '';
+  return stage.seats.length > 1 && stage.order === 'oneByOne' ? ', one by one' : '';
 }
 
 export const lineWords = {
@@ -60,6 +60,6 @@ export const lineWords = {
   release: 'Release',
   branch: (name: string) => (name ? `branch ${name}:` : 'branch:'),
   more: (n: number) => `+${n}`,
-  moreLabel: (n: number) => `${n} more seats`,
-  empty: 'An empty rope between here and release',
+  moreLabel: (n: number) => `${n} more people`,
+  empty: 'No stage between here and release',
 } as const;

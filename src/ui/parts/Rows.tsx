@@ -116,7 +116,7 @@ export function Rows<R>({
                 role="listitem"
               >
                 {item.kind === 'title' ? (
-                  <chakra.h2 fontSize="13.5px" fontWeight={600} px="8px" pt="20px" pb="6px">
+                  <chakra.h2 fontSize="13.5px" fontWeight={600} color={item.tone} px="8px" pt="20px" pb="6px">
                     {item.title}
                   </chakra.h2>
                 ) : (

@@ -6,6 +6,7 @@ import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { type ReactNode, useEffect, useState } from 'react';
 import { followChanges } from '../data/changes';
+import { useSaid } from '../data/said';
 import { ink } from '../theme/system';
 import { FindBox, pages } from './FindBox';
 import { PersonMenu } from './PersonMenu';
@@ -55,12 +56,43 @@ export function Mark() {
   );
 }
 
+/** One quiet line in the free part of the top bar: what the last act did, and who has it now. It goes by itself. */
+function Said() {
+  const { text, n } = useSaid();
+  const [gone, setGone] = useState(0);
+  useEffect(() => {
+    const timer = setTimeout(() => setGone(n), 14_000);
+    return () => clearTimeout(timer);
+  }, [n]);
+  const shown = n > gone ? text : '';
+  return (
+    <Box
+      flex="1"
+      minW={0}
+      role="status"
+      fontSize="13.5px"
+      color="pine"
+      truncate
+      textAlign={{ md: 'end' }}
+      position={{ base: 'absolute', md: 'static' }}
+      top="48px"
+      left={0}
+      right={0}
+      zIndex={15}
+      px={{ base: '12px', md: 0 }}
+      py={{ base: shown ? '6px' : 0, md: 0 }}
+      bg={{ base: 'pineSoft', md: 'transparent' }}
+    >
+      {shown}
+    </Box>
+  );
+}
+
 function TopBar() {
   const path = usePathname();
   const [help, setHelp] = useState(false);
   const router = useRouter();
   useEffect(() => {
-    let prefix = false;
     const onKey = (event: globalThis.KeyboardEvent) => {
       const target = event.target as HTMLElement;
       if (
@@ -72,11 +104,8 @@ function TopBar() {
         return;
       if (event.key === '?') setHelp((shown) => !shown);
       if (event.key === 'Escape') setHelp(false);
-      if (prefix) {
-        const page = { d: '/desk', c: '/circulations', r: '/register' }[event.key];
-        if (page) router.push(page);
-      }
-      prefix = event.key === 'g';
+      const page = pages[Number(event.key) - 1];
+      if (page) router.push(page[0]);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
@@ -132,7 +161,7 @@ function TopBar() {
             );
           })}
         </Flex>
-        <Box flex="1" />
+        <Said />
         <FindBox />
         <PersonMenu />
       </Flex>
@@ -153,19 +182,15 @@ function TopBar() {
           <Box fontWeight={600} mb="8px">
             {words.shortcuts}
           </Box>
-          {(
-            [
-              [words.findKey, words.keys.find],
-              ['g d', words.keys.desk],
-              ['g c', words.keys.circulations],
-              ['g r', words.keys.register],
-              ['↑ ↓', words.keys.move],
-              ['Enter', words.keys.open],
-              ['Esc', words.keys.close],
-              [words.undoKey, words.keys.undo],
-              ['?', words.keys.help],
-            ] as const
-          ).map(([key, what]) => (
+          {[
+            [words.findKey, words.keys.find],
+            ...pages.map(([, name], i) => [String(i + 1), name] as const),
+            ['↑ ↓', words.keys.move],
+            ['Enter', words.keys.open],
+            ['Esc', words.keys.close],
+            [words.undoKey, words.keys.undo],
+            ['?', words.keys.help],
+          ].map(([key, what]) => (
             <Flex key={key} gap="12px" py="3px">
               <Box w="64px">
                 <Key>{key}</Key>

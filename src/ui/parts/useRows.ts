@@ -3,11 +3,13 @@ import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react'
 
 export interface Group<R> {
   readonly title: string | null;
+  /** The colour of its heading, where it says something. */
+  readonly tone?: 'oxblood' | 'copperText' | undefined;
   readonly rows: readonly R[];
 }
 
 export type Item<R> =
-  | { readonly kind: 'title'; readonly key: string; readonly title: string }
+  | { readonly kind: 'title'; readonly key: string; readonly title: string; readonly tone: string }
   | { readonly kind: 'row'; readonly key: string; readonly row: R };
 
 /**
@@ -37,7 +39,9 @@ export function useRows<R>({
       groups
         .filter((group) => group.rows.length > 0)
         .flatMap((group): Item<R>[] => [
-          ...(group.title ? [{ kind: 'title' as const, key: `title ${group.title}`, title: group.title }] : []),
+          ...(group.title
+            ? [{ kind: 'title' as const, key: `title ${group.title}`, title: group.title, tone: group.tone ?? 'ink' }]
+            : []),
           ...group.rows.map((row) => ({ kind: 'row' as const, key: keyOf(row), row })),
         ]),
     [groups, keyOf],

@@ -4,7 +4,9 @@ import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import type { Outcome } from '@/core/circulation/events';
 import type { CirculationView } from '@/server/circulation/view';
-import { useMe, useTell } from '../data/use';
+import { useAct } from '../circulation/useAct';
+import { toldWords } from '../circulation/words';
+import { useMe } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { DueButton, GraveButton, WordButton } from '../parts/buttons';
 import { Fault, WordsField } from '../parts/form';
@@ -17,6 +19,7 @@ export function DecisionLeaf({
   seat,
   scope,
   outcome,
+  onDecided,
   onDone,
 }: {
   readonly circulation: string;
@@ -24,6 +27,8 @@ export function DecisionLeaf({
   /** The content that is decided on. */
   readonly scope: string;
   readonly outcome: Outcome;
+  /** It was accepted; the page is being left. */
+  readonly onDecided: () => void;
   readonly onDone: () => void;
 }) {
   const router = useRouter();
@@ -31,9 +36,10 @@ export function DecisionLeaf({
   const refuses = outcome === 'returned' || outcome === 'declined';
   // A reason that was begun and left does not become a word with an approval.
   const [text, setText] = useKeptText(`${refuses ? 'refuse' : 'decide'}.${seat.id}.${seat.epoch}.${me?.me.id}`);
-  const decide = useTell('seat.decideMine', {
-    after: () => {
+  const decide = useAct('seat.decideMine', (input) => toldWords.outcomes[input.outcome], {
+    answered: () => {
       setText('');
+      onDecided();
       router.push('/desk');
     },
   });

@@ -4,7 +4,9 @@ import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
-import { usePeople, useTell } from '../data/use';
+import { useAct } from '../circulation/useAct';
+import { toldWords } from '../circulation/words';
+import { usePeople } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { DueButton, WordButton } from '../parts/buttons';
 import { Fault, WordsField } from '../parts/form';
@@ -16,19 +18,23 @@ import { signingWords as words } from './words';
 export function Delegate({
   view,
   seat,
+  onDecided,
   onDone,
 }: {
   readonly view: CirculationView;
   readonly seat: CirculationView['seats'][number];
+  /** It was accepted; the page is being left. */
+  readonly onDecided: () => void;
   readonly onDone: () => void;
 }) {
   const router = useRouter();
   const { name } = usePeople();
   const [to, setTo] = useState<string | null>(null);
   const [text, setText] = useKeptText(`delegate.${seat.id}.${seat.epoch}`);
-  const hand = useTell('circulation.delegate', {
-    after: () => {
+  const hand = useAct('circulation.delegate', (input) => toldWords.delegated(name(input.to)), {
+    answered: () => {
       setText('');
+      onDecided();
       router.push('/desk');
     },
   });

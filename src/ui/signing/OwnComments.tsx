@@ -6,6 +6,8 @@ import type { Spot } from '@/core/circulation/events';
 import { momentIn } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/view';
 import { CommentForm, commentWords } from '../circulation/Comments';
+import { circulationWords } from '../circulation/words';
+import { useTell } from '../data/use';
 import { useEscape } from '../data/useEscape';
 import { SideButton, WordButton } from '../parts/buttons';
 import { Leaf } from '../parts/parts';
@@ -114,6 +116,7 @@ function OwnThread({
   readonly thread: SeatView['comments'][number];
 }) {
   const [answering, setAnswering] = useState(false);
+  const settle = useTell('seat.settleComment', { base });
   const when = (at: number) => momentIn(view.me?.zone ?? 'UTC', at, Date.now());
   return (
     <Box py="6px">
@@ -139,7 +142,12 @@ function OwnThread({
           onDone={() => setAnswering(false)}
         />
       ) : (
-        <WordButton onClick={() => setAnswering(true)}>{commentWords.sayAnswer}</WordButton>
+        <Flex gap="12px">
+          <WordButton onClick={() => setAnswering(true)}>{commentWords.sayAnswer}</WordButton>
+          <WordButton onClick={() => settle.mutate({ comment: thread.id, resolved: !thread.resolved })}>
+            {thread.resolved ? circulationWords.reopen : circulationWords.resolve}
+          </WordButton>
+        </Flex>
       )}
     </Box>
   );

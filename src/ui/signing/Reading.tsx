@@ -37,13 +37,14 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
       {panel && acting && (
         <Box px={{ base: '12px', md: '24px' }} pb="10px" flex="none">
           {panel === 'delegate' ? (
-            <Delegate view={view} seat={acting} onDone={() => reading.setPanel(null)} />
+            <Delegate view={view} seat={acting} onDecided={reading.leave} onDone={() => reading.setPanel(null)} />
           ) : (
             <DecisionLeaf
               circulation={view.id}
               seat={acting}
               scope={reading.scope ?? ''}
               outcome={panel}
+              onDecided={reading.leave}
               onDone={() => reading.setPanel(null)}
             />
           )}
@@ -116,13 +117,16 @@ function Head({ view, reading }: { readonly view: CirculationView; readonly read
   const { name } = usePeople();
   const times = useTimes();
   const { seat, asked, acting, positive, offered, setPanel, panel } = reading;
-  const standing = asked
-    ? seat?.due
-      ? (seat.due < times.now() ? words.wasDue : words.due)(times.moment(seat.due))
-      : ''
-    : seat?.mine
-      ? words.notYours
-      : words.readOnly;
+  // What was decided leaves the page; that the task is over is no news to who ended it.
+  const standing = reading.left
+    ? ''
+    : asked
+      ? seat?.due
+        ? (seat.due < times.now() ? words.wasDue : words.due)(times.moment(seat.due))
+        : ''
+      : seat?.mine
+        ? words.notYours
+        : words.readOnly;
   return (
     <PageHead
       above={[

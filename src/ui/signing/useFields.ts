@@ -3,7 +3,8 @@ import { type RefObject, useState } from 'react';
 import { type Field, type FieldKind, fieldSizes, lintFields, type PageSize } from '@/core/page/fields';
 import type { CirculationView } from '@/server/circulation/view';
 import { may } from '../circulation/offers';
-import { useTell } from '../data/use';
+import { useAct } from '../circulation/useAct';
+import { toldWords } from '../circulation/words';
 import { useKept } from '../data/useKept';
 import { useUndo } from '../data/useUndo';
 
@@ -27,7 +28,7 @@ export function useFields(view: CirculationView, scroller: RefObject<HTMLDivElem
   const { change, undo, can } = useUndo<readonly Field[]>(fields, hold);
   const [chosen, setChosen] = useState<string | null>(null);
   const [opened, setOpened] = useState<string | null>(null);
-  const put = useTell('circulation.putFields', {
+  const put = useAct('circulation.putFields', toldWords.fields, {
     after: () => {
       hold(null);
       const next = documents.find((file) => file.id !== main?.id && waits(file));

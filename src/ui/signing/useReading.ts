@@ -18,6 +18,7 @@ export function useReading(view: CirculationView, seatId: string | null) {
   const [spot, setSpot] = useState<{ page: number; x: number; y: number } | 'whole' | null>(null);
   const [opened, setOpened] = useState<string | null>(null);
   const [chosen, setChosen] = useState<string | null>(null);
+  const [left, leave] = useState(false);
   const seat = view.seats.find((candidate) => candidate.id === seatId) ?? null;
   const needs = seat && needsOf(view, 'decide', seat.id);
   const asked = seat !== null && needs !== null;
@@ -50,8 +51,10 @@ export function useReading(view: CirculationView, seatId: string | null) {
     here: threads.filter((comment) => comment.file === document?.file),
     seat,
     scope,
-    acting: asked && !stale ? seat : null,
+    acting: asked && !stale && !left ? seat : null,
     asked,
+    left,
+    leave: () => leave(true),
     stale,
     positive,
     offered: (outcome: Outcome) => needs?.outcomes?.includes(outcome) ?? false,

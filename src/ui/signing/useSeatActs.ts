@@ -2,6 +2,8 @@ import { useCallback } from 'react';
 import type { Outcome } from '@/core/circulation/events';
 import type { FieldValue } from '@/core/page/fields';
 import type { SeatView } from '@/server/signing/view';
+import { useAct } from '../circulation/useAct';
+import { toldWords } from '../circulation/words';
 import { useTell } from '../data/use';
 
 export type Values = Readonly<Record<string, FieldValue>>;
@@ -20,7 +22,7 @@ export function useSeatActs(
 ) {
   const { mutate: seeAsMember } = useTell('circulation.see');
   const { mutate: seeThroughLink } = useTell('seat.see', { base });
-  const asMember = useTell('seat.decideMine');
+  const asMember = useAct('seat.decideMine', (input) => toldWords.outcomes[input.outcome]);
   const throughLink = useTell('seat.decide', { base });
   const member = base === '';
   const see = useCallback(

@@ -1,0 +1,64 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { play, scenario, sentRun } from '../../../test/properties/arbitrary';
+import { attach, decide, nextRound, put, reassign, route, stage } from '../../../test/properties/scene';
+import { history } from './history';
+import { sentence } from './sentences';
+
+const runs = Number(process.env.AVENDA_RUNS ?? 300);
+const seed = process.env.AVENDA_SEED === undefined ? {} : { seed: Number(process.env.AVENDA_SEED) };
+const telling = { name: (person: string) => person, moment: (at: number) => `at ${at}` };
+const told = (events: Parameters<typeof history>[0]) => history(events).map((line) => sentence(line, telling));
+
+describe('the history of a circulation', () => {
+  it('tells of every beginning what it tells of the whole: nothing that came later changes a sentence', () => {
+    fc.assert(
+      fc.property(scenario, fc.nat(), (given, at) => {
+        const { events } = play(given);
+        const whole = told(events);
+        expect(whole.length).toBe(events.length);
+        const length = at % (events.length + 1);
+        expect(told(events.slice(0, length))).toEqual(whole.slice(0, length));
+        for (const line of whole) expect(line).not.toMatch(/undefined|null|NaN|\s{2}|^\s|\s$/);
+      }),
+      { numRuns: Math.ceil(runs / 3), ...seed },
+    );
+  });
+
+  it('names who held the seat then, not who holds it today', () => {
+    const run = sentRun(route(stage('a', 'approve', ['oskar']), stage('b', 'review', ['yuki'])));
+    put(run, { type: 'remind', seat: 'a-oskar' });
+    put(run, { type: 'addSecondHolder', seat: 'a-oskar', person: 'noor' });
+    reassign(run, 'a-oskar', 'petra');
+    put(run, { type: 'remind', seat: 'a-oskar' });
+    decide(run, 'a-oskar', 'noor', 'returned');
+    attach(run, 2);
+    nextRound(run);
+    const lines = told(run.events).filter((line) => !/started|completed/.test(line));
+    expect(lines.slice(2)).toEqual([
+      'oskar was asked to approve',
+      'ines reminded oskar',
+      'ines added noor as a second holder beside oskar',
+      'ines reassigned it from oskar to petra',
+      'ines reminded petra',
+      'noor returned it for rework for petra',
+      'Rework began; nobody responds before the next round',
+      'ines submitted version 2',
+      'ines began round 2',
+      'petra was asked to approve',
+    ]);
+  });
+
+  it('says which version, round, outcome and time an event was about', () => {
+    const run = sentRun(route(stage('a', 'contribute', ['oskar']), stage('b', 'review', ['yuki'])));
+    const due = run.now + 90_000_000;
+    put(run, { type: 'extend', seat: 'a-oskar', due, closes: null });
+    decide(run, 'a-oskar', 'oskar', 'done');
+    decide(run, 'b-yuki', 'yuki', 'done');
+    const lines = told(run.events);
+    expect(lines).toContain(`ines extended the time of oskar, due at ${due}`);
+    expect(lines).toContain('oskar completed the contribution');
+    expect(lines).toContain('yuki completed the review');
+    expect(lines.slice(-2)).toEqual(['Review completed', 'All responses are in; the final file is being made']);
+  });
+});

@@ -1,0 +1,92 @@
+import { type Instant, instantOf, type Verb } from '../route/route';
+import type { CirculationEvent, CirculationEventType, HeldFor, Outcome, PayloadHash } from './events';
+import { apply, begin, type Draft } from './evolve';
+import { baseHolder, newest, stagePlan } from './state';
+
+/** One line of a circulation's history: an event with all that a sentence about it needs, as it was at that moment. */
+export interface HistoryLine {
+  readonly sequence: number;
+  readonly type: CirculationEventType;
+  readonly at: Instant;
+  readonly actor: string;
+  readonly onBehalfOf: string | null;
+  /** Who held the seat it is about; before the event, where it changes hands. */
+  readonly holder: string | null;
+  /** Who got the seat, or was added to it or dropped from it. */
+  readonly to: string | null;
+  /** What the stage it is about asks. */
+  readonly verb: Verb | null;
+  readonly outcome: Outcome | null;
+  /** The version it made, sent, opened or decided on. */
+  readonly version: number | null;
+  readonly round: number;
+  /** A due time that it set. */
+  readonly due: Instant | null;
+  readonly held: HeldFor | null;
+  readonly cause: 'returned' | 'version' | null;
+  /** The revision of the leading record that it released. */
+  readonly revision: string | null;
+  readonly note: PayloadHash | null;
+}
+
+/**
+ * The history that a stream tells, a line an event, each made from what was known then: the lines of any beginning of a
+ * stream are the first lines of the whole.
+ */
+export function history(events: Iterable<CirculationEvent>): HistoryLine[] {
+  const lines: HistoryLine[] = [];
+  let draft: Draft | null = null;
+  for (const event of events) {
+    // A creation is told from itself; everything else from what stood before it.
+    const before: Draft = draft ?? begin(event);
+    lines.push(lineFor(before, event, lines.length + 1));
+    if (draft) apply(draft, event);
+    draft = before;
+  }
+  return lines;
+}
+
+function lineFor(before: Draft, event: CirculationEvent, sequence: number): HistoryLine {
+  const { data } = event;
+  const seat = 'seat' in data && data.seat !== null ? before.seats.get(data.seat) : undefined;
+  const stage = 'stage' in data ? data.stage : seat?.stage;
+  return {
+    sequence,
+    type: event.type,
+    at: event.at,
+    actor: event.actor,
+    onBehalfOf: event.onBehalfOf,
+    holder: (event.type === 'seat.asked' ? holderAsked(event) : null) ?? (seat && baseHolder(seat)?.person) ?? null,
+    to: toOf(event),
+    verb: stage === undefined ? null : stagePlan(before, stage).verb,
+    outcome: event.type === 'seat.decided' ? event.data.outcome : null,
+    version: event.type === 'version.attached' ? event.data.version.number : (newest(before)?.number ?? null),
+    round: event.type === 'round.begun' ? event.data.round : before.round,
+    due: event.type === 'stage.timed' ? instantOf(event.data.due) : 'due' in data ? (data.due as Instant | null) : null,
+    held: event.type === 'stage.held' ? event.data.for : null,
+    cause: event.type === 'rework.began' ? event.data.cause : null,
+    revision:
+      event.type === 'circulation.completed'
+        ? (event.data.revisions.find(({ record }) => record === before.records[0])?.revision ?? null)
+        : null,
+    note: 'note' in data ? data.note : null,
+  };
+}
+
+function holderAsked(event: Extract<CirculationEvent, { type: 'seat.asked' }>): string | null {
+  return event.data.holders.find((holder) => holder.via !== 'second')?.person ?? null;
+}
+
+function toOf(event: CirculationEvent): string | null {
+  switch (event.type) {
+    case 'seat.delegated':
+      return event.data.to;
+    case 'seat.reassigned':
+      return event.data.to.person;
+    case 'secondHolder.added':
+    case 'secondHolder.dropped':
+      return event.data.person;
+    default:
+      return null;
+  }
+}

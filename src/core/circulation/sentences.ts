@@ -1,0 +1,138 @@
+import type { Instant, Verb } from '../route/route';
+import type { HeldFor, Outcome } from './events';
+import type { HistoryLine } from './history';
+
+/** What people call the work of a stage, where it began, ended or waits. */
+export const stageNouns: { readonly [V in Verb]: string } = {
+  contribute: 'Contribution',
+  review: 'Review',
+  approve: 'Approval',
+  sign: 'Signing',
+  read: 'Reading',
+};
+
+/** What people are asked to do. */
+export const asks: { readonly [V in Verb]: string } = {
+  contribute: 'contribute',
+  review: 'review',
+  approve: 'approve',
+  sign: 'sign',
+  read: 'read and confirm',
+};
+
+/** What somebody did when they responded. */
+export const responses: { readonly [O in Outcome]: string } = {
+  done: 'completed the review',
+  approved: 'approved',
+  approvedWithComments: 'approved with comments',
+  returned: 'returned it for rework',
+  declined: 'declined',
+  signed: 'signed',
+  confirmed: 'confirmed having read it',
+};
+
+/** The same, for a verb whose completion is called otherwise. */
+export function responseOf(outcome: Outcome, verb: Verb | null): string {
+  return outcome === 'done' && verb === 'contribute' ? 'completed the contribution' : responses[outcome];
+}
+
+const waits: { readonly [H in HeldFor]: string } = {
+  fields: 'waits for signature fields',
+  freezing: 'waits for the pages to be frozen',
+  time: 'waits for a new time: its closing time has passed',
+};
+
+/** How a reader sees people and instants. */
+export interface Telling {
+  readonly name: (person: string) => string;
+  readonly moment: (at: Instant) => string;
+}
+
+/** A line of a history as a sentence without its full stop, in the words of that moment. */
+export function sentence(line: HistoryLine, { name, moment }: Telling): string {
+  const who = name(line.actor);
+  const holder = line.holder === null ? 'Nobody' : name(line.holder);
+  const to = line.to === null ? '' : name(line.to);
+  const stage = line.verb === null ? '' : stageNouns[line.verb];
+  const verb = line.verb === null ? 'respond' : asks[line.verb];
+  const due = line.due === null ? '' : `, due ${moment(line.due)}`;
+  const behalf = line.onBehalfOf === null ? '' : ` for ${name(line.onBehalfOf)}`;
+  switch (line.type) {
+    case 'circulation.created':
+      return `${who} started this circulation`;
+    case 'route.planned':
+      return `${who} planned the route`;
+    case 'fields.put':
+      return `${who} put the fields on the pages`;
+    case 'version.attached':
+      return `${who} submitted version ${line.version}`;
+    case 'circulation.sent':
+      return `${who} sent version ${line.version}`;
+    case 'stage.opened':
+      return `${stage} started`;
+    case 'stage.held':
+      return `${stage} was reached and ${line.held === null ? 'waits' : waits[line.held]}`;
+    case 'stage.timed':
+      return `${who} set a new time for ${stage.toLowerCase()}${due}`;
+    case 'stage.stuck':
+      return `${stage} can no longer be completed`;
+    case 'stage.healed':
+      return `${stage} can be completed again`;
+    case 'stage.closed':
+      return `${stage} completed`;
+    case 'stage.released':
+      return `${stage} was no longer needed`;
+    case 'file.frozen':
+      return 'The pages were frozen for signing';
+    case 'seat.asked':
+      return `${holder} was asked to ${verb}${due}`;
+    case 'seat.seen':
+      return `${who} opened version ${line.version}`;
+    case 'seat.decided':
+      return `${who} ${line.outcome === null ? 'responded' : responseOf(line.outcome, line.verb)}${behalf}`;
+    case 'seat.missed':
+      return `${holder} did not respond before the closing time`;
+    case 'seat.released':
+      return `The response of ${holder} was no longer needed`;
+    case 'seat.passed':
+      return `${who} went on without ${holder}`;
+    case 'seat.extended':
+      return `${who} extended the time of ${holder}${due}`;
+    case 'seat.askedAgain':
+      return `${who} asked ${holder} again to ${verb}${due}`;
+    case 'seat.reminded':
+      return `${who} reminded ${holder}`;
+    case 'seat.delegated':
+      return `${who} delegated to ${to}`;
+    case 'seat.reassigned':
+      return line.holder === null
+        ? `${who} assigned ${to} to ${verb}${due}`
+        : `${who} reassigned it from ${holder} to ${to}${due}`;
+    case 'secondHolder.added':
+      return `${who} added ${to} as a second holder beside ${holder}`;
+    case 'secondHolder.dropped':
+      return `${who} removed ${to} as a second holder beside ${holder}`;
+    case 'link.copied':
+      return `${who} copied the link of ${holder}`;
+    case 'comment.made':
+      return `${who} commented on version ${line.version}`;
+    case 'comment.resolved':
+      return `${who} resolved a comment`;
+    case 'comment.reopened':
+      return `${who} reopened a comment`;
+    case 'rework.began':
+      return line.cause === 'version'
+        ? `Rework began with version ${line.version}; nobody responds before the next round`
+        : 'Rework began; nobody responds before the next round';
+    case 'round.begun':
+      return `${who} began round ${line.round}`;
+    case 'sealing.began':
+      return 'All responses are in; the final file is being made';
+    case 'finals.kept':
+      return 'The final file is ready';
+    case 'circulation.withdrawn':
+      return `${who} withdrew the circulation`;
+    case 'circulation.completed':
+      return `${who} released it${line.revision === null ? '' : ` as revision ${line.revision}`}${line.onBehalfOf === null ? '' : `, as ${name(line.onBehalfOf)} had set it`}`;
+  }
+}

@@ -1,0 +1,51 @@
+'use client';
+
+import { Box, Flex } from '@chakra-ui/react';
+import { useRouter } from 'next/navigation';
+import type { TaskRow } from '@/server/desk/view';
+import { needsOf } from '../circulation/offers';
+import { useAct } from '../circulation/useAct';
+import { toldWords } from '../circulation/words';
+import { useAsk, usePeople, useTimes } from '../data/use';
+import { DueButton, SideButton } from '../parts/buttons';
+import { Fault } from '../parts/form';
+import { Leaf } from '../parts/parts';
+import { deskWords as words } from './words';
+
+/** Somebody else who is late in a circulation that one controls: remind them, or go there. */
+export function LateLeaf({ task }: { readonly task: TaskRow }) {
+  const router = useRouter();
+  const { name } = usePeople();
+  const times = useTimes();
+  const { data } = useAsk('circulation.view', { circulation: task.circulation });
+  const seat = data?.seats.find((candidate) => candidate.id === task.seat);
+  const remind = useAct('circulation.remind', toldWords.reminded(name(task.person)));
+  const last = seat?.reminded[seat.reminded.length - 1];
+  return (
+    <Leaf label={task.title} tone="copper">
+      <Flex gap="20px" align="center" flexWrap="wrap">
+        <Box flex="1" minW="240px">
+          {words.waitingSince(name(task.person), times.moment(task.since))}
+          <Box color="quiet" fontSize="13px" mt="4px">
+            {[
+              seat?.seen ? words.opened(times.moment(seat.seen.at)) : words.notOpened,
+              last === undefined ? words.notReminded : words.reminded(times.moment(last)),
+            ].join(' · ')}
+          </Box>
+          <Fault error={remind.error} />
+        </Box>
+        <SideButton onClick={() => router.push(`/circulations/${task.circulation}?seat=${task.seat}`)}>
+          {words.openCirculation}
+        </SideButton>
+        {data && needsOf(data, 'remind', task.seat) && (
+          <DueButton
+            busy={remind.isPending}
+            onClick={() => remind.mutate({ circulation: task.circulation, seat: task.seat })}
+          >
+            {words.remind(name(task.person))}
+          </DueButton>
+        )}
+      </Flex>
+    </Leaf>
+  );
+}
