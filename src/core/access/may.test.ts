@@ -114,4 +114,67 @@ describe('rights', () => {
     expect(may(member('petra'), 'demo.use', demo)).toBe(true);
     expect(may({ kind: 'link', person: 'p', circulation: 'c1', seat: 's', epoch: 1 }, 'post.read', demo)).toBe(false);
   });
+
+  it('grants each action to these and nobody else, about a subject of its own kind and no other', () => {
+    const person = 'petra';
+    const actors = {
+      member: { kind: 'member', person, roles: [] },
+      controller: { kind: 'member', person, roles: ['controller'] },
+      administrator: { kind: 'member', person, roles: ['administrator'] },
+      link: { kind: 'link', person, circulation: 'c1', seat: 's', epoch: 1 },
+      otherLink: { kind: 'link', person, circulation: 'c2', seat: 's', epoch: 1 },
+      system: { kind: 'system' },
+      nobody: { kind: 'nobody' },
+    } as const satisfies Record<string, Actor>;
+    // In every subject it is this person who may have a part in it, or nobody.
+    const subjects = {
+      organization: { kind: 'organization' },
+      recordOwned: { kind: 'record', owner: person, controller: null },
+      recordControlled: { kind: 'record', owner: 'rufus', controller: person },
+      record: { kind: 'record', owner: 'rufus', controller: null },
+      controlled: { kind: 'circulation', id: 'c1', controller: person, author: 'rufus', involved: [person] },
+      involved: { kind: 'circulation', id: 'c1', controller: 'ines', author: 'rufus', involved: [person] },
+      circulation: { kind: 'circulation', id: 'c1', controller: 'ines', author: 'rufus', involved: [] },
+      draftControlled: { kind: 'draft', controller: person, author: 'rufus' },
+      draftWritten: { kind: 'draft', controller: 'ines', author: person },
+      draft: { kind: 'draft', controller: 'ines', author: 'rufus' },
+      demo: { kind: 'demo', on: true },
+      demoOff: { kind: 'demo', on: false },
+    } as const satisfies Record<string, Subject>;
+    type Who = keyof typeof actors;
+    type What = keyof typeof subjects;
+    const members: readonly Who[] = ['member', 'controller', 'administrator'];
+    const anything = Object.keys(subjects) as What[];
+    const records: What[] = ['recordOwned', 'recordControlled', 'record'];
+    const every = (who: readonly Who[], what: readonly What[]) =>
+      who.flatMap((one) => what.map((of) => `${one} ${of}`));
+    const reading = [...every(members, ['controlled', 'involved']), ...every(['controller'], ['circulation'])];
+    const expected: Readonly<Record<Action, readonly string[]>> = {
+      'session.own': every(members, anything),
+      'desk.read': every(members, anything),
+      'people.read': every(members, anything),
+      'people.manage': every(['administrator'], anything),
+      'people.addOutside': every(members, anything),
+      'record.read': every(members, anything),
+      'record.create': every(members, anything),
+      'record.describe': [...every(members, ['recordOwned', 'recordControlled']), ...every(['controller'], records)],
+      'change.start': every(['controller'], anything),
+      'draft.read': every(members, ['draftControlled', 'draftWritten']),
+      'draft.write': every(members, ['draftWritten']),
+      'circulation.begin': every(members, anything),
+      'circulation.read': reading,
+      'circulation.steer': every(members, ['controlled']),
+      'circulation.act': every(members, ['controlled', 'involved']),
+      'circulation.comment': reading,
+      'seat.act': every(['link'], ['controlled', 'involved', 'circulation']),
+      'post.read': every(members, ['demo']),
+      'demo.use': every(members, ['demo']),
+    };
+    for (const action of everyAction) {
+      const granted = (Object.keys(actors) as Who[]).flatMap((who) =>
+        anything.filter((of) => may(actors[who], action, subjects[of])).map((of) => `${who} ${of}`),
+      );
+      expect([...new Set(granted)].sort(), action).toEqual([...new Set(expected[action])].sort());
+    }
+  });
 });

@@ -1,10 +1,29 @@
 import { describe, expect, it } from 'vitest';
 import { fork, route, stage } from '../../../test/properties/scene';
-import { emptySeries, mapStages, type Route, routeFaults, routeLimits, type Series, stagesOf } from './route';
+import {
+  atInstant,
+  emptySeries,
+  instantOf,
+  mapStages,
+  type Route,
+  routeFaults,
+  routeLimits,
+  type Series,
+  stagesOf,
+} from './route';
 
 const codes = (...parts: Route[]) => routeFaults(route(...parts)).map((fault) => fault.code);
 const one = stage('a', 'approve', ['petra', 'oskar', 'yuki']);
 const two = stage('b', 'review', ['noor']);
+
+describe('a time of the plan', () => {
+  it('is an instant or none, there and back', () => {
+    expect(atInstant(null)).toBeNull();
+    expect(atInstant(5)).toEqual({ kind: 'instant', at: 5 });
+    expect(instantOf(atInstant(5))).toBe(5);
+    expect(instantOf(null)).toBeNull();
+  });
+});
 
 describe('a route', () => {
   it('is refused for what cannot be walked', () => {
