@@ -46,7 +46,7 @@ export async function browserOf(
   await page.goto('/');
   await page.getByRole('button', { name: `Enter as ${name}` }).click();
   await expect(page).toHaveURL(/\/desk/);
-  await expect(page.getByRole('heading', { level: 1 })).toContainText(/need/);
+  await expect(page.getByRole('heading', { level: 1 })).toContainText(/tasks? for you/i);
   return { page, watch, context };
 }
 

@@ -192,6 +192,13 @@ describe('a link', () => {
     expect(await code(link, 'seat.comment', comment({ thread: inside.comment }))).toBe('not-found');
     expect(await code(link, 'seat.comment', comment({ file: 'e'.repeat(64) }))).toBe('no-such-file');
     expect(await code(link, 'seat.comment', comment({ note: ' ' }))).toBe('bad-input');
+    // What they began they may call resolved, and open again; what others began they may not.
+    const settled = async () => (await seen(link)).comments.map(({ resolved }) => resolved);
+    expect(await code(link, 'seat.settleComment', { comment: his.comment, resolved: true })).toBe('ok');
+    expect(await settled()).toEqual([true, false, false]);
+    expect(await code(link, 'seat.settleComment', { comment: his.comment, resolved: false })).toBe('ok');
+    expect(await settled()).toEqual([false, false, false]);
+    expect(await code(link, 'seat.settleComment', { comment: inside.comment, resolved: true })).toBe('not-found');
     const all = await w.ask('ines', 'circulation.view', { circulation });
     expect(all.comments.map((entry) => entry.by)).toEqual(['petra', 'jarek', 'rufus', 'jarek']);
     expect(await code(link, 'seat.decide', decision(view, 'done'))).toBe('ok');

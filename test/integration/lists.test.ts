@@ -160,6 +160,57 @@ describe('the Desk', () => {
   });
 });
 
+describe('who is late', () => {
+  it('stands on the controller’s Desk once a response, is found by state and by name, and is reminded in one act', async () => {
+    const day = 86_400_000;
+    const { circulation } = await quick('benedikt', 'Grease of the sheaves', ['yuki', 'rufus'], (await w.now()) + day);
+    const other = await quick('benedikt', 'Paint of the sheaves', ['rufus'], (await w.now()) + 9 * day);
+    const seat = (await w.ask('benedikt', 'circulation.view', { circulation })).seats[0];
+    // A second holder is no response of their own.
+    await w.ask('benedikt', 'circulation.addSecondHolder', { circulation, seat: seat?.id ?? '', person: 'petra' });
+    const late = async () =>
+      (await desk('benedikt')).late
+        .filter(({ title }) => title.endsWith('sheaves'))
+        .map(({ title, person }) => `${title}: ${person}`)
+        .sort();
+    expect(await late()).toEqual([]);
+    expect(await w.refused('benedikt', 'circulation.remindLate', { circulation })).toBe('nobody-late');
+    await w.forward(2 * day);
+    expect(await late()).toEqual(['Grease of the sheaves: rufus', 'Grease of the sheaves: yuki']);
+    expect((await desk('yuki')).late).toEqual([]);
+
+    const found = async (filter: string) =>
+      (await w.ask('benedikt', 'circulation.list', { filter })).rows.map((row) => row.title);
+    expect(await found('sheaves')).toEqual(['Grease of the sheaves', 'Paint of the sheaves']);
+    expect(await found('sheaves late')).toEqual(['Grease of the sheaves']);
+    expect(await found('sheaves stopped')).toEqual([]);
+    expect(await found('sheaves yuki')).toEqual(['Grease of the sheaves']);
+    expect(await found('rufus paint')).toEqual(['Paint of the sheaves']);
+
+    const answer = await w.ask('benedikt', 'circulation.remindLate', { circulation });
+    expect([...answer.reminded].sort()).toEqual(['rufus', 'yuki']);
+    expect(await w.refused('benedikt', 'circulation.remindLate', { circulation })).toBe('nobody-late');
+    expect(await w.refused('yuki', 'circulation.remindLate', { circulation })).toBe('not-allowed');
+    const view = await w.ask('benedikt', 'circulation.view', { circulation });
+    expect(view.seats.map((one) => one.reminded.length)).toEqual([1, 1]);
+
+    // An act answers who has it now.
+    const open = await w.ask('rufus', 'circulation.view', { circulation: other.circulation });
+    const mine = open.seats[0];
+    expect(
+      await w.ask('rufus', 'seat.decideMine', {
+        circulation: other.circulation,
+        seat: mine?.id ?? '',
+        epoch: mine?.epoch ?? 0,
+        scope: mine?.scope ?? '',
+        outcome: 'returned',
+        note: 'Not this paint',
+      }),
+    ).toEqual({ phase: 'rework', waitsFor: ['benedikt'] });
+    await w.ask('benedikt', 'circulation.withdraw', { circulation, reason: 'done by hand' });
+  });
+});
+
 describe('finding', () => {
   const find = (person: string, text: string) => w.ask(person, 'desk.find', { text });
 

@@ -225,7 +225,7 @@ describe('the whole path by the book', () => {
       expect(whole).toContain(said.replace(/\s/g, ''));
     // The whole history, in the words of its time: who had it then, what became of it, and the release itself.
     for (const sentence of [
-      'Yuki Brandt returned it for rework',
+      'Yuki Arden returned it for rework',
       'Ines Halloran began round 2',
       'declined',
       'reassigned it from Jarek',

@@ -1,9 +1,36 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { dayIn, daysBetween, instantOf, isZone, momentIn, nearDay, wallClock } from './zone';
+import {
+  afterWorkingDays,
+  dayIn,
+  daysBetween,
+  daysLeftInWeek,
+  instantOf,
+  isZone,
+  momentIn,
+  nearDay,
+  wallClock,
+} from './zone';
 
 const zones = ['Europe/Oslo', 'America/St_Johns', 'Asia/Kathmandu', 'Pacific/Auckland', 'UTC'];
 const now = Date.UTC(2026, 10, 24, 12);
+
+describe('proposed times', () => {
+  it('fall on working days at 16:00 of the zone, over a weekend and a change of the clock', () => {
+    const friday = Date.UTC(2026, 10, 27, 9);
+    const said = (zone: string, from: number, days: number) => wallClock(zone, afterWorkingDays(zone, from, days));
+    expect(said('Europe/Oslo', friday, 1)).toBe('2026-11-30T16:00');
+    expect(said('Europe/Oslo', friday, 5)).toBe('2026-12-04T16:00');
+    expect(said('Europe/Oslo', Date.UTC(2026, 10, 28, 9), 1)).toBe('2026-11-30T16:00');
+    expect(said('Europe/Oslo', Date.UTC(2026, 9, 23, 9), 2)).toBe('2026-10-27T16:00');
+    expect(said('America/Denver', Date.UTC(2026, 10, 27, 3), 1)).toBe('2026-11-27T16:00');
+  });
+
+  it('know how many days of the week are left, which ends on Sunday', () => {
+    const days = [23, 24, 25, 26, 27, 28, 29].map((day) => daysLeftInWeek('Europe/Oslo', Date.UTC(2026, 10, day, 12)));
+    expect(days).toEqual([6, 5, 4, 3, 2, 1, 0]);
+  });
+});
 
 describe('times in a zone', () => {
   it('reads back the wall clock it shows, outside the repeated hour', () => {

@@ -69,6 +69,21 @@ export function daysLeftInWeek(zone: string, now: number): number {
   return 7 - Temporal.Instant.fromEpochMilliseconds(now).toZonedDateTimeISO(zone).dayOfWeek;
 }
 
+/**
+ * An instant to propose as a due time: 16:00 in the zone on the n-th working day after the day of `from`, Monday to Friday
+ * being the working days until an organization has calendars of its own.
+ */
+export function afterWorkingDays(zone: string, from: number, days: number): number {
+  let at = Temporal.Instant.fromEpochMilliseconds(from)
+    .toZonedDateTimeISO(zone)
+    .with({ hour: 16, minute: 0, second: 0, millisecond: 0 });
+  for (let left = days; left > 0; ) {
+    at = at.add({ days: 1 });
+    if (at.dayOfWeek <= 5) left -= 1;
+  }
+  return at.epochMilliseconds;
+}
+
 /** The wall clock in the zone as "2026-12-03T16:00", for a date and time field. */
 export function wallClock(zone: string, instant: number): string {
   return Temporal.Instant.fromEpochMilliseconds(instant)

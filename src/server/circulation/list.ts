@@ -37,6 +37,16 @@ interface Asked {
   readonly after: string | null;
 }
 
+const stateWords = ['late', 'stopped'] as const;
+type StateWord = (typeof stateWords)[number];
+
+/** The states that a filter names, and its other words: somebody who types "late" means what is late. */
+function statesIn(filter: string): { states: ReadonlySet<StateWord>; words: string } {
+  const all = filter.toLowerCase().split(/\s+/);
+  const isState = (word: string): word is StateWord => (stateWords as readonly string[]).includes(word);
+  return { states: new Set(all.filter(isState)), words: all.filter((word) => !isState(word)).join(' ') };
+}
+
 /**
  * A page of the circulations an actor may see: what is stopped first, then by the next due time, what has ended last. The
  * first page counts them by what they need.
@@ -44,7 +54,8 @@ interface Asked {
 export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
   const { sql, organization, now } = tx;
   const visible = visibilityOf(actor, 'circulation.read');
-  const patterns = patternsOf(input.filter);
+  const { states, words } = statesIn(input.filter);
+  const patterns = patternsOf(words);
   const from = sql`
     from circulation c join register r on r.organization = c.organization and r.record = c.record
     ${
@@ -52,13 +63,18 @@ export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
         ? sql``
         : sql`
     left join person control on control.organization = c.organization and control.id = c.controller
-    left join person writer on writer.organization = c.organization and writer.id = c.author`
+    left join person writer on writer.organization = c.organization and writer.id = c.author
+    left join lateral (
+      select string_agg(p.name, ' ') as names from person p
+      where p.organization = c.organization and p.id = any(c.holders)) waited on true`
     }`;
   const where = sql`
     where c.organization = ${organization}
     ${visible.kind === 'all' ? sql`` : sql`and exists (select 1 from involvement i where i.organization = c.organization and i.circulation = c.id and i.person = ${actor.person})`}
     ${input.state === 'live' ? sql`and c.rank < 2` : input.state === 'ended' ? sql`and c.rank = 2` : sql``}
-    ${patterns.length === 0 ? sql`` : sql`and lower(concat_ws(' ', c.number, r.number, r.title, control.name, writer.name)) like all (${patterns})`}`;
+    ${patterns.length === 0 ? sql`` : sql`and lower(concat_ws(' ', c.number, r.number, r.title, control.name, writer.name, waited.names)) like all (${patterns})`}
+    ${states.has('stopped') ? sql`and c.rank = 0` : sql``}
+    ${states.has('late') ? sql`and c.rank = 1 and c.next_due < ${now}` : sql``}`;
   const after = keysIn(input.after, ['number', 'number', 'string']);
   const rows = await sql<CirculationRow[]>`
     select c.id, c.number, c.phase, c.round, c.version, c.stops, c.seats, c.decided, c.holders, c.next_due, c.sent, c.ended,

@@ -18,7 +18,7 @@ import { Release, Withdraw } from './EndLeaves';
 import { RoundLeaf } from './RoundLeaf';
 import { SeatLeaf } from './SeatLeaf';
 import { StageTimesLeaf } from './StageTimesLeaf';
-import { type StageRow, seatColumns, stageFact } from './seatColumns';
+import { seatColumns, stageFact } from './seatColumns';
 import { TrayContent } from './TrayContent';
 import { statusWords, circulationWords as words } from './words';
 
@@ -59,22 +59,17 @@ function Page({ view }: { readonly view: CirculationView }) {
   const stageOf = new Map(view.stages.map((stage) => [stage.id, stage]));
 
   const columns = seatColumns({ name, times, now, news, stageOf });
-  // What is under way stands first, what is still to come next, what is done last; numbers say the order of the route.
-  const rank = (stage: StageRow) =>
-    stage.status === 'open' || stage.held !== null ? 0 : stage.status === 'idle' ? 1 : 2;
-  const groups = view.stages
-    .map((stage, i) => ({
-      stage,
-      title: [
-        `${i + 1}  ${verbWords[stage.verb]}`,
-        stage.seats.length > 1 && stage.order === 'oneByOne' ? words.plan.oneByOne : '',
-        ruleWords(stage.rule, stage.seats.length),
-      ]
-        .filter(Boolean)
-        .join(' · '),
-      rows: view.seats.filter((seat) => seat.stage === stage.id),
-    }))
-    .sort((a, b) => rank(a.stage) - rank(b.stage));
+  const groups = view.stages.map((stage, i) => ({
+    stage,
+    title: [
+      `${i + 1}  ${verbWords[stage.verb]}`,
+      stage.seats.length > 1 && stage.order === 'oneByOne' ? words.plan.oneByOne : '',
+      ruleWords(stage.rule, stage.seats.length),
+    ]
+      .filter(Boolean)
+      .join(' · '),
+    rows: view.seats.filter((seat) => seat.stage === stage.id),
+  }));
   const openComments = view.comments.filter((comment) => !comment.thread && !comment.resolved).length;
   const last = view.trail[view.trail.length - 1];
 

@@ -1,8 +1,8 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
-import { useState } from 'react';
+import { useRouter, useSearchParams } from 'next/navigation';
+import { useEffect, useState } from 'react';
 import { lineFrom } from '@/core/line/compact';
 import { daysBetween } from '@/core/time/zone';
 import type { CirculationRow } from '@/server/circulation/list';
@@ -26,7 +26,10 @@ const states = ['live', 'ended', 'all'] as const;
 /** All circulations one may see, grouped by what they need. */
 export function CirculationList() {
   const [state, setState] = useState<(typeof states)[number]>('live');
-  const [filter, setFilter] = useState('');
+  // The find box leads here with the filter already set.
+  const asked = useSearchParams().get('find') ?? '';
+  const [filter, setFilter] = useState(asked);
+  useEffect(() => setFilter(asked), [asked]);
   const list = usePages('circulation.list', { state, filter: useSettled(filter) });
   const times = useTimes();
   const { name } = usePeople();

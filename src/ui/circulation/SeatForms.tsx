@@ -3,6 +3,7 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { Assignment } from '@/core/route/route';
+import { afterWorkingDays } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople, useTimes } from '../data/use';
 import { useKeptText } from '../data/useKept';
@@ -37,8 +38,7 @@ export function Extend({
   readonly onDone: () => void;
 }) {
   const times = useTimes();
-  const start = Math.max(times.now(), seat.due ?? 0) + 2 * 86_400_000;
-  const [due, setDue] = useState<number | null>(start - (start % 3_600_000));
+  const [due, setDue] = useState<number | null>(afterWorkingDays(times.zone, Math.max(times.now(), seat.due ?? 0), 2));
   const [closes, setCloses] = useState<number | null>(
     seat.closes !== null && seat.closes > times.now() ? seat.closes : null,
   );
@@ -83,8 +83,9 @@ export function Give({
   const [text, setText] = useKeptText(`reassign.${seat.id}.${seat.epoch}`);
   const needs = needsOf(view, 'reassign', seat.id);
   const past = seat.due !== null && seat.due <= times.now();
-  const start = times.now() + 2 * 86_400_000;
-  const [due, setDue] = useState<number | null>(past || needs?.timeNeeded ? start - (start % 3_600_000) : seat.due);
+  const [due, setDue] = useState<number | null>(
+    past || needs?.timeNeeded ? afterWorkingDays(times.zone, times.now(), 2) : seat.due,
+  );
   const give = useAct('circulation.reassign', (input) => toldWords.reassigned(name(input.to.person)), {
     after: () => {
       setText('');

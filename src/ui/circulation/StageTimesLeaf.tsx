@@ -2,6 +2,7 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
+import { afterWorkingDays } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
 import { useTimes } from '../data/use';
 import { verbWords } from '../line/words';
@@ -17,8 +18,7 @@ import { toldWords, circulationWords as words } from './words';
 export function StageTimesLeaf({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
   const times = useTimes();
   const stage = view.stages.find((candidate) => may(view, 'setTimes', candidate.id));
-  const start = times.now() + 3 * 86_400_000;
-  const [due, setDue] = useState<number | null>(start - (start % 3_600_000));
+  const [due, setDue] = useState<number | null>(afterWorkingDays(times.zone, times.now(), 3));
   const [closes, setCloses] = useState<number | null>(null);
   const set = useAct('circulation.setTimes', toldWords.timed, { after: onDone });
   if (!stage) return null;

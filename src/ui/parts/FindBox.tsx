@@ -32,6 +32,8 @@ function useFound(text: string, enabled: boolean): readonly Found[] {
       [words.doSend, '/desk?send'],
       [words.doNew, '/register/new'],
       ...pages.map(([href, name]) => [name, href]),
+      [words.late, '/circulations?find=late'],
+      [words.stopped, '/circulations?find=stopped'],
       [words.people, '/people'],
       ...(me?.mode === 'demo' ? [[words.postRoom, '/post']] : []),
     ] as const;
@@ -53,6 +55,12 @@ function useFound(text: string, enabled: boolean): readonly Found[] {
         label: row.name,
         side: row.work,
         group: words.peopleFound,
+      })),
+      ...(data?.people ?? []).map((row) => ({
+        value: `/circulations?find=${encodeURIComponent(row.name)}`,
+        label: words.heldBy(row.name),
+        side: '',
+        group: words.circulationsFound,
       })),
       ...does
         .filter(([name]) => name?.toLowerCase().includes(wanted))
