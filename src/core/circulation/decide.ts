@@ -20,7 +20,7 @@ import { commentGuards, fileGuards, seatGuards, stageGuards, wholeGuards } from 
 import { decideSeat, delegate, see } from './holderCommands';
 import { type Refusal, refusal } from './refusal';
 import { catchUp, type Emit, type EmitAs, settle } from './settle';
-import { type Circulation, newest, type SeatRun } from './state';
+import { type Circulation, isOfDecision, newest, type SeatRun } from './state';
 
 export type Decided =
   | { readonly ok: true; readonly events: readonly CirculationEvent[]; readonly state: Circulation }
@@ -174,7 +174,7 @@ function onWhole(
       if (!draft.versions.some((version) => version.files.some((file) => file.file === command.file)))
         return refusal('no-such-file');
       if (draft.comments.has(command.comment)) return refusal('no-effect');
-      if (command.comment.startsWith('decision-')) return refusal('no-such-comment');
+      if (isOfDecision(command.comment)) return refusal('no-such-comment');
       const { type: _, ...data } = command;
       emit({ type: 'comment.made', data });
       // Whoever answers has not found it resolved.

@@ -1,7 +1,7 @@
 import { type Instant, instantOf, type Verb } from '../route/route';
 import type { CirculationEvent, CirculationEventType, HeldFor, Outcome, PayloadHash } from './events';
 import { apply, begin, type Draft } from './evolve';
-import { baseHolder, newest, stagePlan } from './state';
+import { baseHolder, isOfDecision, newest, stagePlan } from './state';
 
 /** One line of a circulation's history: an event with all that a sentence about it needs, as it was at that moment. */
 export interface HistoryLine {
@@ -69,7 +69,8 @@ function lineFor(before: Draft, event: CirculationEvent, sequence: number): Hist
       event.type === 'circulation.completed'
         ? (event.data.revisions.find(({ record }) => record === before.records[0])?.revision ?? null)
         : null,
-    note: 'note' in data ? data.note : null,
+    // What a decision said is told with the decision, not once more with the comment it left.
+    note: 'note' in data && !('comment' in data && isOfDecision(data.comment)) ? data.note : null,
   };
 }
 

@@ -380,6 +380,11 @@ export function commentOfDecision(n: number): string {
   return `decision-${n}`;
 }
 
+/** Whether a comment is one that a decision made. */
+export function isOfDecision(comment: string): boolean {
+  return comment.startsWith('decision-');
+}
+
 /** The comments that begin a thread and are not resolved. */
 export function openComments(state: Pick<Circulation, 'comments'>): Comment[] {
   return [...state.comments.values()].filter((comment) => comment.thread === null && !comment.resolved);

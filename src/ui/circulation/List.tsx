@@ -66,17 +66,25 @@ export function CirculationList() {
       width: 'minmax(0, 1fr)',
       cell: (row) => (
         <>
-          <chakra.span color="quiet" mr="10px" display={{ base: 'none', md: 'inline' }}>
+          <chakra.span color="quiet" minW="104px" display={{ base: 'none', md: 'inline-block' }}>
             {row.document}
           </chakra.span>
           {row.title}
-          <chakra.span display={{ base: 'inline', md: 'none' }} color="quiet" ml="8px" fontSize="13px">
-            {[row.holders[0] && name(row.holders[0]), row.nextDue !== null && row.nextDue < now && words.late]
+          <Box
+            display={{ md: 'none' }}
+            color={row.nextDue !== null && row.nextDue < now ? 'copperText' : 'quiet'}
+            fontSize="13px"
+            truncate
+          >
+            {[
+              row.holders[0] && name(row.holders[0]),
+              row.nextDue !== null && row.nextDue < now && words.lateBy(daysBetween(times.zone, row.nextDue, now)),
+            ]
               .filter(Boolean)
               .join(', ')}
-          </chakra.span>
+          </Box>
           {row.phase !== 'running' && (
-            <chakra.span color="quiet" ml="10px" fontSize="13px">
+            <chakra.span color="quiet" ml="10px" fontSize="13px" display={{ base: 'none', md: 'inline' }}>
               {phaseWords[row.phase]}
             </chakra.span>
           )}

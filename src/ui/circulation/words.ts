@@ -122,7 +122,7 @@ export const circulationWords = {
     moved: 'Last activity',
   },
   groups: { stopped: 'Stopped', late: 'Late', today: 'Due today', underWay: 'Under way', ended: 'Ended' },
-  andMore: (n: number) => `and ${n} more`,
+  andMore: (n: number) => `+ ${n}`,
   lateBy: (days: number) => (days === 0 ? 'late today' : days === 1 ? 'one day late' : `${days} days late`),
   inTime: 'in time',
   decided: (done: number, of: number) => (of === 0 ? '–' : `${done} of ${of}`),

@@ -106,7 +106,7 @@ export function FindBox() {
     openOnClick: true,
     openOnChange: true,
     openOnKeyPress: true,
-    positioning: { placement: 'bottom-end', gutter: 8 },
+    positioning: { placement: 'bottom-end', gutter: 8, sameWidth: false },
   });
   return (
     <Combobox.RootProvider value={combobox} width={{ base: '130px', md: '300px' }}>
@@ -126,7 +126,7 @@ export function FindBox() {
           fontSize="inherit"
           color="ink"
           _placeholder={{ color: 'quiet' }}
-          _focusVisible={{ borderColor: 'pine', boxShadow: '0 1px 0 0 var(--chakra-colors-pine)' }}
+          _focusVisible={{ outline: 'none', borderColor: 'pine', boxShadow: '0 2px 0 0 var(--chakra-colors-pine)' }}
         />
       </Combobox.Control>
       <Combobox.Positioner>

@@ -133,7 +133,8 @@ export function Rows<R>({
                       gap="12px"
                       alignItems="center"
                       w="100%"
-                      h="38px"
+                      minH="38px"
+                      py={{ base: '6px', md: 0 }}
                       px="8px"
                       textAlign="start"
                       cursor="pointer"

@@ -1,7 +1,7 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { type Field, type FieldKind, fieldKinds } from '@/core/page/fields';
 import { usePeople } from '../data/use';
 import { SideButton, WordButton } from '../parts/buttons';
@@ -23,6 +23,9 @@ export function FieldLeaf({
 }) {
   const { name } = usePeople();
   const [more, setMore] = useState(field.label !== '');
+  const leaf = useRef<HTMLDivElement>(null);
+  // A leaf that opens below the edge of what is in view is brought into it, with the field above it.
+  useEffect(() => leaf.current?.scrollIntoView({ block: 'nearest' }), []);
   const others = work.signing.filter(
     (seat) =>
       seat.id !== field.seat && !work.fields.some((other) => other.seat === seat.id && other.kind === field.kind),
@@ -30,6 +33,7 @@ export function FieldLeaf({
   const finding = work.findings.find((one) => one.field === field.id);
   return (
     <Box
+      ref={leaf}
       data-over
       position="absolute"
       left="12px"

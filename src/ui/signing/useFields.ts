@@ -49,7 +49,7 @@ export function useFields(view: CirculationView, scroller: RefObject<HTMLDivElem
   const reveal = (id: string) =>
     requestAnimationFrame(() => {
       const element = scroller.current?.querySelector<HTMLElement>(`[data-place="${id}"]`);
-      element?.scrollIntoView({ block: 'nearest' });
+      if (id !== opened) element?.scrollIntoView({ block: 'nearest' });
       element?.focus({ preventScroll: true });
     });
   const open = (id: string) => {
