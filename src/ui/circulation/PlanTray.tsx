@@ -28,9 +28,7 @@ export function PlanTray({ view, planning }: { readonly view: CirculationView; r
       facts={
         <>
           <Fact name={words.checks}>
-            {findings.length === 0
-              ? words.fine
-              : `${stops.length} ${words.stops}, ${findings.length - stops.length} ${words.warns}`}
+            {findings.length === 0 ? words.fine : words.found(stops.length, findings.length - stops.length)}
           </Fact>
           <Fact name={words.when}>{whoWhen(route, name)}</Fact>
         </>

@@ -289,7 +289,7 @@ export const circulationWords = {
     atLeast: 'at least ... have',
     atLeastN: 'How many',
     due: 'Due',
-    closes: 'Closes',
+    closes: 'Closes (nobody can respond after that)',
     people: 'People',
     addPerson: 'Add a person to this stage',
     earlier: 'Earlier',
@@ -305,6 +305,8 @@ export const circulationWords = {
     delegate: 'May delegate',
     checks: 'Before sending',
     fine: 'No problems found.',
+    found: (stops: number, warns: number) =>
+      [stops > 0 ? `${stops} required` : '', warns > 0 ? `${warns} to check` : ''].filter(Boolean).join(', '),
     stops: 'Required',
     warns: 'Check',
     when: 'Who is asked when',

@@ -11,7 +11,7 @@ import { Tile } from './Tile';
 
 const words = {
   inside: 'Type a name',
-  anybody: 'Type a name, or a mail address of somebody outside',
+  anybody: 'Type a name, or an email address of somebody outside',
   outside: 'outside',
   newOutside: (email: string) => `Somebody outside: ${email}`,
   nobodyInside: 'Nobody by that name.',

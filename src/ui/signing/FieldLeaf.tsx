@@ -25,7 +25,9 @@ export function FieldLeaf({
   const [more, setMore] = useState(field.label !== '');
   const leaf = useRef<HTMLDivElement>(null);
   // A leaf that opens below the edge of what is in view is brought into it, with the field above it.
-  useEffect(() => leaf.current?.scrollIntoView({ block: 'nearest' }), []);
+  useEffect(() => {
+    leaf.current?.scrollIntoView({ block: 'nearest' });
+  }, []);
   const others = work.signing.filter(
     (seat) =>
       seat.id !== field.seat && !work.fields.some((other) => other.seat === seat.id && other.kind === field.kind),
