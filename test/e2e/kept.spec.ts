@@ -214,3 +214,50 @@ test('somebody outside reviews on a phone: comments where it stands, reads the a
   ]);
   expect([...ines.watch.problems, ...watch.problems]).toEqual([]);
 });
+
+test('an act is told in one line with who has it now, and nothing else flashes on the way to the Desk', async ({
+  browser,
+}) => {
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const petra = await browserOf(browser, 'Petra Novak');
+  const file = await uploaded(ines.page, 'lamps.pdf', await pdfWith('Lamps'));
+  const { circulation } = await told(ines.page, 'desk.sendQuick', {
+    file,
+    name: 'lamps.pdf',
+    title: 'Lamps of the stations',
+    verb: 'review',
+    people: [
+      { kind: 'person', person: 'petra' },
+      { kind: 'person', person: 'yuki' },
+    ],
+  });
+  const { seats } = await asked(ines.page, 'circulation.view', { circulation });
+  const { page } = petra;
+  await page.goto(`/circulations/${circulation}/act/${seats.find((seat) => seat.holder === 'petra')?.id}`);
+  await expect(page.getByRole('button', { name: 'Complete review' })).toBeVisible();
+  // From now on every answer takes two seconds, and whatever stands on the page in between is noted.
+  await page.evaluate(() => {
+    const seen: string[] = [];
+    Object.assign(window, { seen });
+    new MutationObserver(() => seen.push(document.body.innerText)).observe(document.body, {
+      subtree: true,
+      childList: true,
+      characterData: true,
+    });
+  });
+  await page.route('**/ask/**', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 2000));
+    await route.continue();
+  });
+  await page.getByRole('button', { name: 'Complete review' }).click();
+  await page.getByRole('region', { name: 'Complete review' }).getByRole('button', { name: 'Complete review' }).click();
+  await expect(page).toHaveURL(/\/desk/);
+  await expect(page.getByRole('status').filter({ hasText: 'Response given. Yuki Arden has it.' })).toBeVisible();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText(/tasks? for you/i);
+  const seen = await page.evaluate(() => (window as unknown as { seen: string[] }).seen);
+  expect(seen.length).toBeGreaterThan(0);
+  expect(seen.filter((text) => /nothing to respond to|For information only|not yours|undefined/.test(text))).toEqual(
+    [],
+  );
+  expect(petra.watch.problems).toEqual([]);
+});

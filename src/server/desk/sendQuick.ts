@@ -1,6 +1,6 @@
 import { type Assignment, atInstant, type Verb } from '@/core/route/route';
 import { act } from '../circulation/act';
-import { standingOf } from '../circulation/now';
+import { type Standing, standingOf } from '../circulation/now';
 import { startChange } from '../circulation/startChange';
 import type { Tx } from '../db/connect';
 import { draftFile, draftOf, saveDraft, submitDraft } from '../drafting/draft';
@@ -23,7 +23,7 @@ export async function sendQuick(
   },
   numbers: { readonly record: TakenNumber; readonly circulation: string },
   me: string,
-): Promise<{ circulation: string; number: string }> {
+): Promise<{ circulation: string; number: string } & Standing> {
   const file = await draftFile(tx, input, me, null);
   if (file.mediaType !== 'application/pdf') refuse('file-not-pdf');
   const { record, number } = await createRecord(
@@ -71,5 +71,6 @@ export async function sendQuick(
     me,
   );
   await act(tx, circulation, { type: 'send', releasesItself: false }, me);
-  return { circulation, number, ...(await standingOf(tx, circulation)) };
+  const now = await standingOf(tx, circulation);
+  return { circulation, number, phase: now?.phase ?? 'running', waitsFor: now?.waitsFor ?? [] };
 }

@@ -68,6 +68,11 @@ export function StagePeople({
       <PeoplePicker
         label={words.addPerson}
         exclude={[...stage.seats.map((seat) => seat.assignment.person), ...(stage.verb === 'approve' ? [author] : [])]}
+        why={(person) =>
+          stage.seats.some((seat) => seat.assignment.person === person)
+            ? words.inStage(name(person))
+            : words.isAuthor(name(person))
+        }
         onPick={(assignment) => setSeats([...stage.seats, { id: crypto.randomUUID(), assignment, files: 'all' }])}
       />
     </Box>

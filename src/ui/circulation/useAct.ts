@@ -6,7 +6,7 @@ import { toldWords } from './words';
 
 /** The commands that answer how the circulation stands after them. */
 export type ActName = {
-  [N in CommandName]: OutputOf<N> extends Standing | null ? (null extends OutputOf<N> ? N : never) : never;
+  [N in CommandName]: [OutputOf<N>] extends [Partial<Standing> | null] ? N : never;
 }[CommandName];
 
 /**
@@ -22,9 +22,10 @@ export function useAct<N extends ActName>(
   const { data: me } = useMe();
   return useTell(name, {
     answered: (value, input) => {
-      const standing = value as Standing | null;
+      const { phase, waitsFor } = (value ?? {}) as Partial<Standing>;
       const done = typeof told === 'string' ? told : told(input);
-      say([done, standing ? whoHasIt(standing, nameOf, me?.me.id ?? '') : ''].filter(Boolean).join(' '));
+      const has = phase && waitsFor ? whoHasIt({ phase, waitsFor }, nameOf, me?.me.id ?? '') : '';
+      say([done, has].filter(Boolean).join(' '));
       options.answered?.();
     },
     after: () => options.after?.(),

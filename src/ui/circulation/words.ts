@@ -292,6 +292,8 @@ export const circulationWords = {
     closes: 'Closes (nobody can respond after that)',
     people: 'People',
     addPerson: 'Add a person to this stage',
+    inStage: (name: string) => `${name} is already in this stage. Each person counts once in a stage.`,
+    isAuthor: (name: string) => `${name} is the author and cannot approve their own document.`,
     earlier: 'Earlier',
     later: 'Later',
     remove: 'Remove',

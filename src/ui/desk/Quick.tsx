@@ -1,11 +1,8 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useEffect, useRef, useState } from 'react';
-import type { Assignment } from '@/core/route/route';
-import { type Refusal, type Uploaded, upload } from '../data/client';
-import { useMe, usePeople, useTell } from '../data/use';
-import { useKeptText } from '../data/useKept';
+import { useRef } from 'react';
+import { usePeople } from '../data/use';
 import { verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
 import { DropPdf } from '../parts/DropPdf';
@@ -13,68 +10,24 @@ import { Choose, Fault, FormField, TextArea, TextInput } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { PeoplePicker } from '../parts/PeoplePicker';
 import { Leaf, PersonName } from '../parts/parts';
+import { quickVerbs, useQuick } from './useQuick';
 import { deskWords } from './words';
 
 const words = deskWords.quick;
 
-const verbs = ['approve', 'review', 'sign', 'read'] as const;
-
 /** A file, a few people, sent: everything else comes by default and can be completed later. */
 export function Quick({ dropped, onDone }: { readonly dropped: File | null; readonly onDone: () => void }) {
-  const { data: me } = useMe();
   const { name } = usePeople();
   const chooser = useRef<HTMLInputElement>(null);
-  const [file, setFile] = useState<Uploaded | null>(null);
-  const [progress, setProgress] = useState<number | null>(null);
-  const [fault, setFault] = useState<Refusal | null>(null);
-  const [title, setTitle] = useState('');
-  const [verb, setVerb] = useState<(typeof verbs)[number]>('approve');
-  const [people, setPeople] = useState<readonly Assignment[]>([]);
-  const [due, setDue] = useState<number | null>(null);
-  const [text, setText] = useKeptText(`quick.${me?.me.id}`);
-  const send = useTell('desk.sendQuick', {
-    after: () => {
-      setText('');
-      onDone();
-    },
-  });
-
-  const take = async (chosen: File | undefined) => {
-    if (!chosen) return;
-    setFault(null);
-    setProgress(0);
-    try {
-      setFile(await upload(chosen, setProgress));
-      setTitle(
-        (before) =>
-          before ||
-          chosen.name
-            .replace(/\.pdf$/i, '')
-            .replace(/[_-]+/g, ' ')
-            .trim(),
-      );
-    } catch (error) {
-      setFault(error as Refusal);
-    }
-    setProgress(null);
-  };
-
-  const takeIn = useRef(take);
-  takeIn.current = take;
-  // A file dropped anywhere on the Desk is taken in at once.
-  const first = useRef(dropped);
-  useEffect(() => {
-    const file = first.current;
-    first.current = null;
-    if (file) void takeIn.current(file);
-  }, []);
-
+  const quick = useQuick(dropped, onDone);
+  const { progress, change, take } = quick;
+  const { file, title, verb, people, due, note } = quick.filled;
   return (
     <Leaf label={words.title}>
       <chakra.form
         onSubmit={(event) => {
           event.preventDefault();
-          if (file) send.mutate({ file: file.file, name: file.name, title, verb, people, due, note: text });
+          quick.send();
         }}
       >
         <Flex gap="28px" flexWrap={{ base: 'wrap', md: 'nowrap' }}>
@@ -103,7 +56,7 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
               aria-label={words.choose}
               onChange={(event) => void take(event.target.files?.[0])}
             />
-            <Fault error={fault} />
+            <Fault error={quick.fault} />
             <FormField label={words.documentTitle}>
               {(props) => (
                 <TextInput
@@ -111,13 +64,18 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
                   required
                   maxLength={200}
                   value={title}
-                  onChange={(event) => setTitle(event.target.value)}
+                  onChange={(event) => change({ title: event.target.value })}
                 />
               )}
             </FormField>
-            <FormField label={words.note}>
+            <FormField label={words.words}>
               {(props) => (
-                <TextArea {...props} maxLength={4000} value={text} onChange={(event) => setText(event.target.value)} />
+                <TextArea
+                  {...props}
+                  maxLength={4000}
+                  value={note}
+                  onChange={(event) => change({ note: event.target.value })}
+                />
               )}
             </FormField>
           </Box>
@@ -130,7 +88,7 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
                 <PersonName id={who.person} />
                 <WordButton
                   aria-label={`${words.takeOut}: ${name(who.person)}`}
-                  onClick={() => setPeople(people.filter((other) => other !== who))}
+                  onClick={() => change({ people: people.filter((other) => other !== who) })}
                 >
                   ×
                 </WordButton>
@@ -138,8 +96,9 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
             ))}
             <PeoplePicker
               label={words.addPerson}
-              exclude={[...people.map((who) => who.person), ...(verb === 'approve' && me ? [me.me.id] : [])]}
-              onPick={(who) => setPeople([...people, who])}
+              why={(person) => (person === quick.me ? words.own : words.already(name(person)))}
+              exclude={[...people.map((who) => who.person), ...(verb === 'approve' && quick.me ? [quick.me] : [])]}
+              onPick={(who) => change({ people: [...people, who] })}
             />
             <Flex gap="14px" mt="14px">
               <FormField label={words.verb}>
@@ -147,9 +106,9 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
                   <Choose
                     {...props}
                     value={verb}
-                    onChange={(event) => setVerb(event.target.value as (typeof verbs)[number])}
+                    onChange={(event) => change({ verb: event.target.value as (typeof quickVerbs)[number] })}
                   >
-                    {(['approve', 'review', 'sign', 'read'] as const).map((option) => (
+                    {quickVerbs.map((option) => (
                       <option key={option} value={option}>
                         {verbWords[option]}
                       </option>
@@ -158,18 +117,18 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
                 )}
               </FormField>
               <FormField label={words.due}>
-                {(props) => <MomentInput {...props} value={due} onChange={setDue} />}
+                {(props) => <MomentInput {...props} value={due} onChange={(at) => change({ due: at })} />}
               </FormField>
             </Flex>
           </Box>
         </Flex>
-        <Fault error={send.error} />
+        <Fault error={quick.refused} />
         <Flex align="center" gap="14px" flexWrap="wrap">
           <Box flex="1" color="quiet" fontSize="13px" minW="240px">
             {words.note}
           </Box>
-          <WordButton onClick={onDone}>{words.cancel}</WordButton>
-          <DueButton type="submit" busy={send.isPending} disabled={!file || people.length === 0 || title.trim() === ''}>
+          <WordButton onClick={quick.cancel}>{words.cancel}</WordButton>
+          <DueButton type="submit" busy={quick.sending} disabled={!quick.ready}>
             {people.length === 0 ? words.nobody : words.send(people.length)}
           </DueButton>
         </Flex>

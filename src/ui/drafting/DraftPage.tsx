@@ -10,6 +10,7 @@ import { Answered } from '../parts/Answered';
 import { DueButton, SideButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
 import { PageHead } from '../parts/parts';
+import { useOpenComments } from './DraftComments';
 import { DraftDocuments } from './DraftDocuments';
 import { DraftFile } from './DraftFile';
 import { HowItStands, Progress } from './DraftState';
@@ -53,6 +54,7 @@ function Draft({
   const text = useSavedText(data, document.id, times.now);
   const files = useDraftFiles(data, document.id, text);
   const keep = useTell('draft.makeVersion');
+  const comments = useOpenComments(data.circulation, data.submitted !== null);
   const { story, settle } = text;
   const writes = data.maySubmit;
   const next = (data.versions[data.versions.length - 1]?.number ?? 0) + 1;
@@ -112,7 +114,13 @@ function Draft({
         <Progress data={data} rendering={rendering} kept={keep.data?.version ?? null} />
         {submitting && (
           <Box pb="10px">
-            <SubmitLeaf change={data.change} next={next} settle={settle} onDone={() => setSubmitting(false)} />
+            <SubmitLeaf
+              change={data.change}
+              next={next}
+              open={comments.open.length}
+              settle={settle}
+              onDone={() => setSubmitting(false)}
+            />
           </Box>
         )}
         <DraftDocuments
@@ -150,6 +158,7 @@ function Draft({
       />
       <DraftTray
         data={data}
+        comments={comments}
         writes={writes}
         busy={files.progress !== null}
         onAttach={() => attacher.current?.click()}

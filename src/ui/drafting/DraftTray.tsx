@@ -6,18 +6,21 @@ import type { DraftView } from '@/server/drafting/view';
 import { useTimes } from '../data/use';
 import { SideButton, WordButton } from '../parts/buttons';
 import { Fact, Tray } from '../parts/parts';
+import { DraftComments, type OpenComments } from './DraftComments';
 import type { Attached } from './useDraftFiles';
 import { draftWords as words } from './words';
 
 /** The files that travel with a draft, and its versions so far. */
 export function DraftTray({
   data,
+  comments,
   writes,
   busy,
   onAttach,
   onTravel,
 }: {
   readonly data: DraftView;
+  readonly comments: OpenComments;
   readonly writes: boolean;
   readonly busy: boolean;
   readonly onAttach: () => void;
@@ -33,12 +36,14 @@ export function DraftTray({
       onToggle={() => setOpen(!open)}
       facts={
         <>
+          {comments.open.length > 0 && <Fact name={words.openComments(comments.open.length)} />}
           <Fact name={words.attachments}>{data.attachments.length}</Fact>
           <Fact name={words.versions}>{data.versions.length}</Fact>
         </>
       }
     >
       <Flex gap="40px" flexWrap="wrap">
+        {comments.open.length > 0 && <DraftComments comments={comments} />}
         <Box flex="1" minW="280px">
           {data.attachments.length === 0 && <Box color="quiet">{words.noAttachments}</Box>}
           {data.attachments.map((file) => (

@@ -12,11 +12,14 @@ import { draftWords as words } from './words';
 export function SubmitLeaf({
   change,
   next,
+  open,
   settle,
   onDone,
 }: {
   readonly change: string;
   readonly next: number;
+  /** How many comments are still open. */
+  readonly open: number;
   readonly settle: () => Promise<boolean>;
   readonly onDone: () => void;
 }) {
@@ -35,6 +38,11 @@ export function SubmitLeaf({
           <Box color="quiet" mb="8px">
             {words.submitWhat}
           </Box>
+          {open > 0 && (
+            <Box color="copperText" mb="8px">
+              {words.openOnSubmit(open)}
+            </Box>
+          )}
           <WordsField label={words.submitWords} text={note} onText={setNote} autoFocus />
         </Box>
         <WordButton onClick={onDone}>{words.leave}</WordButton>

@@ -45,7 +45,10 @@ export const draftWords = {
   versions: 'Versions',
   fault: (n: number) => `The pages of version ${n} could not be prepared. Please change the text and submit it again.`,
   leave: 'Cancel',
-  tray: 'Attachments and versions',
+  openComments: (n: number) => (n === 0 ? 'No open comments' : n === 1 ? 'One open comment' : `${n} open comments`),
+  openOnSubmit: (n: number) =>
+    `${n === 1 ? 'One comment is' : `${n} comments are`} still open. You can resolve them in the tray, or submit all the same.`,
+  tray: 'Comments, attachments and versions',
   phases: {
     running: 'People are responding to it. Submitting a new version starts rework.',
     sealing: 'All responses are in; the draft can no longer be changed.',

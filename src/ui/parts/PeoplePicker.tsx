@@ -15,23 +15,26 @@ const words = {
   outside: 'outside',
   newOutside: (email: string) => `Somebody outside: ${email}`,
   nobodyInside: 'Nobody by that name.',
-  nobody: 'Nobody by that name. Somebody outside is added by their mail address.',
-  name: 'Their name',
-  company: 'Their company (may stay empty)',
-  add: 'Add them',
-  leave: 'Leave it',
+  nobody: 'Nobody by that name. Somebody outside is added by their email address.',
+  name: 'Name',
+  company: 'Company (optional)',
+  add: 'Add person',
+  leave: 'Cancel',
 };
 
-/** Finds one person by typing: members, known outside people, or somebody new by a mail address. */
+/** Finds one person by typing: members, known outside people, or somebody new by an email address. */
 export function PeoplePicker({
   label,
   exclude = [],
   insideOnly = false,
+  why = () => null,
   onPick,
 }: {
   readonly label: string;
   readonly exclude?: readonly string[];
   readonly insideOnly?: boolean;
+  /** Why somebody who is left out is, as a sentence; said when they are typed. */
+  readonly why?: (person: string) => string | null;
   readonly onPick: (who: Assignment) => void;
 }) {
   const { list } = usePeople();
@@ -55,6 +58,14 @@ export function PeoplePicker({
       `${person.name} ${person.email} ${person.work} ${person.company}`.toLowerCase().includes(wanted),
     )
     .slice(0, 8);
+  // Whoever types a name that is left out learns why, instead of that there is nobody.
+  const reason =
+    wanted.length > 1
+      ? list
+          .filter((person) => exclude.includes(person.id) && person.name.toLowerCase().includes(wanted))
+          .map((person) => why(person.id))
+          .find((said) => said !== null)
+      : undefined;
   const email =
     /^\S+@\S+\.\S+$/.test(wanted) && !insideOnly && !list.some((person) => person.email === wanted) ? wanted : null;
   const options = [
@@ -119,7 +130,7 @@ export function PeoplePicker({
       text={text}
       onText={setText}
       found={options}
-      none={insideOnly ? words.nobodyInside : words.nobody}
+      none={reason ?? (insideOnly ? words.nobodyInside : words.nobody)}
       onPick={(value) => {
         const person = found.find(({ id }) => id === value);
         if (person) pick({ kind: person.kind === 'outside' ? 'outside' : 'person', person: person.id });
