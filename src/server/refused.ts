@@ -46,6 +46,7 @@ export const refusedSentences = {
   'link-moved': 'This was given to somebody else, so there is nothing more to do here.',
   'link-stale': 'This link is out of date. You can ask for a new one.',
   'comment-closed': 'You are not asked about this now, so nothing can be said on it here.',
+  'nothing-held': 'There is nothing here that can be reassigned to that person.',
   'nobody-late': 'Nobody is late who has not just been reminded.',
   'moved-on': 'Something has happened meanwhile. Please look again and repeat it.',
   'not-withdrawn': 'Only a withdrawn circulation can be started afresh.',

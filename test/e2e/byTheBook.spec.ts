@@ -65,7 +65,7 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
 
   // Live: the planner learns of the draft without a reload. Ines looks and sends.
   await expect(ines.page.getByRole('button', { name: 'Send to 2 people …' })).toBeEnabled();
-  await expect(ines.page.getByText('has no field to sign yet').first()).toBeVisible();
+  await expect(ines.page.getByText('has no signature field yet').first()).toBeVisible();
   await ines.page.getByRole('button', { name: 'Send to 2 people …' }).click();
   await ines.page.getByRole('button', { name: 'Send to 2 people', exact: true }).click();
   await expect(ines.page.getByText('2 people are asked.')).toBeVisible();

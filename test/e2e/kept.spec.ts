@@ -239,7 +239,7 @@ test('an act is told in one line with who has it now, and nothing else flashes o
   await page.evaluate(() => {
     const seen: string[] = [];
     Object.assign(window, { seen });
-    new MutationObserver(() => seen.push(document.body.innerText)).observe(document.body, {
+    new MutationObserver(() => seen.push(document.body.textContent ?? '')).observe(document.body, {
       subtree: true,
       childList: true,
       characterData: true,

@@ -68,6 +68,8 @@ describe('rights', () => {
     'circulation.askAgain': { seat: some, due: null, closes: null },
     'circulation.remind': { seat: some },
     'circulation.remindLate': {},
+    'people.held': { person: 'petra' },
+    'people.reassignAll': { from: 'petra', to: { kind: 'person', person: 'yuki' } },
     'circulation.delegate': { seat: some, epoch: 1, to: 'yuki' },
     'circulation.reassign': { seat: some, to: { kind: 'person', person: 'yuki' } },
     'circulation.addSecondHolder': { seat: some, person: 'yuki' },

@@ -211,6 +211,41 @@ describe('who is late', () => {
   });
 });
 
+describe('what waits for somebody', () => {
+  it('is shown to whoever may see it, and given to another in one act where they do not count already', async () => {
+    const due = (await w.now()) + 5 * 86_400_000;
+    const sent = [
+      await quick('benedikt', 'Held alone', ['yuki'], due),
+      await quick('benedikt', 'Held without a time', ['yuki']),
+      await quick('benedikt', 'Held together', ['yuki', 'rufus']),
+    ];
+    const titles = async (viewer: string) =>
+      (await w.ask(viewer, 'people.held', { person: 'yuki' }))
+        .filter(({ title }) => title.startsWith('Held'))
+        .map(({ title, steers }) => [title, steers]);
+    expect((await titles('benedikt')).sort()).toEqual([
+      ['Held alone', true],
+      ['Held together', true],
+      ['Held without a time', true],
+    ]);
+    // Who has no part in them sees nothing; who only has a part in one cannot give it away.
+    expect(await titles('petra')).toEqual([]);
+    expect(await titles('rufus')).toEqual([['Held together', false]]);
+    const give = { from: 'yuki', to: { kind: 'person', person: 'rufus' } } as const;
+    expect(await w.refused('rufus', 'people.reassignAll', give)).toBe('nothing-held');
+    expect(
+      await w.refused('benedikt', 'people.reassignAll', { ...give, to: { kind: 'person', person: 'nobody' } }),
+    ).toBe('unknown-person');
+    const done = await w.ask('benedikt', 'people.reassignAll', give);
+    expect(done).toMatchObject({ left: 1 });
+    expect(done.reassigned).toBeGreaterThanOrEqual(2);
+    expect(await titles('benedikt')).toEqual([['Held together', true]]);
+    const [alone] = (await w.ask('benedikt', 'circulation.view', { circulation: sent[0]?.circulation ?? '' })).seats;
+    expect(alone).toMatchObject({ holder: 'rufus', due, status: 'asked' });
+    expect(await w.refused('benedikt', 'people.reassignAll', give)).toBe('nothing-held');
+  });
+});
+
 describe('finding', () => {
   const find = (person: string, text: string) => w.ask(person, 'desk.find', { text });
 

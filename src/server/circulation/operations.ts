@@ -4,7 +4,7 @@ import { needPeople } from '../admin/people';
 import type { Tx } from '../db/connect';
 import { putPayload, putPayloadIfAny } from '../events/payloads';
 import { flag, listOf, type Out, oneOf, optional, type Piece, shape } from '../operations/input';
-import { memberOperation } from '../operations/operation';
+import { inGeneral, memberOperation } from '../operations/operation';
 import {
   assignment,
   comment,
@@ -26,6 +26,7 @@ import { act } from './act';
 import { onCirculation } from './claims';
 import { copiedLink } from './copyLink';
 import { release, startAfresh, withdraw } from './endings';
+import { heldBy, reassignAll } from './held';
 import { circulationPage } from './list';
 import { standingOf } from './now';
 import { planRoute } from './plan';
@@ -189,6 +190,26 @@ export const circulationOperations = [
     type: 'remind',
     seat: input.seat,
   })),
+
+  memberOperation({
+    name: 'people.held',
+    kind: 'query',
+    input: shape({ person: id }),
+    claim: inGeneral('people.read'),
+    run: (tx, input, actor) => heldBy(tx, input.person, actor),
+  }),
+
+  memberOperation({
+    name: 'people.reassignAll',
+    kind: 'command',
+    input: shape({ from: id, to: assignment }),
+    claim: inGeneral('people.read'),
+    changes: ['circulation'],
+    run: async (tx, input, actor) => {
+      await needPeople(tx, [input.to]);
+      return reassignAll(tx, input.from, input.to, actor);
+    },
+  }),
 
   memberOperation({
     name: 'circulation.remindLate',

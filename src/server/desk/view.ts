@@ -34,14 +34,16 @@ export interface TaskRow {
   readonly key: string;
 }
 
-function columns({ sql }: Tx) {
+/** The columns of a task with its circulation and document, for whoever lists tasks. */
+export function taskColumns({ sql }: Tx) {
   return sql`
     select t.circulation, t.person, t.doing, t.seat, t.stage, t.about, t.since, t.due, t.closes,
            c.number as circulation_number, c.phase, c.round, c.version, c.line, c.next_due, c.stops, c.controller, c.author,
            c.change, r.record, r.number, r.title, r.complete, t.rank, t.sort, t.key`;
 }
 
-function joined({ sql }: Tx) {
+/** What those columns come from. */
+export function taskTables({ sql }: Tx) {
   return sql`
     from task t
     join circulation c on c.organization = t.organization and c.id = t.circulation
@@ -52,14 +54,14 @@ function joined({ sql }: Tx) {
 export async function taskPage(tx: Tx, input: { readonly filter: string; readonly after: string | null }, me: string) {
   const { sql, organization, now } = tx;
   const patterns = patternsOf(input.filter);
-  const from = joined(tx);
+  const from = taskTables(tx);
   const filtered =
     patterns.length === 0
       ? sql``
       : sql`and lower(c.number || ' ' || r.number || ' ' || r.title) like all (${patterns})`;
   const after = keysIn(input.after, ['number', 'number', 'string']);
   const rows = await sql<TaskRow[]>`
-    ${columns(tx)} ${from}
+    ${taskColumns(tx)} ${from}
     where t.organization = ${organization} and t.person = ${me} ${filtered}
     ${after ? sql`and (t.rank, t.sort, t.key) > (${after[0]}, ${after[1]}, ${after[2]})` : sql``}
     order by t.rank, t.sort, t.key limit ${pageSize + 1}`;
@@ -108,7 +110,7 @@ export async function deskPage(tx: Tx, me: string) {
   // A second holder is not a response of its own.
   const late = await sql<TaskRow[]>`
     select * from (
-      select distinct on (own.circulation, own.seat) own.* from (${columns(tx)} ${joined(tx)}
+      select distinct on (own.circulation, own.seat) own.* from (${taskColumns(tx)} ${taskTables(tx)}
         where c.organization = ${organization} and c.controller = ${me} and c.ended is null and t.person <> ${me}
           and t.seat <> '' and t.due < ${tx.now}) own
       order by own.circulation, own.seat, own.since) seats

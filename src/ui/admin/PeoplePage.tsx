@@ -1,12 +1,12 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useSearchParams } from 'next/navigation';
+import { useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import type { Role } from '@/core/access/may';
 import type { Person } from '@/server/admin/people';
 import { useMe, usePeople, useTell } from '../data/use';
-import { DueButton, GraveButton, SideButton, WordButton } from '../parts/buttons';
+import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault, FormField, TextInput, Tick } from '../parts/form';
 import { ListPage } from '../parts/ListPage';
 import { Empty, Leaf, PersonName } from '../parts/parts';
@@ -99,6 +99,7 @@ function People({ find }: { readonly find: string }) {
 }
 
 function PersonLeaf({ person, administers }: { readonly person: Person; readonly administers: boolean }) {
+  const router = useRouter();
   const again = useTell('people.inviteAgain');
   const leave = useTell('people.leave');
   return (
@@ -110,11 +111,6 @@ function PersonLeaf({ person, administers }: { readonly person: Person; readonly
             {person.email} · {person.zone}
           </Box>
           {person.unreached && <Box color="copperText">{words.unreachedMore}</Box>}
-          {administers && person.kind === 'member' && person.state === 'active' && (
-            <Box color="quiet" fontSize="13px">
-              {words.leaveMore}
-            </Box>
-          )}
         </Box>
         {administers && person.kind === 'member' && (
           <>
@@ -123,15 +119,12 @@ function PersonLeaf({ person, administers }: { readonly person: Person; readonly
                 {again.isSuccess ? words.sent : words.again}
               </SideButton>
             )}
-            {person.state === 'left' ? (
+            {person.state === 'left' && (
               <SideButton onClick={() => leave.mutate({ person: person.id, left: false })}>{words.back}</SideButton>
-            ) : (
-              <GraveButton busy={leave.isPending} onClick={() => leave.mutate({ person: person.id, left: true })}>
-                {words.leave}
-              </GraveButton>
             )}
           </>
         )}
+        <SideButton onClick={() => router.push(`/people/${person.id}`)}>{words.open}</SideButton>
       </Flex>
       <Fault error={again.error ?? leave.error} />
     </Leaf>

@@ -29,6 +29,34 @@ export const adminWords = {
     do: 'Set password and sign in',
     over: 'This invitation no longer works',
   },
+  person: {
+    unknown: 'There is no such person.',
+    holds: (n: number, late: number) =>
+      n === 0
+        ? 'No open tasks.'
+        : `${n === 1 ? 'One open task' : `${n} open tasks`}${late > 0 ? `, ${late} late` : ''}.`,
+    tasks: (name: string) => `Open tasks of ${name}`,
+    none: (name: string) => `${name} has no open tasks`,
+    late: 'Late',
+    open: 'Open',
+    from: 'From',
+    to: 'Reassign to',
+    reassignAll: (n: number) => (n === 1 ? 'Reassign their task …' : `Reassign all ${n} tasks …`),
+    reassignWhat: (name: string) =>
+      `Tasks in circulations you control. ${name} is told and loses access; due times that lie ahead stay.`,
+    reassignDo: (n: number, name: string) => (n === 1 ? `Reassign it to ${name}` : `Reassign ${n} tasks to ${name}`),
+    reassigned: (n: number, left: number, name: string) =>
+      `${n === 1 ? 'One task was' : `${n} tasks were`} reassigned to ${name}.${left > 0 ? ` ${left} stayed: ${name} is in the same stage already.` : ''}`,
+    choose: 'Choose a person',
+    cancel: 'Cancel',
+    deactivate: 'Deactivate',
+    deactivateTitle: (name: string) => `Deactivate ${name}`,
+    deactivateWhat: (n: number) =>
+      n === 0
+        ? 'They have no open tasks. They are signed out at once and can no longer be asked.'
+        : `They hold ${n === 1 ? 'one open task' : `${n} open tasks`}, listed below. The tasks stay open until somebody reassigns them. They are signed out at once and can no longer be asked.`,
+    deactivated: (name: string) => `${name} was deactivated.`,
+  },
   people: {
     title: 'People',
     columns: { name: 'Name', work: 'Job title', email: 'Email address', roles: 'Roles', state: 'State' },
@@ -48,7 +76,7 @@ export const adminWords = {
     unreachedMore: 'The invitation could not be delivered so far. Please check the email address.',
     again: 'Send invitation again',
     sent: 'The invitation is on its way.',
-    leave: 'Deactivate',
+    open: 'Open tasks',
     back: 'Reactivate',
     leaveMore: 'A deactivated person is signed out at once and can no longer be asked.',
     readOnly: 'Only an administrator can change people.',

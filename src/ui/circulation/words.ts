@@ -92,6 +92,7 @@ export const toldWords = {
   working: 'The files are being prepared.',
   yours: 'It is with you.',
   you: 'you',
+  somebody: 'Somebody else',
   has: (names: readonly string[]) => {
     const [first = '', second = '', ...more] = names;
     if (names.length === 1) return `${first} has it.`;

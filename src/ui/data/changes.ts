@@ -9,6 +9,7 @@ const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly st
   'people.list': () => ['people'],
   'desk.view': () => ['circulation', 'record'],
   'desk.tasks': () => ['circulation', 'record'],
+  'people.held': () => ['circulation', 'record'],
   'desk.find': () => ['circulation', 'record', 'people'],
   'register.list': () => ['record'],
   'register.types': () => [],

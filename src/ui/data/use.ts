@@ -30,6 +30,15 @@ export function useAnswer<N extends QueryName>(name: N, input: InputOf<N>, optio
   });
 }
 
+/**
+ * What is known already of a question's answer, without asking: for what is said in passing, also on pages where nobody
+ * may ask it.
+ */
+export function useKnown<N extends QueryName>(name: N): () => OutputOf<N> | undefined {
+  const client = useQueryClient();
+  return () => client.getQueryData<OutputOf<N>>(['ask', name, {}, '']);
+}
+
 /** The answer to a question, whose input may be left out where it needs none. */
 export function useAsk<N extends QueryName>(
   name: N,

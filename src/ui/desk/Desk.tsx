@@ -10,10 +10,10 @@ import { Empty } from '../parts/parts';
 import { Rows } from '../parts/Rows';
 import { partWords } from '../parts/words';
 import { deskColumns } from './columns';
-import { LateLeaf } from './LateLeaf';
 import { Quick } from './Quick';
 import { TaskLeaf } from './TaskLeaf';
 import { useDesk } from './useDesk';
+import { WaitingLeaf } from './WaitingLeaf';
 import { Waits } from './Waits';
 import { doWords, deskWords as words } from './words';
 
@@ -75,7 +75,7 @@ export function Desk() {
           nameOf={({ task }) =>
             `${doWords[task.doing]}: ${task.number} ${task.title}${task.due !== null ? `, ${words.due(times.moment(task.due))}` : ''}`
           }
-          leaf={(row) => (row.waits ? <LateLeaf task={row.task} /> : <TaskLeaf row={row} />)}
+          leaf={(row) => (row.waits ? <WaitingLeaf task={row.task} /> : <TaskLeaf row={row} />)}
           empty={<Empty title={words.empty}>{words.emptyMore}</Empty>}
         />
       )}

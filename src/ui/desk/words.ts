@@ -51,7 +51,8 @@ export const deskWords = {
   version: (n: number, round: number) => `version ${n}, round ${round}`,
   noVersion: 'no version yet',
   openCirculation: 'Open circulation',
-  waitingSince: (name: string, when: string) => `${name} was asked ${when} and is late.`,
+  waitingSince: (name: string, when: string, late: boolean) =>
+    `${name} was asked ${when}${late ? ' and is late' : ''}.`,
   opened: (when: string) => `opened it ${when}`,
   notOpened: 'has not opened it',
   reminded: (when: string) => `reminded ${when}`,

@@ -51,7 +51,7 @@ function useFound(text: string, enabled: boolean): readonly Found[] {
         group: words.circulationsFound,
       })),
       ...(data?.people ?? []).map((row) => ({
-        value: `/people?find=${encodeURIComponent(row.name)}`,
+        value: `/people/${row.id}`,
         label: row.name,
         side: row.work,
         group: words.peopleFound,

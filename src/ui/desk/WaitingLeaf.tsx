@@ -12,8 +12,8 @@ import { Fault } from '../parts/form';
 import { Leaf } from '../parts/parts';
 import { deskWords as words } from './words';
 
-/** Somebody else who is late in a circulation that one controls: remind them, or go there. */
-export function LateLeaf({ task }: { readonly task: TaskRow }) {
+/** What waits for somebody else: since when, whether they have looked, and a reminder where one may send it. */
+export function WaitingLeaf({ task }: { readonly task: TaskRow }) {
   const router = useRouter();
   const { name } = usePeople();
   const times = useTimes();
@@ -25,16 +25,19 @@ export function LateLeaf({ task }: { readonly task: TaskRow }) {
     <Leaf label={task.title} tone="copper">
       <Flex gap="20px" align="center" flexWrap="wrap">
         <Box flex="1" minW="240px">
-          {words.waitingSince(name(task.person), times.moment(task.since))}
+          {words.waitingSince(name(task.person), times.moment(task.since), task.due !== null && task.due < times.now())}
           <Box color="quiet" fontSize="13px" mt="4px">
-            {[
-              seat?.seen ? words.opened(times.moment(seat.seen.at)) : words.notOpened,
-              last === undefined ? words.notReminded : words.reminded(times.moment(last)),
-            ].join(' · ')}
+            {seat &&
+              [
+                seat.seen ? words.opened(times.moment(seat.seen.at)) : words.notOpened,
+                last === undefined ? words.notReminded : words.reminded(times.moment(last)),
+              ].join(' · ')}
           </Box>
           <Fault error={remind.error} />
         </Box>
-        <SideButton onClick={() => router.push(`/circulations/${task.circulation}?seat=${task.seat}`)}>
+        <SideButton
+          onClick={() => router.push(`/circulations/${task.circulation}${task.seat ? `?seat=${task.seat}` : ''}`)}
+        >
           {words.openCirculation}
         </SideButton>
         {data && needsOf(data, 'remind', task.seat) && (

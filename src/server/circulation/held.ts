@@ -1,0 +1,68 @@
+import { visibilityOf } from '@/core/access/may';
+import { allowed, offers } from '@/core/circulation/offers';
+import { baseHolder } from '@/core/circulation/state';
+import type { Assignment } from '@/core/route/route';
+import type { Tx } from '../db/connect';
+import { type TaskRow, taskColumns, taskTables } from '../desk/view';
+import type { Member } from '../operations/operation';
+import { refuse } from '../refused';
+import { act } from './act';
+import { contextOf } from './context';
+import { circulationState } from './load';
+
+const most = 500;
+
+/** A task of somebody, and whether the actor can give it to another. */
+export interface HeldRow extends TaskRow {
+  readonly steers: boolean;
+}
+
+/** What waits for a person in circulations that the actor may see, late and soonest first. */
+export async function heldBy(tx: Tx, person: string, actor: Member): Promise<HeldRow[]> {
+  const { sql, organization } = tx;
+  const visible = visibilityOf(actor, 'circulation.read');
+  const rows = await sql<TaskRow[]>`
+    ${taskColumns(tx)} ${taskTables(tx)}
+    where t.organization = ${organization} and t.person = ${person}
+    ${visible.kind === 'all' ? sql`` : sql`and exists (select 1 from involvement i where i.organization = c.organization and i.circulation = c.id and i.person = ${actor.person})`}
+    order by t.due nulls last, t.since, t.key limit ${most}`;
+  return rows.map((row) => ({ ...row, steers: row.seat !== '' && row.controller === actor.person }));
+}
+
+/**
+ * Gives everything that waits for a person, in circulations that the actor controls, to somebody else: with the times as
+ * they are, where they lie ahead. Gives how much went over, and what could not, because the other one counts there already.
+ */
+export async function reassignAll(
+  tx: Tx,
+  from: string,
+  to: Assignment,
+  actor: Member,
+): Promise<{ reassigned: number; left: number }> {
+  const { sql, organization } = tx;
+  const rows = await sql<{ circulation: string }[]>`
+    select distinct t.circulation from task t
+    join circulation c on c.organization = t.organization and c.id = t.circulation
+    where t.organization = ${organization} and t.person = ${from} and c.controller = ${actor.person} and t.seat <> ''
+    order by t.circulation`;
+  let reassigned = 0;
+  let left = 0;
+  for (const { circulation } of rows) {
+    const state = await circulationState(tx, circulation);
+    if (!state) continue;
+    const mine = allowed(offers(state, await contextOf(tx, state, actor.person, [to.person])));
+    for (const { act: offered, on, needs } of mine) {
+      const seat = offered === 'reassign' && on ? state.seats.get(on) : undefined;
+      if (seat?.status !== 'asked' || baseHolder(seat)?.person !== from) continue;
+      if (needs.not?.includes(to.person)) {
+        left += 1;
+        continue;
+      }
+      const due = seat.due !== null && seat.due > tx.now ? seat.due : null;
+      await act(tx, circulation, { type: 'reassign', seat: seat.id, to, due, closes: null, note: null }, actor.person);
+      reassigned += 1;
+    }
+  }
+  if (reassigned === 0) refuse('nothing-held');
+  return { reassigned, left };
+}
