@@ -109,7 +109,7 @@ export function FindBox() {
     positioning: { placement: 'bottom-end', gutter: 8, sameWidth: false },
   });
   return (
-    <Combobox.RootProvider value={combobox} width={{ base: '130px', md: '300px' }}>
+    <Combobox.RootProvider value={combobox} lazyMount unmountOnExit width={{ base: '130px', md: '300px' }}>
       <Combobox.Control>
         <Combobox.Input
           ref={input}

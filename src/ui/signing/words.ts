@@ -76,7 +76,7 @@ export const signingWords = {
     declined: 'Decline',
   } satisfies { readonly [O in Outcome]: string },
   contributeDone: 'Complete contribution',
-  commentHere: 'Comment',
+  commentHere: 'New comment',
   commentHelp: 'Click a page to comment on that spot.',
   stale: (n: number) =>
     `Version ${n} has been submitted meanwhile. You have an earlier version open; you can only respond to the newest.`,
