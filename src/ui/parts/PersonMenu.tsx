@@ -6,6 +6,7 @@ import { useEffect, useRef, useState } from 'react';
 import { useMe, useTell, useTimes } from '../data/use';
 import { currentMode, setMode } from '../theme/mode';
 import { Fault } from './form';
+import { showShortcuts } from './Shortcuts';
 import { Tile } from './Tile';
 import { partWords as words } from './words';
 
@@ -82,6 +83,16 @@ export function PersonMenu() {
               </Link>
             </chakra.span>
           )}
+          <chakra.button
+            type="button"
+            {...item}
+            onClick={() => {
+              setOpen(false);
+              showShortcuts();
+            }}
+          >
+            {words.shortcuts}
+          </chakra.button>
           <chakra.button type="button" {...item} onClick={() => setMode(currentMode() === 'dark' ? 'light' : 'dark')}>
             <chakra.span _dark={{ display: 'none' }}>{words.dark}</chakra.span>
             <chakra.span _light={{ display: 'none' }}>{words.light}</chakra.span>

@@ -3,14 +3,14 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { QueryClient, QueryClientProvider, useQueryClient } from '@tanstack/react-query';
 import Link from 'next/link';
-import { usePathname, useRouter } from 'next/navigation';
+import { usePathname } from 'next/navigation';
 import { type ReactNode, useEffect, useState } from 'react';
 import { followChanges } from '../data/changes';
 import { useSaid } from '../data/said';
 import { ink } from '../theme/system';
 import { FindBox, pages } from './FindBox';
 import { PersonMenu } from './PersonMenu';
-import { Key } from './parts';
+import { Shortcuts } from './Shortcuts';
 import { partWords as words } from './words';
 
 /** What every page of a signed-in member stands in: data, hints, the top bar, and the page's own full height. */
@@ -90,26 +90,6 @@ function Said() {
 
 function TopBar() {
   const path = usePathname();
-  const [help, setHelp] = useState(false);
-  const router = useRouter();
-  useEffect(() => {
-    const onKey = (event: globalThis.KeyboardEvent) => {
-      const target = event.target as HTMLElement;
-      if (
-        target.closest('input, textarea, select, [contenteditable=true]') ||
-        event.metaKey ||
-        event.ctrlKey ||
-        event.altKey
-      )
-        return;
-      if (event.key === '?') setHelp((shown) => !shown);
-      if (event.key === 'Escape') setHelp(false);
-      const page = pages[Number(event.key) - 1];
-      if (page) router.push(page[0]);
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, [router]);
   return (
     <>
       <chakra.a
@@ -165,41 +145,7 @@ function TopBar() {
         <FindBox />
         <PersonMenu />
       </Flex>
-      {help && (
-        <Box
-          position="fixed"
-          right="24px"
-          top="56px"
-          zIndex={20}
-          bg="surface"
-          border="1px solid"
-          borderColor="edge"
-          borderRadius="6px"
-          p="16px"
-          role="dialog"
-          aria-label={words.shortcuts}
-        >
-          <Box fontWeight={600} mb="8px">
-            {words.shortcuts}
-          </Box>
-          {[
-            [words.findKey, words.keys.find],
-            ...pages.map(([, name], i) => [String(i + 1), name] as const),
-            ['↑ ↓', words.keys.move],
-            ['Enter', words.keys.open],
-            ['Esc', words.keys.close],
-            [words.undoKey, words.keys.undo],
-            ['?', words.keys.help],
-          ].map(([key, what]) => (
-            <Flex key={key} gap="12px" py="3px">
-              <Box w="64px">
-                <Key>{key}</Key>
-              </Box>
-              {what}
-            </Flex>
-          ))}
-        </Box>
-      )}
+      <Shortcuts />
     </>
   );
 }

@@ -39,6 +39,7 @@ export const partWords = {
   keys: {
     find: 'find or do anything',
     help: 'show these shortcuts',
+    single: 'Single keys (?, 1, 2, 3) work outside fields',
     undo: 'undo a change of a plan or of fields',
     move: 'move in a list',
     open: 'open a row',
