@@ -246,6 +246,55 @@ describe('what waits for somebody', () => {
   });
 });
 
+describe('the list of circulations', () => {
+  it('comes in the order of each column over its pages, every circulation once', async () => {
+    const day = 86_400_000;
+    const now = await w.now();
+    const people = ['thea', 'yuki', 'rufus', 'petra'];
+    for (let i = 0; i < 56; i += 1)
+      await quick(
+        'benedikt',
+        `Order ${String((i * 37) % 56).padStart(2, '0')}`,
+        [people[i % 4] as string],
+        i % 3 ? now + (1 + ((i * 11) % 30)) * day : null,
+      );
+    const names = new Map((await w.ask('benedikt', 'people.list')).map(({ id, name }) => [id, name.toLowerCase()]));
+    const all = async (order: 'need' | 'number' | 'title' | 'with' | 'due' | 'activity') => {
+      const rows = [];
+      for (let after: string | null = null; ; ) {
+        const page: Awaited<ReturnType<typeof read>> = await read(order, after);
+        rows.push(...page.rows);
+        if (!page.next) return rows;
+        after = page.next;
+      }
+    };
+    const read = (order: 'need' | 'number' | 'title' | 'with' | 'due' | 'activity', after: string | null) =>
+      w.ask('benedikt', 'circulation.list', { order, after, state: 'all' });
+    type Row = Awaited<ReturnType<typeof read>>['rows'][number];
+    const keys: { readonly [order: string]: (row: Row) => readonly (number | string)[] } = {
+      need: (row) => [row.rank, row.sort],
+      number: (row) => [Number(row.number.slice(2))],
+      title: (row) => [row.title.toLowerCase()],
+      with: (row) => [row.holders.length === 0 ? 1 : 0, names.get(row.holders[0] ?? '') ?? ''],
+      due: (row) => [row.nextDue ?? Number.MAX_SAFE_INTEGER],
+      activity: (row) => [-row.last],
+    };
+    const everything = new Set((await all('need')).map((row) => row.id));
+    expect(everything.size).toBeGreaterThan(56);
+    for (const order of ['need', 'number', 'title', 'with', 'due', 'activity'] as const) {
+      const rows = await all(order);
+      expect(rows.length, order).toBe(everything.size);
+      expect(new Set(rows.map((row) => row.id)), order).toEqual(everything);
+      const seen = rows.map((row) => keys[order]?.(row) ?? []);
+      const sorted = seen.slice().sort((a, b) => {
+        const at = a.findIndex((key, i) => key !== b[i]);
+        return at < 0 ? 0 : (a[at] as number | string) < (b[at] as number | string) ? -1 : 1;
+      });
+      expect(seen, order).toEqual(sorted);
+    }
+  });
+});
+
 describe('finding', () => {
   const find = (person: string, text: string) => w.ask(person, 'desk.find', { text });
 

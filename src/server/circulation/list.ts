@@ -31,7 +31,44 @@ export interface CirculationRow {
   readonly sort: number;
 }
 
+export const circulationOrders = ['need', 'number', 'title', 'with', 'due', 'activity'] as const;
+export type CirculationOrder = (typeof circulationOrders)[number];
+
+/** Behind everything that has a due time. */
+const never = 8_640_000_000_000_000;
+
+/** The two keys of each order, a number and a text or number; the id comes third. */
+function orderOf({ sql }: Tx, order: CirculationOrder) {
+  switch (order) {
+    case 'need':
+      return { keys: [sql`c.rank`, sql`c.sort`], kinds: ['number', 'number', 'string'] } as const;
+    case 'number':
+      return {
+        keys: [sql`length(c.number)`, sql`c.number collate "C"`],
+        kinds: ['number', 'string', 'string'],
+      } as const;
+    case 'title':
+      return { keys: [sql`length('')`, sql`lower(r.title) collate "C"`], kinds: ['number', 'string', 'string'] } as const;
+    case 'with':
+      return {
+        keys: [
+          sql`(cardinality(c.holders) = 0)::int`,
+          sql`coalesce((select lower(p.name) from person p where p.organization = c.organization and p.id = c.holders[1]), '') collate "C"`,
+        ],
+        kinds: ['number', 'string', 'string'],
+      } as const;
+    case 'due':
+      return {
+        keys: [sql`coalesce(c.next_due, ${never})`, sql`c.sort`],
+        kinds: ['number', 'number', 'string'],
+      } as const;
+    case 'activity':
+      return { keys: [sql`-c.last`, sql`c.sort`], kinds: ['number', 'number', 'string'] } as const;
+  }
+}
+
 interface Asked {
+  readonly order: CirculationOrder;
   readonly state: 'live' | 'ended' | 'all';
   readonly filter: string;
   readonly after: string | null;
@@ -48,8 +85,8 @@ function statesIn(filter: string): { states: ReadonlySet<StateWord>; words: stri
 }
 
 /**
- * A page of the circulations an actor may see: what is stopped first, then by the next due time, what has ended last. The
- * first page counts them by what they need.
+ * A page of the circulations an actor may see: by what they need (what is stopped first, then by the next due time, what
+ * has ended last), or in the order of a column. The first page counts them by what they need.
  */
 export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
   const { sql, organization, now } = tx;
@@ -75,16 +112,18 @@ export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
     ${patterns.length === 0 ? sql`` : sql`and lower(concat_ws(' ', c.number, r.number, r.title, control.name, writer.name, waited.names)) like all (${patterns})`}
     ${states.has('stopped') ? sql`and c.rank = 0` : sql``}
     ${states.has('late') ? sql`and c.rank = 1 and c.next_due < ${now}` : sql``}`;
-  const after = keysIn(input.after, ['number', 'number', 'string']);
-  const rows = await sql<CirculationRow[]>`
+  const { keys, kinds } = orderOf(tx, input.order);
+  const [first, second] = keys;
+  const after = keysIn(input.after, kinds);
+  const rows = await sql<(CirculationRow & { keyOne: number; keyTwo: number | string })[]>`
     select c.id, c.number, c.phase, c.round, c.version, c.stops, c.seats, c.decided, c.holders, c.next_due, c.sent, c.ended,
            c.last, c.line, c.controller, c.author, r.number as document, r.title, coalesce(r.coming, r.revision) as revision,
-           c.rank, c.sort
+           c.rank, c.sort, ${first} as key_one, ${second} as key_two
     ${from} ${where}
-    ${after ? sql`and (c.rank, c.sort, c.id collate "C") > (${after[0]}, ${after[1]}, ${after[2]})` : sql``}
-    order by c.rank, c.sort, c.id collate "C" limit ${pageSize + 1}`;
-  const page = rows.slice(0, pageSize);
-  const last = page[page.length - 1];
+    ${after ? sql`and (${first}, ${second}, c.id collate "C") > (${after[0]}, ${after[1]}, ${after[2]})` : sql``}
+    order by ${first}, ${second}, c.id collate "C" limit ${pageSize + 1}`;
+  const last = rows[Math.min(rows.length, pageSize) - 1];
+  const page = rows.slice(0, pageSize).map(({ keyOne: _one, keyTwo: _two, ...row }): CirculationRow => row);
   const [counts] = after
     ? []
     : await sql<{ all: number; stopped: number; late: number; today: number }[]>`
@@ -95,7 +134,7 @@ export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
         ${from} ${where}`;
   return {
     rows: page,
-    next: rows.length > pageSize && last ? cursorOf(last.rank, last.sort, last.id) : null,
+    next: rows.length > pageSize && last ? cursorOf(last.keyOne, last.keyTwo, last.id) : null,
     counts: counts ?? null,
   };
 }

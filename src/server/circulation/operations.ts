@@ -27,7 +27,7 @@ import { onCirculation } from './claims';
 import { copiedLink } from './copyLink';
 import { release, startAfresh, withdraw } from './endings';
 import { heldBy, reassignAll } from './held';
-import { circulationPage } from './list';
+import { circulationOrders, circulationPage } from './list';
 import { standingOf } from './now';
 import { planRoute } from './plan';
 import { putFields } from './putFields';
@@ -76,7 +76,12 @@ export const circulationOperations = [
   memberOperation({
     name: 'circulation.list',
     kind: 'query',
-    input: shape({ state: optional(oneOf('live', 'ended', 'all'), 'live'), filter, after: cursor }),
+    input: shape({
+      state: optional(oneOf('live', 'ended', 'all'), 'live'),
+      order: optional(oneOf(...circulationOrders), 'need'),
+      filter,
+      after: cursor,
+    }),
     claim: () => ({ action: 'desk.read', subject: { kind: 'organization' } }),
     run: circulationPage,
   }),

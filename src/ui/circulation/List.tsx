@@ -5,7 +5,7 @@ import { useRouter, useSearchParams } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { lineFrom } from '@/core/line/compact';
 import { daysBetween } from '@/core/time/zone';
-import type { CirculationRow } from '@/server/circulation/list';
+import type { CirculationOrder, CirculationRow } from '@/server/circulation/list';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePages, usePeople, useTimes } from '../data/use';
 import { useSettled } from '../data/useSettled';
@@ -17,6 +17,7 @@ import { ChoiceRow } from '../parts/ChoiceRow';
 import { ListPage } from '../parts/ListPage';
 import { Empty, Leaf, PersonName } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
+import type { Group } from '../parts/useRows';
 import { DueAction, Now, Troubles } from './Actions';
 import { SeatState } from './seatColumns';
 import { phaseWords, circulationWords as words } from './words';
@@ -30,7 +31,9 @@ export function CirculationList() {
   const asked = useSearchParams().get('find') ?? '';
   const [filter, setFilter] = useState(asked);
   useEffect(() => setFilter(asked), [asked]);
-  const list = usePages('circulation.list', { state, filter: useSettled(filter) });
+  // By what they need, until a column's head is pressed; pressed again, by what they need.
+  const [order, setOrder] = useState<CirculationOrder>('need');
+  const list = usePages('circulation.list', { state, order, filter: useSettled(filter) });
   const times = useTimes();
   const { name } = usePeople();
   const now = times.now();
@@ -45,7 +48,7 @@ export function CirculationList() {
   const all = list.rows ?? [];
   // A column that says the same in every row says nothing.
   const oneController = new Set(all.map((row) => row.controller)).size < 2;
-  const groups = (['stopped', 'late', 'today', 'underWay', 'ended'] as const).map((key) => {
+  const byNeed = (['stopped', 'late', 'today', 'underWay', 'ended'] as const).map((key) => {
     const rows = all.filter((row) => groupOf(row) === key);
     const count = list.hasMore ? undefined : rows.length;
     return {
@@ -54,15 +57,18 @@ export function CirculationList() {
       rows,
     };
   });
+  const groups: Group<CirculationRow>[] = order === 'need' ? byNeed : [{ title: null, rows: all }];
   const columns: Column<CirculationRow>[] = [
     {
       name: words.columns.number,
+      order: 'number',
       width: '62px',
       wide: true,
       cell: (row) => <chakra.span color="quiet">{row.number}</chakra.span>,
     },
     {
       name: words.columns.title,
+      order: 'title',
       width: 'minmax(0, 1fr)',
       cell: (row) => (
         <>
@@ -105,12 +111,14 @@ export function CirculationList() {
     },
     {
       name: words.columns.with,
+      order: 'with',
       width: '190px',
       wide: true,
       cell: (row) => <With people={row.holders} />,
     },
     {
       name: words.columns.due,
+      order: 'due',
       width: '150px',
       wide: true,
       cell: (row) => <Due row={row} />,
@@ -127,6 +135,7 @@ export function CirculationList() {
         ]),
     {
       name: words.columns.moved,
+      order: 'activity',
       width: '120px',
       align: 'end',
       wide: true,
@@ -156,6 +165,8 @@ export function CirculationList() {
           groups={groups}
           keyOf={(row) => row.id}
           onEnd={list.more}
+          order={order}
+          onOrder={(next) => setOrder(next === order ? 'need' : (next as CirculationOrder))}
           nameOf={(row) => `${row.number}: ${row.document} ${row.title}, ${phaseWords[row.phase]}`}
           leaf={(row) => (
             <Leaf label={row.title} tone={row.stops > 0 ? 'oxblood' : 'pine'}>

@@ -12,6 +12,8 @@ export interface Column<R> {
   /** Left out on a phone. */
   readonly wide?: boolean;
   readonly cell: (row: R) => ReactNode;
+  /** By what the list can be put in this column's order. */
+  readonly order?: string;
 }
 
 /**
@@ -29,6 +31,8 @@ export function Rows<R>({
   opened,
   onOpened,
   onEnd,
+  order,
+  onOrder,
 }: {
   readonly label: string;
   readonly columns: readonly Column<R>[];
@@ -43,6 +47,9 @@ export function Rows<R>({
   readonly onOpened?: (key: string | null) => void;
   /** The last row has come near: where the list comes in pages, the next one is wanted. */
   readonly onEnd?: () => void;
+  /** The column whose order the list is in. */
+  readonly order?: string;
+  readonly onOrder?: (order: string) => void;
 }) {
   const { scroller, bar, none, items, seen, virtual, isOpen, reachable, press, reach, onKey } = useRows({
     groups,
@@ -82,7 +89,7 @@ export function Rows<R>({
           borderColor="hairline"
           fontSize="12.5px"
           color="quiet"
-          aria-hidden
+          aria-hidden={onOrder ? undefined : true}
           position="sticky"
           top={0}
           zIndex={2}
@@ -95,7 +102,24 @@ export function Rows<R>({
               textAlign={column.align}
               display={column.wide ? { base: 'none', md: 'block' } : undefined}
             >
-              {column.name}
+              {column.order && onOrder ? (
+                <chakra.button
+                  type="button"
+                  cursor="pointer"
+                  minH="24px"
+                  aria-pressed={order === column.order}
+                  fontWeight={order === column.order ? 600 : 400}
+                  color={order === column.order ? 'ink' : 'quiet'}
+                  textDecoration={order === column.order ? 'underline' : 'none'}
+                  textUnderlineOffset="3px"
+                  _hover={{ color: 'ink' }}
+                  onClick={() => onOrder(column.order ?? '')}
+                >
+                  {column.name}
+                </chakra.button>
+              ) : (
+                column.name
+              )}
             </Box>
           ))}
         </Box>
