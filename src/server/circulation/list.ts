@@ -48,7 +48,10 @@ function orderOf({ sql }: Tx, order: CirculationOrder) {
         kinds: ['number', 'string', 'string'],
       } as const;
     case 'title':
-      return { keys: [sql`length('')`, sql`lower(r.title) collate "C"`], kinds: ['number', 'string', 'string'] } as const;
+      return {
+        keys: [sql`length('')`, sql`lower(r.title) collate "C"`],
+        kinds: ['number', 'string', 'string'],
+      } as const;
     case 'with':
       return {
         keys: [

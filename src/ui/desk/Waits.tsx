@@ -8,19 +8,21 @@ import type { WaitRow } from '@/server/desk/view';
 import { usePeople, useTimes } from '../data/use';
 import { WordButton } from '../parts/buttons';
 import { PersonName, Tray } from '../parts/parts';
+import { partWords } from '../parts/words';
 import { doWords, deskWords as words } from './words';
 
 /** The tray of the Desk: for whom what this person sent is waiting. */
-export function Waits({ waits }: { readonly waits: readonly WaitRow[] }) {
+export function Waits({ waits: known }: { readonly waits: readonly WaitRow[] | null }) {
   const times = useTimes();
   const { name } = usePeople();
   const router = useRouter();
   const [open, setOpen] = useState(false);
   const now = times.now();
+  const waits = known ?? [];
   const longest = waits[0];
   return (
     <Tray
-      label={words.waitsNone}
+      label={words.waitsLabel}
       open={open}
       onToggle={() => setOpen(!open)}
       facts={
@@ -31,7 +33,9 @@ export function Waits({ waits }: { readonly waits: readonly WaitRow[] }) {
                   new Set(waits.map((wait) => `${wait.circulation} ${wait.seat || wait.doing}`)).size,
                   new Set(waits.map((wait) => wait.circulation)).size,
                 )
-              : words.waitsNone}
+              : known
+                ? words.waitsNone
+                : partWords.loading}
           </chakra.span>
           {longest && (
             <chakra.span color="quiet" truncate>

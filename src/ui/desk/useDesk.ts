@@ -102,7 +102,8 @@ export function useDesk() {
     counts,
     needed: all?.all ?? rows.length,
     news,
-    waits: data?.waits ?? [],
+    /** Null while it is not known yet. */
+    waits: data?.waits ?? null,
     incomplete: data?.incomplete ?? [],
   };
 }
