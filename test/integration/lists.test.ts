@@ -220,7 +220,7 @@ describe('what waits for somebody', () => {
       await quick('benedikt', 'Held together', ['yuki', 'rufus']),
     ];
     const titles = async (viewer: string) =>
-      (await w.ask(viewer, 'people.held', { person: 'yuki' }))
+      (await w.ask(viewer, 'people.held', { person: 'yuki' })).rows
         .filter(({ title }) => title.startsWith('Held'))
         .map(({ title, steers }) => [title, steers]);
     expect((await titles('benedikt')).sort()).toEqual([
@@ -231,6 +231,10 @@ describe('what waits for somebody', () => {
     // Who has no part in them sees nothing; who only has a part in one cannot give it away.
     expect(await titles('petra')).toEqual([]);
     expect(await titles('rufus')).toEqual([['Held together', false]]);
+    // Who manages people sees none of them, but is told how many there are.
+    const managed = await w.ask('thea', 'people.held', { person: 'yuki' });
+    expect(managed.rows.filter(({ title }) => title.startsWith('Held'))).toEqual([]);
+    expect(managed.all).toBeGreaterThanOrEqual(3);
     const give = { from: 'yuki', to: { kind: 'person', person: 'rufus' } } as const;
     expect(await w.refused('rufus', 'people.reassignAll', give)).toBe('nothing-held');
     expect(

@@ -1,4 +1,4 @@
-import { visibilityOf } from '@/core/access/may';
+import { may, visibilityOf } from '@/core/access/may';
 import { allowed, offers } from '@/core/circulation/offers';
 import { baseHolder } from '@/core/circulation/state';
 import type { Assignment } from '@/core/route/route';
@@ -17,8 +17,11 @@ export interface HeldRow extends TaskRow {
   readonly steers: boolean;
 }
 
-/** What waits for a person in circulations that the actor may see, late and soonest first. */
-export async function heldBy(tx: Tx, person: string, actor: Member): Promise<HeldRow[]> {
+/**
+ * What waits for a person in circulations that the actor may see, late and soonest first. Who manages people is told how
+ * many tasks there are in all, also those that they may not see: they are about to be left behind.
+ */
+export async function heldBy(tx: Tx, person: string, actor: Member): Promise<{ rows: HeldRow[]; all: number }> {
   const { sql, organization } = tx;
   const visible = visibilityOf(actor, 'circulation.read');
   const rows = await sql<TaskRow[]>`
@@ -26,7 +29,11 @@ export async function heldBy(tx: Tx, person: string, actor: Member): Promise<Hel
     where t.organization = ${organization} and t.person = ${person}
     ${visible.kind === 'all' ? sql`` : sql`and exists (select 1 from involvement i where i.organization = c.organization and i.circulation = c.id and i.person = ${actor.person})`}
     order by t.due nulls last, t.since, t.key limit ${most}`;
-  return rows.map((row) => ({ ...row, steers: row.seat !== '' && row.controller === actor.person }));
+  const held = rows.map((row): HeldRow => ({ ...row, steers: row.seat !== '' && row.controller === actor.person }));
+  if (!may(actor, 'people.manage', { kind: 'organization' })) return { rows: held, all: held.length };
+  const [count] = await sql<{ all: number }[]>`
+    select count(*)::int as all from task where organization = ${organization} and person = ${person}`;
+  return { rows: held, all: count?.all ?? 0 };
 }
 
 /**

@@ -36,7 +36,8 @@ type Asking = 'reassign' | 'deactivate' | null;
 function Known({ person }: { readonly person: Person }) {
   const { data: me } = useMe();
   const times = useTimes();
-  const { data: held, error } = useAsk('people.held', { person: person.id });
+  const { data, error } = useAsk('people.held', { person: person.id });
+  const held = data?.rows;
   const [asking, setAsking] = useState<Asking>(null);
   const now = times.now();
   const rows = (held ?? []).map(
@@ -53,7 +54,7 @@ function Known({ person }: { readonly person: Person }) {
         title={person.name}
         below={
           <chakra.span color="quiet">
-            {held ? words.holds(held.length, late.length) : partWords.loading} {person.email}
+            {data ? words.holds(data.all, late.length) : partWords.loading} {person.email}
           </chakra.span>
         }
       >
@@ -66,7 +67,7 @@ function Known({ person }: { readonly person: Person }) {
         <Fault error={error} />
         {asking === 'reassign' && <ReassignAll person={person} tasks={mine} onDone={() => setAsking(null)} />}
         {asking === 'deactivate' && (
-          <Deactivate person={person} held={held?.length ?? 0} onDone={() => setAsking(null)} />
+          <Deactivate person={person} held={data?.all ?? 0} shown={rows.length} onDone={() => setAsking(null)} />
         )}
       </Box>
       {held && (
@@ -126,10 +127,13 @@ function ReassignAll({
 function Deactivate({
   person,
   held,
+  shown,
   onDone,
 }: {
   readonly person: Person;
   readonly held: number;
+  /** How many of them stand on the page: an administrator does not see every circulation. */
+  readonly shown: number;
   readonly onDone: () => void;
 }) {
   const router = useRouter();
@@ -142,7 +146,7 @@ function Deactivate({
   return (
     <Leaf label={words.deactivate} tone="oxblood">
       <Box fontWeight={600}>{words.deactivateTitle(person.name)}</Box>
-      <Box my="6px">{words.deactivateWhat(held)}</Box>
+      <Box my="6px">{words.deactivateWhat(held, shown)}</Box>
       <Fault error={leave.error} />
       <Flex gap="14px" justify="flex-end" align="center">
         <SideButton onClick={onDone}>{words.cancel}</SideButton>

@@ -51,10 +51,10 @@ export const adminWords = {
     cancel: 'Cancel',
     deactivate: 'Deactivate',
     deactivateTitle: (name: string) => `Deactivate ${name}`,
-    deactivateWhat: (n: number) =>
+    deactivateWhat: (n: number, shown: number) =>
       n === 0
         ? 'They have no open tasks. They are signed out at once and can no longer be asked.'
-        : `They hold ${n === 1 ? 'one open task' : `${n} open tasks`}, listed below. The tasks stay open until somebody reassigns them. They are signed out at once and can no longer be asked.`,
+        : `They hold ${n === 1 ? 'one open task' : `${n} open tasks`}${shown > 0 ? ', listed below' : ''}. The tasks stay open until somebody reassigns them. They are signed out at once and can no longer be asked.`,
     deactivated: (name: string) => `${name} was deactivated.`,
   },
   people: {
