@@ -1,10 +1,14 @@
 import { type Actor, covers, may, visibilityOf } from '@/core/access/may';
-import type { Phase } from '@/core/circulation/state';
-import { changeInWork } from '@/core/record/record';
-import { recordState } from '../circulation/load';
+import type { Outcome } from '@/core/circulation/events';
+import { type Phase, standing } from '@/core/circulation/state';
+import { changeInWork, currentRevision } from '@/core/record/record';
+import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
 import type { Member } from '../operations/operation';
+
+/** The outcomes by which somebody stands for what is released. */
+const approving: readonly Outcome[] = ['approved', 'approvedWithComments', 'signed'];
 
 interface CirculationRow {
   readonly id: string;
@@ -33,11 +37,27 @@ export async function recordView(tx: Tx, record: string, actor: Member) {
   );
   const change = changeInWork(state);
   const subject = { kind: 'record', owner: state.owner, controller: change?.controller ?? null } as const;
+  const current = currentRevision(state);
+  const released = current && (await circulationState(tx, current.circulation));
+  const [type] = await tx.sql<{ name: string }[]>`
+    select name from document_type where organization = ${tx.organization} and code = ${state.documentType}`;
   return {
     record,
     number: state.number,
     title: state.title,
     documentType: state.documentType,
+    typeName: type?.name ?? state.documentType,
+    /** Who approved or signed the current revision: what is released says by whom. */
+    approvers: released
+      ? [
+          ...new Set(
+            standing(released)
+              .filter(({ outcome }) => approving.includes(outcome))
+              .map(({ by }) => by),
+          ),
+        ]
+      : [],
+    reason: noteIn(found, state.changes.find((one) => one.circulation === current?.circulation)?.reason),
     owner: state.owner,
     complete: state.complete,
     created: state.created,

@@ -13,7 +13,7 @@ import { Answered } from '../parts/Answered';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Leaf, PageHead } from '../parts/parts';
 import { Describe } from './Describe';
-import { RecordCirculations, Revisions } from './RecordParts';
+import { RecordCirculations, RecordFacts, Revisions } from './RecordParts';
 import { StartChange } from './StartChange';
 import { registerWords as words } from './words';
 
@@ -71,6 +71,7 @@ function Whole({ data }: { readonly data: RecordView }) {
         )}
       </PageHead>
       <Box flex="1" minH={0} overflowY="auto" px={{ base: '16px', md: '24px' }} pb="24px">
+        <RecordFacts data={data} />
         {!data.complete && data.may.describe && !describing && (
           <Flex gap="12px" py="8px" color="copperText">
             {words.completeNow}

@@ -5,13 +5,44 @@ import { useRouter } from 'next/navigation';
 import { lineFrom } from '@/core/line/compact';
 import { phaseWords } from '../circulation/words';
 import type { OutputOf } from '../data/client';
-import { useTimes } from '../data/use';
+import { usePeople, useTimes } from '../data/use';
 import { TinyLine } from '../line/TinyLine';
 import { toneOf } from '../line/tone';
 import { PersonName } from '../parts/parts';
 import { registerWords as words } from './words';
 
 type RecordView = OutputOf<'record.view'>;
+
+/** What a document is: its type, its owner, why its current revision was made and who approved it. */
+export function RecordFacts({ data }: { readonly data: RecordView }) {
+  const { name } = usePeople();
+  const facts = [
+    [words.kind, data.typeName],
+    [words.owner, name(data.owner)],
+    ...(data.approvers.length > 0 ? [[words.approvedBy, data.approvers.map(name).join(', ')]] : []),
+    ...(data.reason ? [[words.reasonFact, data.reason]] : []),
+  ] as const;
+  return (
+    <Flex
+      as="dl"
+      columnGap="36px"
+      rowGap="6px"
+      flexWrap="wrap"
+      py="8px"
+      borderBottom="1px solid"
+      borderColor="hairline"
+    >
+      {facts.map(([label, value]) => (
+        <Box key={label} maxW="460px">
+          <chakra.dt fontSize="12.5px" color="quiet">
+            {label}
+          </chakra.dt>
+          <chakra.dd>{value}</chakra.dd>
+        </Box>
+      ))}
+    </Flex>
+  );
+}
 
 /** The revisions of a document, the current one first, with their files. */
 export function Revisions({ data }: { readonly data: RecordView }) {
