@@ -270,7 +270,7 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     { person: 'oskar', page: 0, x: 60, y: 430 },
     { person: 'petra', page: 0, x: 225, y: 430 },
     { person: 'jarek', page: 0, x: 390, y: 430 },
-    { person: 'jarek', page: 0, x: 390, y: 480, kind: 'date' },
+    { person: 'jarek', page: 0, x: 390, y: 480, kind: 'signedOn' },
   ]);
   await t.send(readyTrip, day(7, '11:30'));
   await t.see(readyTrip, day(6, '08:30'), 'petra');

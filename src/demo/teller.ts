@@ -221,8 +221,8 @@ export function teller(organization: string, deliver: Deliver) {
               value: putPayload(
                 tx,
                 JSON.stringify(
-                  field.kind === 'date'
-                    ? { kind: 'text', text: dateWords(time) }
+                  field.kind === 'signedOn'
+                    ? { kind: 'day', day: dateWords(time) }
                     : (value ?? { kind: 'typed', text: signatureOf(person) }),
                 ),
               ),

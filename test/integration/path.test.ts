@@ -4,7 +4,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Outcome } from '@/core/circulation/events';
-import type { Field, FieldValue } from '@/core/page/fields';
+import { dayOnPage, type Field, type FieldValue } from '@/core/page/fields';
 import type { Story } from '@/core/text/story';
 import type { SeatView } from '@/server/signing/view';
 import { inSeries, organization, stage, type World, world } from './world';
@@ -149,7 +149,13 @@ describe('the whole path by the book', () => {
         fields: [{ ...fields[0], x: 560 }],
       }),
     ).toBe('fields-unfit');
-    await w.ask('ines', 'circulation.putFields', { circulation, file: 'main', content: second.hash, fields });
+    // Beside the second signature: the day of signing, which comes by itself, and a day that the signer chooses.
+    const beside = (id: string, kind: 'signedOn' | 'date', x: number): Field => ({
+      ...(fields[1] as Field),
+      ...{ id, kind, x, width: 110, height: 22 },
+    });
+    const all = [...fields, beside('on', 'signedOn', 300), beside('from', 'date', 430)];
+    await w.ask('ines', 'circulation.putFields', { circulation, file: 'main', content: second.hash, fields: all });
     expect((await view('ines', circulation)).stages[2]?.held).toBe('freezing');
     await w.work();
     const frozen = (await view('ines', circulation)).frozen.main;
@@ -193,14 +199,19 @@ describe('the whole path by the book', () => {
     const sannas = await w.throughLink(toSanna, 'seat.view');
     if (!sannas.ok) throw new Error(sannas.refusal.sentence);
     const { seat, epoch, content } = sannas.value as SeatView;
-    const signed = await w.throughLink(toSanna, 'seat.decide', {
-      seat,
-      epoch,
-      scope: content?.scope,
-      outcome: 'signed',
-      values: { p1: { kind: 'drawn', strokes: [[10, 10, 60, 40, 90, 12]], width: 200, height: 60 } },
-    });
-    expect(signed.ok).toBe(true);
+    const put = (values: object) =>
+      w.throughLink(toSanna, 'seat.decide', { seat, epoch, scope: content?.scope, outcome: 'signed', values });
+    const hand = { p1: { kind: 'drawn', strokes: [[10, 10, 60, 40, 90, 12]], width: 200, height: 60 } };
+    const why = async (values: object) => {
+      const answer = await put(values);
+      return answer.ok ? 'ok' : (answer.refusal.facts as { why?: string }).why;
+    };
+    expect(await why(hand)).toBe('missing');
+    expect(await why({ ...hand, from: { kind: 'text', text: 'next tuesday maybe' } })).toBe('wrong-kind');
+    expect(await why({ ...hand, from: { kind: 'day', day: '2027-02-30' } })).toBe('not-a-day');
+    const dated = { ...hand, from: { kind: 'day', day: '2027-01-15' } };
+    expect(await why({ ...dated, on: { kind: 'day', day: '1999-01-01' } })).toBe('not-a-field');
+    expect(await why(dated)).toBe('ok');
 
     // The final file: derived, stored, then told.
     expect(await w.refused('ines', 'circulation.release', { circulation })).toBe('no-final');
@@ -211,7 +222,9 @@ describe('the whole path by the book', () => {
     await w.work();
     const final = await judged(sealed.finals?.files[0]?.file ?? '');
     const sheet = await judged((await view('ines', circulation)).evidence ?? '');
-    for (const shown of ['Brake test, second draft, page 2', 'Benedikt Rowe']) expect(final.text).toContain(shown);
+    const today = dayOnPage(new Date(await w.now()).toISOString().slice(0, 10));
+    for (const shown of ['Brake test, second draft, page 2', 'Benedikt Rowe', '15 Jan 2027', today])
+      expect(final.text).toContain(shown);
     const whole = sheet.text.replace(/\s/g, '');
     for (const said of [
       'Evidence sheet',

@@ -198,7 +198,7 @@ describe('a signed file', () => {
       },
       {
         field: field('c', 0, 80, 500, { kind: 'date', height: 22 }),
-        value: { kind: 'text', text: '24 November 2026' },
+        value: { kind: 'day', day: '2026-11-24' },
       },
     ];
     const [one, two] = [await signed(source, values), await signed(source, values)];
@@ -208,7 +208,7 @@ describe('a signed file', () => {
     checked(one);
     const seen = await inspected(one);
     expect(seen.ok && seen.pages.length).toBe(3);
-    expect(textIn(one)).toContain('24 November 2026');
+    expect(textIn(one)).toContain('24 Nov 2026');
   });
 
   it('has room on its sheet for everybody, however many and whatever they wrote', async () => {

@@ -2,7 +2,18 @@
  * Where something is filled in on a page (the trade's "field"). Coordinates are displayed points: 1/72 inch from
  * the top left corner of the page as it is shown, after rotation and cropping.
  */
-export type FieldKind = 'signature' | 'initials' | 'name' | 'date' | 'text' | 'tick';
+export type FieldKind =
+  | 'signature'
+  | 'initials'
+  /** The day of signing, filled in by the signing itself. */
+  | 'signedOn'
+  | 'date'
+  | 'name'
+  | 'jobTitle'
+  | 'company'
+  | 'email'
+  | 'text'
+  | 'tick';
 
 export interface Field {
   readonly id: string;
@@ -30,19 +41,36 @@ export type FieldValue =
   | { readonly kind: 'drawn'; readonly strokes: readonly Stroke[]; readonly width: number; readonly height: number }
   | { readonly kind: 'typed'; readonly text: string }
   | { readonly kind: 'text'; readonly text: string }
+  /** An ISO 8601 date. */
+  | { readonly kind: 'day'; readonly day: string }
   | { readonly kind: 'ticked'; readonly ticked: boolean };
 
 /** Points of one stroke: x0, y0, x1, y1, ... in the drawing's own units. */
 export type Stroke = readonly number[];
 
-export const fieldKinds: readonly FieldKind[] = ['signature', 'initials', 'name', 'date', 'text', 'tick'];
+export const fieldKinds: readonly FieldKind[] = [
+  'signature',
+  'initials',
+  'signedOn',
+  'date',
+  'name',
+  'jobTitle',
+  'company',
+  'email',
+  'text',
+  'tick',
+];
 
 /** The size a new place of each kind gets, in points. */
 export const fieldSizes: { readonly [K in FieldKind]: { readonly width: number; readonly height: number } } = {
   signature: { width: 168, height: 46 },
   initials: { width: 64, height: 34 },
   name: { width: 168, height: 22 },
+  signedOn: { width: 110, height: 22 },
   date: { width: 110, height: 22 },
+  jobTitle: { width: 168, height: 22 },
+  company: { width: 168, height: 22 },
+  email: { width: 210, height: 22 },
   text: { width: 210, height: 22 },
   tick: { width: 18, height: 18 },
 };
@@ -107,13 +135,17 @@ export function inReadingOrder(fields: readonly Field[]): Field[] {
 
 export type ValueFault = {
   readonly field: string;
-  readonly code: 'missing' | 'wrong-kind' | 'too-long' | 'not-a-field';
+  readonly code: 'missing' | 'wrong-kind' | 'too-long' | 'not-a-day' | 'not-an-email' | 'not-a-field';
 };
 
-/** Checks what a signer filled in against the places of their seat: everything needed, nothing else, the right kinds. */
+/**
+ * Checks what a signer filled in against the fields of their seat: everything needed, nothing else, each what its kind says.
+ * The day of signing is nobody's to fill in.
+ */
 export function valueFaults(fields: readonly Field[], values: ReadonlyMap<string, FieldValue>): ValueFault[] {
   const faults: ValueFault[] = [];
-  for (const field of fields) {
+  const theirs = fields.filter((field) => field.kind !== 'signedOn');
+  for (const field of theirs) {
     const value = values.get(field.id);
     if (!value || isBlank(value)) {
       if (field.needed) faults.push({ field: field.id, code: 'missing' });
@@ -121,8 +153,11 @@ export function valueFaults(fields: readonly Field[], values: ReadonlyMap<string
     }
     if (!fits(field.kind, value)) faults.push({ field: field.id, code: 'wrong-kind' });
     else if (tooLong(value)) faults.push({ field: field.id, code: 'too-long' });
+    else if (value.kind === 'day' && !isDay(value.day)) faults.push({ field: field.id, code: 'not-a-day' });
+    else if (field.kind === 'email' && value.kind === 'text' && !/^\S+@\S+$/.test(value.text.trim()))
+      faults.push({ field: field.id, code: 'not-an-email' });
   }
-  const known = new Set(fields.map((field) => field.id));
+  const known = new Set(theirs.map((field) => field.id));
   for (const id of values.keys()) if (!known.has(id)) faults.push({ field: id, code: 'not-a-field' });
   return faults;
 }
@@ -130,12 +165,13 @@ export function valueFaults(fields: readonly Field[], values: ReadonlyMap<string
 function isBlank(value: FieldValue): boolean {
   if (value.kind === 'drawn') return value.strokes.every((stroke) => stroke.length < 4);
   if (value.kind === 'ticked') return !value.ticked;
-  return value.text.trim() === '';
+  return (value.kind === 'day' ? value.day : value.text).trim() === '';
 }
 
 function fits(kind: FieldKind, value: FieldValue): boolean {
   if (kind === 'signature' || kind === 'initials') return value.kind === 'drawn' || value.kind === 'typed';
   if (kind === 'tick') return value.kind === 'ticked';
+  if (kind === 'date' || kind === 'signedOn') return value.kind === 'day';
   return value.kind === 'text';
 }
 
@@ -145,7 +181,20 @@ function tooLong(value: FieldValue): boolean {
       value.strokes.length > fieldLimits.strokes ||
       value.strokes.reduce((sum, stroke) => sum + stroke.length, 0) > fieldLimits.points
     );
-  return value.kind !== 'ticked' && value.text.length > fieldLimits.text;
+  return 'text' in value && value.text.length > fieldLimits.text;
+}
+
+/** Whether a text is a day that there is, as ISO 8601 writes it. */
+export function isDay(text: string): boolean {
+  const date = new Date(`${text}T00:00:00Z`);
+  return /^\d{4}-\d{2}-\d{2}$/.test(text) && !Number.isNaN(date.getTime()) && date.toISOString().startsWith(text);
+}
+
+/** A day as it is written on a page: "3 Dec 2026". Takes an ISO date. */
+export function dayOnPage(day: string): string {
+  const date = new Date(`${day}T00:00:00Z`);
+  const month = new Intl.DateTimeFormat('en-GB', { month: 'long', timeZone: 'UTC' }).format(date).slice(0, 3);
+  return `${date.getUTCDate()} ${month} ${date.getUTCFullYear()}`;
 }
 
 /** The ids of a seat's fields, in reading order. */

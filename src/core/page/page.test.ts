@@ -90,11 +90,13 @@ describe('fields', () => {
       field('day', { kind: 'date' }),
       field('note', { kind: 'text', needed: false }),
       field('ok', { kind: 'tick' }),
+      field('mail', { kind: 'email', needed: false }),
+      field('signed', { kind: 'signedOn' }),
     ];
     const drawn: FieldValue = { kind: 'drawn', strokes: [[1, 1, 2, 2]], width: 10, height: 10 };
     const good = new Map<string, FieldValue>([
       ['sig', drawn],
-      ['day', { kind: 'text', text: '3 Dec' }],
+      ['day', { kind: 'day', day: '2026-12-03' }],
       ['ok', { kind: 'ticked', ticked: true }],
     ]);
     expect(valueFaults(fields, good)).toEqual([]);
@@ -111,6 +113,14 @@ describe('fields', () => {
     expect(fault('sig', { kind: 'text', text: 'x' })).toEqual([{ field: 'sig', code: 'wrong-kind' }]);
     expect(fault('ok', { kind: 'ticked', ticked: false })).toEqual([{ field: 'ok', code: 'missing' }]);
     expect(fault('note', { kind: 'text', text: 'x'.repeat(501) })).toEqual([{ field: 'note', code: 'too-long' }]);
+    // A date is a day that there is, whatever is typed; an address has the form of one; the day of signing is not theirs.
+    expect(fault('day', { kind: 'text', text: 'next tuesday maybe' })).toEqual([{ field: 'day', code: 'wrong-kind' }]);
+    for (const day of ['2026-02-30', '2026-13-01', 'next tuesday', '2026-1-1', '20261203'])
+      expect(fault('day', { kind: 'day', day }), day).toEqual([{ field: 'day', code: 'not-a-day' }]);
+    expect(fault('day', { kind: 'day', day: '2028-02-29' })).toEqual([]);
+    expect(fault('mail', { kind: 'text', text: 'nobody' })).toEqual([{ field: 'mail', code: 'not-an-email' }]);
+    expect(fault('mail', { kind: 'text', text: 'lotte@tessel.example' })).toEqual([]);
+    expect(fault('signed', { kind: 'day', day: '2026-12-03' })).toEqual([{ field: 'signed', code: 'not-a-field' }]);
     expect(fault('other', { kind: 'text', text: 'x' })).toEqual([{ field: 'other', code: 'not-a-field' }]);
   });
 });

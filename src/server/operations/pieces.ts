@@ -150,6 +150,7 @@ const value = Joi.alternatives(
     kind: Joi.valid('typed', 'text').required(),
     text: Joi.string().max(fieldLimits.text).allow('').required(),
   }),
+  Joi.object({ kind: Joi.valid('day').required(), day: Joi.string().max(10).required() }),
   Joi.object({ kind: Joi.valid('ticked').required(), ticked: Joi.boolean().required() }),
 );
 

@@ -1,6 +1,7 @@
 import { isPositive, type Outcome } from '@/core/circulation/events';
 import { type Circulation, type Comment, presentFields } from '@/core/circulation/state';
 import { type FieldValue, valueFaults } from '@/core/page/fields';
+import { wallClock } from '@/core/time/zone';
 import { personNamed } from '../admin/people';
 import { unsettable } from '../children/pdf/fonts';
 import { act } from '../circulation/act';
@@ -76,9 +77,13 @@ export async function decideFromPage(
   const filled: { field: string; value: string }[] = [];
   if (input.outcome === 'signed') {
     const fields = presentFields(state).filter((field) => field.seat === input.seat);
-    const values = new Map(Object.entries(input.values));
+    const values = new Map<string, FieldValue>(Object.entries(input.values));
     const fault = valueFaults(fields, values)[0];
     if (fault) refuse('values-unfit', { field: fault.field, why: fault.code });
+    // The day of signing is the day on which it is signed, in the signer's zone.
+    const signer = await personNamed(tx, actor.person);
+    const today = wallClock(signer?.zone ?? 'UTC', tx.now).slice(0, 10);
+    for (const field of fields) if (field.kind === 'signedOn') values.set(field.id, { kind: 'day', day: today });
     for (const [field, value] of values) {
       // What is signed must be what the file shows: a letter that cannot be set is refused, never dropped.
       const letter = 'text' in value ? await unsettable(value.text) : null;

@@ -1,12 +1,11 @@
 'use client';
 
-import { DatePicker, Flex, Portal } from '@chakra-ui/react';
-import { type CalendarDate, parseDate } from '@internationalized/date';
-import { CalendarDays } from 'lucide-react';
+import { Flex } from '@chakra-ui/react';
 import { useEffect, useState } from 'react';
-import { dayText, typedDay, typedTime } from '@/core/time/typed';
+import { typedTime } from '@/core/time/typed';
 import { instantOf, wallClock } from '@/core/time/zone';
 import { useTimes } from '../data/use';
+import { DayInput } from './DayInput';
 import { TextInput } from './form';
 import { partWords } from './words';
 
@@ -36,17 +35,8 @@ export function MomentInput({
   const time = wall?.slice(11, 16) ?? '';
   const [typed, setTyped] = useState(time);
   useEffect(() => setTyped(time), [time]);
-  const [typedAs, setTypedAs] = useState(dayText(day));
-  useEffect(() => setTypedAs(dayText(day)), [day]);
   const put = (nextDay: string | null, nextTime: string) =>
     onChange(nextDay === null ? null : instantOf(zone, `${nextDay}T${nextTime || usualTime}`));
-  // What is no day is taken back.
-  const takeDay = () => {
-    const found = typedDay(typedAs, wallClock(zone, now()).slice(0, 10));
-    if (typedAs.trim() === '' && day !== null) put(null, time);
-    else if (found !== null && found !== day) put(found, time);
-    else setTypedAs(dayText(day));
-  };
   const takeTime = () => {
     const found = typedTime(typed);
     if (found !== null && day !== null) put(day, found);
@@ -54,63 +44,14 @@ export function MomentInput({
   };
   return (
     <Flex gap="6px" align="center">
-      <DatePicker.Root
-        width="196px"
-        flex="none"
-        locale="en-GB"
-        startOfWeek={1}
-        value={day === null ? [] : [parseDate(day)]}
-        onValueChange={({ value: [picked] }) => put(picked ? (picked as CalendarDate).toString() : null, time)}
-      >
-        <DatePicker.Control>
-          {/* The picker's own field takes digits only; people write "15 Jan". */}
-          <TextInput
-            id={id}
-            pr="36px"
-            placeholder={partWords.dayHint}
-            aria-label={label}
-            aria-describedby={describedBy}
-            value={typedAs}
-            onChange={(event) => setTypedAs(event.target.value)}
-            onBlur={takeDay}
-            onKeyDown={(event) => {
-              if (event.key !== 'Enter') return;
-              event.preventDefault();
-              takeDay();
-            }}
-          />
-          <DatePicker.IndicatorGroup>
-            <DatePicker.Trigger aria-label={partWords.calendar} color="quiet" minW="28px" minH="28px">
-              <CalendarDays size={16} />
-            </DatePicker.Trigger>
-          </DatePicker.IndicatorGroup>
-        </DatePicker.Control>
-        <Portal>
-          <DatePicker.Positioner>
-            <DatePicker.Content
-              bg="surface"
-              border="1px solid"
-              borderColor="edge"
-              borderRadius="6px"
-              boxShadow="none"
-              css={{ '& [data-part=table-cell-trigger][data-selected]': { bg: 'pine', color: 'onPine' } }}
-            >
-              <DatePicker.View view="day">
-                <DatePicker.Header />
-                <DatePicker.DayTable />
-              </DatePicker.View>
-              <DatePicker.View view="month">
-                <DatePicker.Header />
-                <DatePicker.MonthTable />
-              </DatePicker.View>
-              <DatePicker.View view="year">
-                <DatePicker.Header />
-                <DatePicker.YearTable />
-              </DatePicker.View>
-            </DatePicker.Content>
-          </DatePicker.Positioner>
-        </Portal>
-      </DatePicker.Root>
+      <DayInput
+        id={id}
+        aria-label={label}
+        aria-describedby={describedBy}
+        value={day}
+        today={wallClock(zone, now()).slice(0, 10)}
+        onChange={(next) => put(next, time)}
+      />
       <TextInput
         w="68px"
         flex="none"

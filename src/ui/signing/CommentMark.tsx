@@ -4,7 +4,10 @@ import { Box, chakra } from '@chakra-ui/react';
 import type { ReactNode } from 'react';
 import { Leaf } from '../parts/parts';
 
-/** A comment's mark at its spot; it opens as a leaf under it. */
+/**
+ * A comment's mark: its number at the edge of the page, where no word stands, and a ring on its spot, which hides none. It
+ * opens as a leaf under its line.
+ */
 export function CommentMark({
   n,
   spot,
@@ -30,11 +33,11 @@ export function CommentMark({
         type="button"
         data-over
         position="absolute"
+        left="5px"
         w="26px"
         h="26px"
-        ml="-13px"
         mt="-13px"
-        borderRadius="13px 13px 13px 3px"
+        borderRadius="13px 13px 3px 13px"
         bg={settled ? 'surface' : 'pine'}
         color={settled ? 'quiet' : 'onPine'}
         border="1.5px solid"
@@ -44,17 +47,45 @@ export function CommentMark({
         cursor="pointer"
         aria-expanded={open}
         aria-label={label}
-        style={{ left: spot.x * scale, top: spot.y * scale }}
+        style={{ top: spot.y * scale }}
         onClick={onToggle}
       >
         {n}
       </chakra.button>
+      <SpotRing spot={spot} scale={scale} strong={open} />
       {open && (
         <AtSpot spot={spot} scale={scale}>
           <Leaf label={label}>{children}</Leaf>
         </AtSpot>
       )}
     </>
+  );
+}
+
+/** A ring round a spot of a page, through which its words are read. */
+export function SpotRing({
+  spot,
+  scale,
+  strong,
+}: {
+  readonly spot: { readonly x: number; readonly y: number };
+  readonly scale: number;
+  readonly strong: boolean;
+}) {
+  return (
+    <Box
+      position="absolute"
+      w="22px"
+      h="22px"
+      ml="-11px"
+      mt="-11px"
+      borderRadius="11px"
+      border={strong ? '2.5px solid' : '1.5px solid'}
+      borderColor="pine"
+      pointerEvents="none"
+      aria-hidden
+      style={{ left: spot.x * scale, top: spot.y * scale }}
+    />
   );
 }
 

@@ -1,9 +1,11 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import type { Field, FieldValue } from '@/core/page/fields';
+import { dayOnPage, type Field, type FieldValue } from '@/core/page/fields';
+import { wallClock } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/view';
 import { WordButton } from '../parts/buttons';
+import { DayInput } from '../parts/DayInput';
 import { TextInput } from '../parts/form';
 import { Tile } from '../parts/Tile';
 import { HandMark, MarkShown } from './HandMark';
@@ -32,33 +34,31 @@ export function FieldToFill({
   const name = me?.name ?? '';
   const open = () => {
     // What is already known is offered, and can be changed.
-    if (!value && field.kind === 'name') onValue({ kind: 'text', text: name });
-    if (!value && field.kind === 'date')
-      onValue({
-        kind: 'text',
-        text: new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeZone: me?.zone ?? 'UTC' }).format(Date.now()),
-      });
+    const offered = { name, jobTitle: me?.work, company: me?.company, email: me?.email }[field.kind as string];
+    if (!value && offered) onValue({ kind: 'text', text: offered });
     if (field.kind === 'tick')
       onValue(value?.kind === 'ticked' && value.ticked ? undefined : { kind: 'ticked', ticked: true });
     onOpen();
   };
   const label = field.label || words.yourField(field.kind);
   const text = value?.kind === 'text' ? value.text : '';
+  const today = wallClock(me?.zone ?? 'UTC', Date.now()).slice(0, 10);
+  const shown: FieldValue | undefined = field.kind === 'signedOn' ? { kind: 'day', day: today } : value;
   return (
     <>
       <chakra.button
         type="button"
         data-over
         data-place={field.id}
-        aria-label={`${label}${value ? '' : `, ${words.remaining(1)}`}`}
+        aria-label={`${label}${shown ? '' : `, ${words.remaining(1)}`}`}
         aria-expanded={active}
         position="absolute"
         border="2px solid"
         borderColor="iris"
         borderStyle={field.needed ? 'solid' : 'dashed'}
         borderRadius="4px"
-        bg={value ? 'page' : 'irisSoft'}
-        color={value ? 'pageInk' : 'ink'}
+        bg={shown ? 'page' : 'irisSoft'}
+        color={shown ? 'pageInk' : 'ink'}
         cursor="pointer"
         overflow="hidden"
         display="flex"
@@ -75,8 +75,8 @@ export function FieldToFill({
         }}
         onClick={open}
       >
-        {value ? (
-          <MarkShown value={value} />
+        {shown ? (
+          <MarkShown value={shown} />
         ) : (
           <>
             {me && field.width * scale > 60 && (
@@ -111,7 +111,16 @@ export function FieldToFill({
               {words.close}
             </WordButton>
           </Flex>
-          {field.kind === 'signature' || field.kind === 'initials' ? (
+          {field.kind === 'signedOn' ? (
+            <Box>{words.signedOnMore(dayOnPage(today))}</Box>
+          ) : field.kind === 'date' ? (
+            <DayInput
+              aria-label={label}
+              today={today}
+              value={value?.kind === 'day' ? value.day : null}
+              onChange={(day) => onValue(day === null ? undefined : { kind: 'day', day })}
+            />
+          ) : field.kind === 'signature' || field.kind === 'initials' ? (
             <HandMark owner={field.kind === 'initials' ? (me?.tile ?? '') : name} value={value} onChange={onValue} />
           ) : (
             <TextInput

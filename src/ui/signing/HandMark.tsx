@@ -3,7 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useEffect, useRef, useState } from 'react';
 import SignaturePad from 'signature_pad';
-import type { FieldValue } from '@/core/page/fields';
+import { dayOnPage, type FieldValue } from '@/core/page/fields';
 import { WordButton } from '../parts/buttons';
 import { TextInput } from '../parts/form';
 import { signingWords as words } from './words';
@@ -168,7 +168,7 @@ export function MarkShown({ value }: { readonly value: FieldValue }) {
   if (value.kind === 'ticked') return <chakra.span fontWeight={700}>{value.ticked ? '✓' : ''}</chakra.span>;
   return (
     <chakra.span fontFamily={value.kind === 'typed' ? 'cursive' : 'body'} fontSize="0.95em" truncate>
-      {value.text}
+      {value.kind === 'day' ? dayOnPage(value.day) : value.text}
     </chakra.span>
   );
 }

@@ -11,7 +11,7 @@ import { useTell } from '../data/use';
 import { useEscape } from '../data/useEscape';
 import { SideButton, WordButton } from '../parts/buttons';
 import { Leaf } from '../parts/parts';
-import { AtSpot, CommentMark } from './CommentMark';
+import { AtSpot, CommentMark, SpotRing } from './CommentMark';
 import { signingWords as words } from './words';
 
 /**
@@ -82,9 +82,12 @@ export function useOwnComments(
           ) : null,
         )}
         {making && making !== 'whole' && making.page === page && (
-          <AtSpot spot={making} scale={scale}>
-            <Leaf label={words.commentHere}>{form(making)}</Leaf>
-          </AtSpot>
+          <>
+            <SpotRing spot={making} scale={scale} strong />
+            <AtSpot spot={making} scale={scale}>
+              <Leaf label={words.commentHere}>{form(making)}</Leaf>
+            </AtSpot>
+          </>
         )}
       </>
     ),

@@ -14,7 +14,7 @@ import { DueButton, GraveButton, SideButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';
 import { documentName } from '../parts/documentName';
 import { Leaf, PageHead } from '../parts/parts';
-import { AtSpot, CommentMark } from './CommentMark';
+import { AtSpot, CommentMark, SpotRing } from './CommentMark';
 import { DecisionLeaf } from './DecisionLeaf';
 import { Delegate } from './Delegate';
 import { DocumentPages } from './DocumentPages';
@@ -93,11 +93,14 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
                 ) : null,
               )}
               {spot !== null && spot !== 'whole' && spot.page === page && (
-                <AtSpot spot={spot} scale={scale}>
-                  <Leaf label={words.commentHere}>
-                    <NewComment view={view} file={document.file} spot={spot} onDone={() => reading.commentAt(null)} />
-                  </Leaf>
-                </AtSpot>
+                <>
+                  <SpotRing spot={spot} scale={scale} strong />
+                  <AtSpot spot={spot} scale={scale}>
+                    <Leaf label={words.commentHere}>
+                      <NewComment view={view} file={document.file} spot={spot} onDone={() => reading.commentAt(null)} />
+                    </Leaf>
+                  </AtSpot>
+                </>
               )}
             </>
           )}

@@ -66,7 +66,7 @@ export function useFields(view: CirculationView, scroller: RefObject<HTMLDivElem
   const putAt = (page: number, x: number, y: number) => {
     const before = fields.find((field) => field.id === chosen);
     const seat = missing[0]?.id ?? before?.seat ?? signing[0]?.id ?? '';
-    const kind: FieldKind = missing.length > 0 ? 'signature' : 'date';
+    const kind: FieldKind = missing.length > 0 ? 'signature' : 'signedOn';
     const size = fieldSizes[kind];
     add({ seat, kind, page, x: x - size.width / 2, y: y - size.height / 2, ...size, needed: true, label: '' });
   };

@@ -6,8 +6,12 @@ import type { Verb } from '@/core/route/route';
 export const fieldWords: { readonly [K in FieldKind]: string } = {
   signature: 'Signature',
   initials: 'Initials',
-  name: 'Name',
+  signedOn: 'Date of signing',
   date: 'Date',
+  name: 'Name',
+  jobTitle: 'Job title',
+  company: 'Company',
+  email: 'Email address',
   text: 'Text',
   tick: 'Tick box',
 };
@@ -42,6 +46,7 @@ export const signingWords = {
   drawAgain: 'Draw again',
   use: 'Use this signature',
   useInitials: 'Use these initials',
+  signedOnMore: (day: string) => `Filled in automatically when you sign: ${day}.`,
   typeName: 'Type your name',
   typedOther: (name: string) => `This was sent to ${name}. Is that the name you sign with?`,
   fill: 'Use this',

@@ -1,5 +1,5 @@
 import { PDFDict, PDFHexString, PDFRef } from '@cantoo/pdf-lib';
-import type { Field, FieldValue } from '@/core/page/fields';
+import { dayOnPage, type Field, type FieldValue } from '@/core/page/fields';
 import { type FieldFont, fieldFonts, runsOf } from './fonts';
 import { appearance, inkOperands } from './freeze';
 import { pagesOf, widgetGeometry } from './pages';
@@ -56,8 +56,10 @@ export async function fill(
     if ((flags & 1) === 1) throw new PdfRefused('form', `the field ${field.id} is filled already`);
     const dict = revision.touch(widget.ref);
     dict.set(name('Ff'), revision.context.obj(flags | 1));
-    const value = values[field.id];
-    if (!value) continue;
+    const given = values[field.id];
+    if (!given) continue;
+    // A day is written in words on a page.
+    const value = given.kind === 'day' ? { kind: 'text' as const, text: dayOnPage(given.day) } : given;
     const geometry = widgetGeometry(page.geometry, field);
     if (value.kind === 'ticked') {
       if (!value.ticked) continue;

@@ -158,8 +158,12 @@ function kindEntries(revision: Revision, field: Field, geometry: WidgetGeometry)
     case 'signature':
     case 'initials':
       return { FT: 'Btn', Ff: pushButton, AP: { N: empty() } };
-    case 'name':
+    case 'signedOn':
     case 'date':
+    case 'name':
+    case 'jobTitle':
+    case 'company':
+    case 'email':
     case 'text':
       return {
         FT: 'Tx',
