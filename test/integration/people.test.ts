@@ -37,6 +37,19 @@ const invitationTo = (name: string) =>
 const password = 'a long enough password';
 
 describe('a new member', () => {
+  it('is refused with the field named as the page names it', async () => {
+    const sentence = async (input: object) => {
+      const answer = await w.answer('thea', 'people.add', { name: 'Runa Vik', zone: 'Europe/Oslo', ...input });
+      return answer.ok ? 'ok' : answer.refusal.sentence;
+    };
+    expect(await sentence({})).toBe('“Email address” is missing.');
+    expect(await sentence({ email: 'nobody' })).toBe('“Email address” does not have the right form.');
+    expect(await sentence({ email: 'a@b.example', zone: 'Mars' })).toBe('Choose a time zone such as Europe/Oslo.');
+    expect(await sentence({ email: 'a@b.example', work: 'x'.repeat(500) })).toMatch(
+      /^“Job title” is too long; at most \d+\.$/,
+    );
+  });
+
   it('chooses a password by the invitation, once, and is in', async () => {
     const person = await added('Noor Amadi', 'noor@mr.example');
     const invitation = invitationTo('Noor');

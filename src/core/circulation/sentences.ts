@@ -37,9 +37,9 @@ export function responseOf(outcome: Outcome, verb: Verb | null): string {
 }
 
 const waits: { readonly [H in HeldFor]: string } = {
-  fields: 'waits for signature fields',
-  freezing: 'waits for the pages to be frozen',
-  time: 'waits for a new time: its closing time has passed',
+  fields: 'waiting for signature fields',
+  freezing: 'waiting for the pages to be frozen',
+  time: 'its closing time has passed',
 };
 
 /** How a reader sees people and instants. */
@@ -71,7 +71,7 @@ export function sentence(line: HistoryLine, { name, moment }: Telling): string {
     case 'stage.opened':
       return `${stage} started`;
     case 'stage.held':
-      return `${stage} was reached and ${line.held === null ? 'waits' : waits[line.held]}`;
+      return `${stage} could not start yet${line.held === null ? '' : `: ${waits[line.held]}`}`;
     case 'stage.timed':
       return `${who} set a new time for ${stage.toLowerCase()}${due}`;
     case 'stage.stuck':

@@ -71,12 +71,39 @@ export async function handle(operation: Operation, raw: unknown, caller: Caller)
   }
 }
 
+/** What the pages call the fields of inputs, so that a refusal names a field as its reader sees it. */
+const fieldNames: Readonly<Record<string, string>> = {
+  author: 'Author',
+  closes: 'Closes',
+  code: 'Code from the console',
+  company: 'Company',
+  documentType: 'Type',
+  due: 'Due',
+  email: 'Email address',
+  filter: 'Filter',
+  label: 'Label',
+  name: 'Name',
+  note: 'Message',
+  organization: 'Name of your organization',
+  owner: 'Owner',
+  password: 'Password',
+  people: 'People',
+  prefix: 'Prefix of document numbers',
+  reason: 'Reason',
+  text: 'Text',
+  title: 'Title',
+  work: 'Job title',
+  zone: 'Time zone',
+};
+
 function sentenceFor(error: Joi.ValidationError): string {
   const detail = error.details[0];
-  const field = detail?.context?.label ?? '';
+  const key = String(detail?.path.findLast((part) => typeof part === 'string') ?? detail?.context?.label ?? '');
+  const field = fieldNames[key] ?? key;
   const limit = detail?.context?.limit;
   if (detail?.type === 'zone.unknown') return detail.message;
   if (detail?.type === 'string.max' || detail?.type === 'array.max') return `“${field}” is too long; at most ${limit}.`;
+  if (detail?.type === 'string.min') return `“${field}” is too short; at least ${limit} characters.`;
   if (detail?.type === 'any.required' || detail?.type === 'string.empty') return `“${field}” is missing.`;
   return `“${field}” does not have the right form.`;
 }
