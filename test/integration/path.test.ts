@@ -246,6 +246,9 @@ describe('the whole path by the book', () => {
       'Ines Halloran released it as revision A',
     ])
       expect(whole).toContain(sentence.replace(/\s/g, ''));
+    // What was said among each other is not for every member: a word with a seat, a comment.
+    expect(whole).not.toContain('Couldyoustepin');
+    expect(whole).toContain('Thetableisfortheolddrive');
     const before = await judged(frozen?.file ?? '');
     expect(final.bytes.subarray(0, before.bytes.length).equals(before.bytes)).toBe(true);
     const uploaded = await judged(second.hash);

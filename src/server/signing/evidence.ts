@@ -87,7 +87,7 @@ async function gather(tx: Tx, circulation: string, person: string) {
   const decisions = standing(state);
   const found = await payloads(tx, [
     ...decisions.flatMap((decision) => [decision.note, decision.evidence]),
-    ...lines.map((line) => line.note),
+    ...lines.flatMap((line) => (line.type === 'seat.decided' ? [line.note] : [])),
   ]);
   const people = await peopleNamed(tx, [
     state.controller,
@@ -120,10 +120,12 @@ async function gather(tx: Tx, circulation: string, person: string) {
       ...state.finals.files.map((file) => ['Released file', `${named(file.id)}, SHA-256 ${file.file}`] as const),
     ],
     entries: decisions.map((decision) => entryFor(state, decision, people, found, moment)),
+    // Every member reads the sheet. What people said with their decisions stands in it; what they said among each other
+    // while working does not.
     history: lines.map((line) => ({
       when: moment(line.at),
       text: sentence(line, { name, moment }),
-      note: noteIn(found, line.note),
+      note: line.type === 'seat.decided' ? noteIn(found, line.note) : null,
     })),
     closing: `Each signed file begins with the file that was frozen for signing, byte for byte; what was filled in was added behind it. Times in ${zone}. This sheet and the files it names carry no digital signature.`,
   };

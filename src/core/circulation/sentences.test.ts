@@ -1,0 +1,127 @@
+import { describe, expect, it } from 'vitest';
+import { circulationEventVersions } from './events';
+import type { HistoryLine } from './history';
+import { asks, responseOf, responses, sentence, stageNouns } from './sentences';
+
+const line: HistoryLine = {
+  sequence: 1,
+  type: 'circulation.created',
+  at: 0,
+  actor: 'Ines',
+  onBehalfOf: null,
+  holder: null,
+  to: null,
+  verb: null,
+  outcome: null,
+  version: null,
+  round: 1,
+  due: null,
+  held: null,
+  cause: null,
+  revision: null,
+  note: null,
+};
+const telling = { name: (person: string) => person, moment: (at: number) => `Fri ${at}` };
+const told = (part: Partial<HistoryLine>) => sentence({ ...line, ...part }, telling);
+
+describe('the sentences of a history', () => {
+  const said: readonly (readonly [Partial<HistoryLine>, string])[] = [
+    [{ type: 'circulation.created' }, 'Ines started this circulation'],
+    [{ type: 'route.planned' }, 'Ines planned the route'],
+    [{ type: 'fields.put' }, 'Ines put the fields on the pages'],
+    [{ type: 'version.attached', version: 2 }, 'Ines submitted version 2'],
+    [{ type: 'circulation.sent', version: 2 }, 'Ines sent version 2'],
+    [{ type: 'stage.opened', verb: 'approve' }, 'Approval started'],
+    [{ type: 'stage.held', verb: 'sign', held: 'fields' }, 'Signing could not start yet: waiting for signature fields'],
+    [
+      { type: 'stage.held', verb: 'sign', held: 'freezing' },
+      'Signing could not start yet: waiting for the pages to be frozen',
+    ],
+    [{ type: 'stage.held', verb: 'read', held: 'time' }, 'Reading could not start yet: its closing time has passed'],
+    [{ type: 'stage.held', verb: 'read' }, 'Reading could not start yet'],
+    [{ type: 'stage.timed', verb: 'review', due: 5 }, 'Ines set a new time for review, due Fri 5'],
+    [{ type: 'stage.timed', verb: 'review' }, 'Ines set a new time for review'],
+    [{ type: 'stage.stuck', verb: 'contribute' }, 'Contribution can no longer be completed'],
+    [{ type: 'stage.healed', verb: 'review' }, 'Review can be completed again'],
+    [{ type: 'stage.closed', verb: 'review' }, 'Review completed'],
+    [{ type: 'stage.released', verb: 'approve' }, 'Approval was no longer needed'],
+    [{ type: 'file.frozen' }, 'The pages were frozen for signing'],
+    [{ type: 'seat.asked', holder: 'Oskar', verb: 'read', due: 5 }, 'Oskar was asked to read and confirm, due Fri 5'],
+    [{ type: 'seat.asked', holder: 'Oskar' }, 'Oskar was asked to respond'],
+    [{ type: 'seat.asked', verb: 'sign' }, 'Nobody was asked to sign'],
+    [{ type: 'seat.seen', actor: 'Oskar', version: 2 }, 'Oskar opened version 2'],
+    [{ type: 'seat.decided', actor: 'Oskar', outcome: 'approved', verb: 'approve' }, 'Oskar approved'],
+    [
+      { type: 'seat.decided', actor: 'Noor', outcome: 'returned', verb: 'approve', onBehalfOf: 'Oskar' },
+      'Noor returned it for rework for Oskar',
+    ],
+    [{ type: 'seat.decided', actor: 'Oskar' }, 'Oskar responded'],
+    [{ type: 'seat.missed', holder: 'Oskar' }, 'Oskar did not respond before the closing time'],
+    [{ type: 'seat.released', holder: 'Oskar' }, 'The response of Oskar was no longer needed'],
+    [{ type: 'seat.passed', holder: 'Oskar' }, 'Ines went on without Oskar'],
+    [{ type: 'seat.extended', holder: 'Oskar', due: 5 }, 'Ines extended the time of Oskar, due Fri 5'],
+    [{ type: 'seat.askedAgain', holder: 'Oskar', verb: 'approve' }, 'Ines asked Oskar again to approve'],
+    [{ type: 'seat.reminded', holder: 'Oskar' }, 'Ines reminded Oskar'],
+    [{ type: 'seat.delegated', actor: 'Oskar', holder: 'Oskar', to: 'Noor' }, 'Oskar delegated to Noor'],
+    [{ type: 'seat.reassigned', holder: 'Oskar', to: 'Noor' }, 'Ines reassigned it from Oskar to Noor'],
+    [{ type: 'seat.reassigned', to: 'Noor', verb: 'sign', due: 5 }, 'Ines assigned Noor to sign, due Fri 5'],
+    [{ type: 'secondHolder.added', holder: 'Oskar', to: 'Noor' }, 'Ines added Noor as a second holder beside Oskar'],
+    [
+      { type: 'secondHolder.dropped', holder: 'Oskar', to: 'Noor' },
+      'Ines removed Noor as a second holder beside Oskar',
+    ],
+    [{ type: 'link.copied', holder: 'Lotte' }, 'Ines copied the link of Lotte'],
+    [{ type: 'comment.made', version: 2 }, 'Ines commented on version 2'],
+    [{ type: 'comment.resolved' }, 'Ines resolved a comment'],
+    [{ type: 'comment.reopened' }, 'Ines reopened a comment'],
+    [{ type: 'rework.began', cause: 'returned' }, 'Rework began; nobody responds before the next round'],
+    [
+      { type: 'rework.began', cause: 'version', version: 3 },
+      'Rework began with version 3; nobody responds before the next round',
+    ],
+    [{ type: 'round.begun', round: 2 }, 'Ines began round 2'],
+    [{ type: 'sealing.began' }, 'All responses are in; the final file is being made'],
+    [{ type: 'finals.kept' }, 'The final file is ready'],
+    [{ type: 'circulation.withdrawn' }, 'Ines withdrew the circulation'],
+    [{ type: 'circulation.completed', revision: 'C' }, 'Ines released it as revision C'],
+    [{ type: 'circulation.completed' }, 'Ines released it'],
+    [
+      { type: 'circulation.completed', actor: 'Avenda', onBehalfOf: 'Ines', revision: 'C' },
+      'Avenda released it as revision C, as Ines had set it',
+    ],
+  ];
+
+  it('say each event as a colleague would, with who, to whom and by when', () => {
+    for (const [part, expected] of said) expect(told(part)).toBe(expected);
+    expect(new Set(said.map(([part]) => part.type))).toEqual(new Set(Object.keys(circulationEventVersions)));
+  });
+
+  it('have a word for every verb and every outcome', () => {
+    expect(stageNouns).toEqual({
+      contribute: 'Contribution',
+      review: 'Review',
+      approve: 'Approval',
+      sign: 'Signing',
+      read: 'Reading',
+    });
+    expect(asks).toEqual({
+      contribute: 'contribute',
+      review: 'review',
+      approve: 'approve',
+      sign: 'sign',
+      read: 'read and confirm',
+    });
+    expect(responses).toEqual({
+      done: 'completed the review',
+      approved: 'approved',
+      approvedWithComments: 'approved with comments',
+      returned: 'returned it for rework',
+      declined: 'declined',
+      signed: 'signed',
+      confirmed: 'confirmed having read it',
+    });
+    expect(responseOf('done', 'contribute')).toBe('completed the contribution');
+    expect(responseOf('done', 'review')).toBe('completed the review');
+    expect(responseOf('declined', 'contribute')).toBe('declined');
+  });
+});
