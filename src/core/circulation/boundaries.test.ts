@@ -28,11 +28,22 @@ import {
 import { atInstant } from '../route/route';
 import type { Act } from './commands';
 import { decide as decideOn } from './decide';
-import { otherSeatInStage } from './holders';
+import { isDeserted, otherSeatInStage } from './holders';
 import { type Needs, offers } from './offers';
-import { proposedLines } from './round';
-import { baseHolder, type Circulation, type SeatRun, secondHolders, stopsOf, tallyOf } from './state';
-import { tasksOf } from './tasks';
+import { proposedLines, proposedTimes } from './round';
+import {
+  baseHolder,
+  type Circulation,
+  filesToFreeze,
+  type SeatRun,
+  scopeOf,
+  seatsWithoutField,
+  secondHolders,
+  standing,
+  stopsOf,
+  tallyOf,
+} from './state';
+import { fieldsWanted, tasksOf } from './tasks';
 
 // Exceptions and boundaries that random runs seldom meet, each by its plainest example.
 
@@ -501,5 +512,253 @@ describe('a second holder', () => {
       contextOf(run.now, 'noor'),
     );
     expect(seen.ok).toBe(true);
+  });
+});
+
+describe('a deserted seat', () => {
+  it('waits, or will wait, for somebody, and nobody is left who could act on it', () => {
+    const run = sentRun(route(stage('a', 'approve', ['petra', 'oskar']), stage('b', 'read', ['yuki'])));
+    const away = (...people: string[]) => ({
+      people: new Map(people.map((person) => [person, { outside: false, active: false }])),
+      rules: { authorApproves: false },
+    });
+    const deserted = (given: Circulation, seat: string, ...people: string[]) =>
+      isDeserted(given, given.seats.get(seat) as SeatRun, { ...contextOf(run.now, controller), ...away(...people) });
+    expect(deserted(state(run), 'a-petra', 'petra')).toBe(true);
+    expect(deserted(state(run), 'a-petra', 'oskar')).toBe(false);
+    expect(deserted(state(run), 'b-yuki', 'yuki'), 'not yet asked').toBe(true);
+    put(run, { type: 'addSecondHolder', seat: 'a-petra', person: 'noor' });
+    expect(deserted(state(run), 'a-petra', 'petra')).toBe(false);
+    expect(deserted(state(run), 'a-petra', 'petra', 'noor')).toBe(true);
+    decide(run, 'a-oskar', 'oskar', 'returned');
+    expect(seatOf(run, 'a-petra').status).toBe('suspended');
+    expect(deserted(state(run), 'a-petra', 'petra', 'noor'), 'suspended').toBe(true);
+    expect(deserted(state(run), 'a-oskar', 'oskar'), 'answered').toBe(false);
+    const seats = new Map(state(run).seats);
+    seats.set('a-petra', { ...seatOf(run, 'a-petra'), gone: 'removed' });
+    expect(deserted({ ...state(run), seats }, 'a-petra', 'petra', 'noor'), 'gone').toBe(false);
+    put(run, { type: 'withdraw', note: 'w' });
+    expect(deserted(state(run), 'a-petra', 'petra', 'noor'), 'ended').toBe(false);
+  });
+});
+
+describe('a response', () => {
+  it('is given once, whatever it was, and the next one is told by whom and what', () => {
+    const run = sentRun(
+      route(
+        stage('a', 'approve', ['petra', 'oskar', 'yuki'], { onDecline: 'count', rule: { kind: 'any' } }),
+        stage('b', 'read', ['noor']),
+      ),
+    );
+    decide(run, 'a-petra', 'petra', 'declined');
+    expect(decide(run, 'a-petra', 'petra', 'approved')).toBe('already-decided');
+    decide(run, 'a-oskar', 'oskar', 'returned');
+    const again = step(
+      run,
+      {
+        type: 'decide',
+        seat: 'a-oskar',
+        epoch: 1,
+        scope: needsFor(run, 'decide', 'a-oskar', 'oskar')?.scope ?? '',
+        outcome: 'approved',
+        note: null,
+        filled: [],
+        evidence: null,
+      },
+      'oskar',
+    );
+    expect(again).toMatchObject({ refusal: { code: 'already-decided', facts: { by: 'oskar', outcome: 'returned' } } });
+    expect(decide(run, 'a-yuki', 'yuki', 'approved')).toBe('phase-rework');
+    // Standing is what was said yes to, by those whose yes counts.
+    expect(standing(state(run))).toEqual([]);
+    nextRound(run);
+    decide(run, 'a-yuki', 'yuki', 'approved');
+    expect(standing(state(run)).map(({ by, outcome }) => [by, outcome])).toEqual([['yuki', 'approved']]);
+    expect(seatOf(run, 'a-yuki')).toMatchObject({ status: 'decided', kept: false, passed: false });
+  });
+
+  it('of the author is wanted in a review and never in an approval', () => {
+    const run = sentRun(route(stage('a', 'review', [author]), stage('b', 'approve', ['yuki'])));
+    expect(decide(run, 'a-rufus', author, 'done')).toBe('ok');
+    expect(reassign(run, 'b-yuki', author)).toBe('author-decides');
+    const reviewing = sentRun(route(stage('a', 'review', ['petra'])));
+    expect(reassign(reviewing, 'a-petra', author)).toBe('ok');
+  });
+
+  it('cannot be handed to somebody who has left', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra'])));
+    const context = contextOf(run.now, 'petra');
+    const hand = (active: boolean) =>
+      decideOn(
+        state(run),
+        { type: 'delegate', seat: 'a-petra', epoch: 1, to: 'noor', note: null },
+        { ...context, people: new Map([...context.people, ['noor', { outside: false, active }]]) },
+      );
+    expect(hand(false)).toMatchObject({ refusal: { code: 'person-left' } });
+    expect(hand(true).ok).toBe(true);
+  });
+});
+
+describe('what a state keeps', () => {
+  it('is the newest fifty reminders of a seat', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra'])));
+    for (let i = 0; i < 60; i += 1) put(run, { type: 'remind', seat: 'a-petra' }, controller, 2 * hour);
+    const { reminded } = seatOf(run, 'a-petra');
+    expect(reminded.length).toBe(50);
+    const all = run.events.flatMap((event) => (event.type === 'seat.reminded' ? [event.at] : []));
+    expect(all.length).toBe(60);
+    expect(reminded).toEqual(all.slice(10));
+  });
+
+  it('is each second holder until that one is dropped', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra'])));
+    for (const person of ['noor', 'yuki']) put(run, { type: 'addSecondHolder', seat: 'a-petra', person });
+    put(run, { type: 'dropSecondHolder', seat: 'a-petra', person: 'noor' });
+    expect(seatOf(run, 'a-petra').holders.map((holder) => holder.person)).toEqual(['petra', 'yuki']);
+    expect(baseHolder({ ...seatOf(run, 'a-petra'), holders: seatOf(run, 'a-petra').holders.slice(1) })).toBeNull();
+  });
+
+  it('is the version a comment was made on, and why it was withdrawn', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra'])));
+    const comment = (id: string) =>
+      put(
+        run,
+        {
+          type: 'comment',
+          comment: id,
+          thread: null,
+          file: state(run).versions.at(-1)?.files[0]?.file ?? '',
+          spot: null,
+          note: 'w',
+        },
+        'petra',
+      );
+    comment('one');
+    attach(run, 2);
+    comment('two');
+    expect([...state(run).comments.values()].map(({ version }) => version)).toEqual([1, 2]);
+    put(run, { type: 'withdraw', note: 'because' });
+    expect(run.events.at(-1)).toMatchObject({ type: 'circulation.withdrawn', data: { note: 'because' } });
+  });
+
+  it('is the scope of a signature: the bytes that were frozen, and others once those are others', () => {
+    const run = sentRun(route(stage('s', 'sign', ['benedikt']), stage('r', 'review', ['yuki'])));
+    const [seat, reader] = [seatOf(run, 's-benedikt'), seatOf(run, 'r-yuki')];
+    const before = [scopeOf(state(run), seat), scopeOf(state(run), reader)];
+    freeze(run);
+    const after = [scopeOf(state(run), seat), scopeOf(state(run), reader)];
+    expect(after[0]).not.toBe(before[0]);
+    expect(after[1]).toBe(before[1]);
+    const frozen = new Map([...state(run).frozen].map(([id, one]) => [id, { ...one, content: hash(999) }]));
+    expect(scopeOf({ ...state(run), frozen }, seat)).toBe(before[0]);
+  });
+
+  it('is who still has to sign and has no field: nobody who has signed, nobody out of the route', () => {
+    const run = sentRun(route(stage('s', 'sign', ['benedikt', 'oskar']), stage('r', 'read', ['noor'])));
+    expect(seatsWithoutField(state(run))).toEqual(['s-benedikt', 's-oskar']);
+    expect(fieldsWanted(state(run))).toBe(true);
+    const seats = new Map(state(run).seats);
+    seats.set('s-oskar', { ...seatOf(run, 's-oskar'), gone: 'removed' });
+    expect(seatsWithoutField({ ...state(run), seats })).toEqual(['s-benedikt']);
+    freeze(run);
+    expect(fieldsWanted(state(run))).toBe(false);
+    decide(run, 's-benedikt', 'benedikt', 'signed');
+    const bare = { ...state(run), fields: [] };
+    expect(seatsWithoutField(bare)).toEqual(['s-oskar']);
+    // Pages that are frozen take no field any more, whoever lacks one.
+    expect(fieldsWanted(bare)).toBe(false);
+    const unsent = { ...state(run), versions: [] };
+    expect(fieldsWanted(unsent)).toBe(false);
+    expect(filesToFreeze(state(sentRun(route(stage('a', 'review', ['petra'])))))).toEqual([]);
+  });
+});
+
+describe('the next round', () => {
+  it('proposes a time that has passed anew, as long after now as its stage had at first, and at least a day', () => {
+    const due = start + 50 * hour;
+    const run = sentRun(
+      route(
+        stage('a', 'review', ['petra'], { due, closes: due + hour }),
+        stage('b', 'approve', ['yuki'], { due: start + 400 * hour }),
+      ),
+    );
+    decide(run, 'a-petra', 'petra', 'returned');
+    run.now = start + 100 * hour;
+    const day = 24 * hour;
+    const [a, b] = proposedTimes(state(run), run.now);
+    const sent = state(run).sent ?? 0;
+    expect(a).toEqual({
+      stage: 'a',
+      due: atInstant(run.now + Math.ceil((due - sent) / day) * day),
+      closes: atInstant(run.now + Math.ceil((due + hour - sent) / day) * day),
+    });
+    expect(b?.due).toEqual(atInstant(start + 400 * hour));
+    const soon = sentRun(route(stage('a', 'review', ['petra'], { due: start + 2 * hour })));
+    decide(soon, 'a-petra', 'petra', 'returned');
+    soon.now = start + 10 * hour;
+    expect(proposedTimes(state(soon), soon.now)[0]?.due).toEqual(atInstant(soon.now + day));
+  });
+
+  it('calls a seat given when its decision was somebody else’s, and not asked before when there was none', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar']), stage('b', 'approve', ['yuki'])));
+    decide(run, 'a-petra', 'petra', 'done');
+    decide(run, 'a-oskar', 'oskar', 'returned');
+    reassign(run, 'a-petra', 'noor');
+    expect(Object.fromEntries(proposedLines(state(run)).map((line) => [line.seat, line.reason]))).toEqual({
+      'a-petra': 'given',
+      'a-oskar': 'returned',
+      'b-yuki': 'notAskedBefore',
+    });
+  });
+
+  it('counts an accepted content for the seat it was accepted for and for no other', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar', 'yuki'])));
+    decide(run, 'a-petra', 'petra', 'done');
+    decide(run, 'a-oskar', 'oskar', 'done');
+    decide(run, 'a-yuki', 'yuki', 'returned');
+    attach(run, 2);
+    nextRound(run, { keep: ['a-petra'] });
+    decide(run, 'a-yuki', 'yuki', 'returned');
+    const kept = Object.fromEntries(proposedLines(state(run)).map((line) => [line.seat, line.keep]));
+    expect(kept).toEqual({ 'a-petra': true, 'a-oskar': false, 'a-yuki': false });
+    // What was accepted is an entry of one decision of one seat.
+    const moved = {
+      ...state(run),
+      acceptances: state(run).acceptances.map((entry) => ({ ...entry, seat: 'a-oskar' })),
+    };
+    expect(proposedLines(moved).find((line) => line.seat === 'a-petra')?.keep).toBe(false);
+  });
+
+  it('asks for a new time in a seat that is given away only while it runs and the old one has passed', () => {
+    const closes = start + 4 * hour;
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar'], { closes })));
+    expect(needsFor(run, 'reassign', 'a-petra')).toMatchObject({ closes, timeNeeded: false });
+    run.now = closes;
+    put(run, { type: 'wake' }, 'system', 0);
+    expect(needsFor(run, 'reassign', 'a-petra')).toMatchObject({ closes, timeNeeded: true });
+    attach(run, 2);
+    expect(state(run).phase).toBe('rework');
+    expect(needsFor(run, 'reassign', 'a-petra')).toMatchObject({ timeNeeded: false });
+  });
+
+  it('needs a time for a stage that closes at this very instant', () => {
+    const closes = start + 4 * hour;
+    const run = sentRun(route(stage('a', 'review', ['petra'], { closes }), stage('b', 'read', ['yuki'])));
+    decide(run, 'a-petra', 'petra', 'returned');
+    const confirm = (now: number) => {
+      const own = { ...structuredRun(run), now };
+      const basis = needsFor(own, 'confirmRound', null)?.basis ?? '';
+      return put(own, { type: 'confirmRound', basis, keep: [], leave: [], times: [] }, controller, 0);
+    };
+    expect(confirm(closes)).toBe('times-needed');
+    expect(confirm(closes - 1)).toBe('ok');
+  });
+
+  it('that would ask nobody, because nobody is left in the route, is refused', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra'])));
+    decide(run, 'a-petra', 'petra', 'returned');
+    const seats = new Map(state(run).seats);
+    seats.set('a-petra', { ...seatOf(run, 'a-petra'), gone: 'removed' });
+    expect(nextRound({ ...structuredRun(run), state: { ...state(run), seats } })).toBe('nobody-asked');
   });
 });

@@ -49,6 +49,18 @@ describe('the history of a circulation', () => {
     ]);
   });
 
+  it('tells what was said with a decision once, not again with the comment it left', () => {
+    const run = sentRun(route(stage('a', 'approve', ['oskar', 'petra'])));
+    const file = run.state?.versions[0]?.files[0]?.file ?? '';
+    put(run, { type: 'comment', comment: 'own', thread: null, file, spot: null, note: 'a comment' }, 'petra');
+    decide(run, 'a-oskar', 'oskar', 'approvedWithComments', { note: 'mind it' });
+    const notes = history(run.events).flatMap(({ type, note }) => (note === null ? [] : [[type, note]]));
+    expect(notes.slice(-2)).toEqual([
+      ['comment.made', 'a comment'],
+      ['seat.decided', 'mind it'],
+    ]);
+  });
+
   it('says which version, round, outcome and time an event was about', () => {
     const run = sentRun(route(stage('a', 'contribute', ['oskar']), stage('b', 'review', ['yuki'])));
     const due = run.now + 90_000_000;

@@ -69,6 +69,7 @@ export function preflight(subject: PreflightSubject): Finding[] {
     if (due !== null && due <= now) add('due-past', 'stops', stage.id);
   }
 
+  // What only warns comes last.
   const signing = seatsOf(route).filter(({ stage }) => stage.verb === 'sign');
   for (const seat of fieldsMissing(
     signing.map(({ seat: { id } }) => id),
@@ -76,5 +77,5 @@ export function preflight(subject: PreflightSubject): Finding[] {
   ))
     add('field-missing', 'warns', signing.find((entry) => entry.seat.id === seat)?.stage.id ?? null, seat);
 
-  return findings.sort((a, b) => Number(a.severity === 'warns') - Number(b.severity === 'warns'));
+  return findings;
 }
