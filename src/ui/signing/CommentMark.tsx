@@ -1,7 +1,7 @@
 'use client';
 
 import { Box, chakra } from '@chakra-ui/react';
-import type { ReactNode } from 'react';
+import { type ReactNode, useEffect, useRef } from 'react';
 import { Leaf } from '../parts/parts';
 
 /**
@@ -99,8 +99,14 @@ export function AtSpot({
   readonly scale: number;
   readonly children: ReactNode;
 }) {
+  const laid = useRef<HTMLDivElement>(null);
+  // What opens below the edge of what is in view is brought into it.
+  useEffect(() => {
+    laid.current?.scrollIntoView({ block: 'nearest' });
+  }, []);
   return (
     <Box
+      ref={laid}
       data-over
       position="absolute"
       left="12px"

@@ -40,7 +40,7 @@ export function FieldLeaf({
       position="absolute"
       left="12px"
       right="12px"
-      maxW="540px"
+      maxW="640px"
       zIndex={5}
       style={{ top: (field.y + field.height) * scale + 8 }}
     >

@@ -117,8 +117,22 @@ function Pad({
 
   return (
     <Box position="relative" h="116px" bg="surface" borderBottom="1.5px dashed" borderColor="edge">
+      {!value && (
+        <Flex
+          position="absolute"
+          inset="0"
+          align="center"
+          justify="center"
+          color="quiet"
+          pointerEvents="none"
+          aria-hidden
+        >
+          {words.drawHere}
+        </Flex>
+      )}
       <chakra.canvas
         ref={canvas}
+        position="relative"
         w="100%"
         h="100%"
         display="block"

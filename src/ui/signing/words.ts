@@ -43,6 +43,7 @@ export const signingWords = {
   yourField: (kind: FieldKind) => `Your ${fieldWords[kind].toLowerCase()}`,
   draw: 'Draw',
   type: 'Type',
+  drawHere: 'Draw here with a finger, pen or mouse',
   drawAgain: 'Draw again',
   use: 'Use this signature',
   useInitials: 'Use these initials',
