@@ -116,6 +116,9 @@ describe('rights', () => {
       'session.end',
       'people.list',
       'people.addOutside',
+      // What they answer and touch is what the caller sees and controls; lists.test.ts shows that others get nothing.
+      'people.held',
+      'people.reassignAll',
       'register.list',
       'register.types',
       'record.view',
