@@ -186,11 +186,11 @@ test('a phone signs in a width of 360, put off and come back, accessible', async
   const { page, watch } = await phone(browser);
   await page.setViewportSize({ width: 360, height: 740 });
   await page.goto(link);
-  await expect(page.getByRole('button', { name: 'Go to your 2 fields' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Go to your field' })).toBeVisible();
   await expect(page.locator('[data-page="0"] canvas')).toBeVisible();
   expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(360);
   await expectAccessible(page, 'Signing page');
-  await page.getByRole('button', { name: 'Go to your 2 fields' }).click();
+  await page.getByRole('button', { name: 'Go to your field' }).click();
   await page.getByRole('button', { name: 'Type', exact: true }).click();
   await expectAccessible(page, 'Signing page, a field open');
   await page.getByRole('button', { name: 'Not now' }).click();
@@ -198,11 +198,11 @@ test('a phone signs in a width of 360, put off and come back, accessible', async
 
   // Back another day on the same phone: what was filled in is still there.
   await page.goto(link);
-  await expect(page.getByText('One field left')).toBeVisible();
-  await page.getByRole('button', { name: 'Go to your field' }).click();
-  await page.getByRole('button', { name: /^Your date/ }).click();
-  await page.getByRole('button', { name: 'Use this', exact: true }).click();
   await expect(page.getByText('All fields are filled in')).toBeVisible();
+  // The day of signing is nobody's to fill in.
+  await page.getByRole('button', { name: 'Your date of signing' }).click();
+  await expect(page.getByText(/^Filled in automatically when you sign: /)).toBeVisible();
+  await page.getByRole('button', { name: 'Sign', exact: true }).click();
   await page.getByText('What does signing mean?').click();
   await expectAccessible(page, 'Signing page, about to sign');
   await page.getByText('I have read the document and want to sign it electronically.').click();
