@@ -90,6 +90,7 @@ create table person (
   primary key (organization, id),
   unique (organization, email, kind)
 );
+create index person_by_name on person (organization, kind, lower(name), id);
 
 create table invitation (
   organization uuid not null,

@@ -9,11 +9,11 @@ import { registry } from '@/server/operations/registry';
 import { settings } from '@/server/settings';
 
 /**
- * Lists of a large organization (100,000 tasks of one person, 20,000 circulations, 200,000 records) beside their bare
+ * Lists of a large organization (100,000 tasks of one person, 20,000 circulations, 200,000 records, 20,000 people) beside their bare
  * SQL: the same rows and counts as a query without a name reads them, in a transaction of the same role under the same row
  * security, prepared and warm. Prints JSON.
  */
-const sizes = { records: 200_000, circulations: 20_000, tasks: 100_000 } as const;
+const sizes = { records: 200_000, circulations: 20_000, tasks: 100_000, people: 20_000 } as const;
 const organization = randomUUID();
 const { databaseUrl, secret } = settings();
 const owner = postgres(databaseUrl, { max: 1, onnotice: () => {} });
@@ -26,6 +26,12 @@ async function fill(): Promise<void> {
     await tx`
       insert into person (organization, id, kind, name, tile, email, work, company, zone, roles, state, created)
       values (${organization}, 'ada', 'member', 'Ada Lund', 'AL', 'ada@large.example', '', '', 'UTC', '{controller}', 'active', 0)`;
+    // Ada is one of them; the filters of the other lists find here what they find there.
+    await tx`
+      insert into person (organization, id, kind, name, tile, email, work, company, zone, roles, state, created)
+      select ${organization}, 'p' || n, 'member', 'Person ' || md5(n::text), 'P' || n % 10,
+             'lg-pro-' || lpad(n::text, 6, '0') || '@large.example', 'Knows about ropes', '', 'UTC', '{}', 'active', 0
+      from generate_series(1, ${sizes.people}::int) n`;
     await tx`
       insert into register (organization, record, number, title, document_type, owner, complete, changed)
       select ${organization}, 'r' || n, 'LG-PRO-' || lpad(n::text, 6, '0'),
@@ -56,7 +62,12 @@ interface Page {
   readonly next: string | null;
 }
 
-const names = { register: 'register.list', circulations: 'circulation.list', tasks: 'desk.tasks' } as const;
+const names = {
+  register: 'register.list',
+  circulations: 'circulation.list',
+  tasks: 'desk.tasks',
+  people: 'people.list',
+} as const;
 type List = keyof typeof names;
 
 async function main(): Promise<void> {
@@ -141,15 +152,30 @@ async function main(): Promise<void> {
                    ${filter ? from : tx`from task t`} ${mine} ${like}`;
         return Math.min(rows.length, 60);
       }),
+    people: (filter, after) =>
+      inBare(async (tx) => {
+        const like = filter ? tx`and lower(concat_ws(' ', name, work, company, email)) like ${`%${filter}%`}` : tx``;
+        const behind = after
+          ? tx`and (kind, lower(name), id) > (${after[0] as string}, ${after[1] as string}, ${after[2] as string})`
+          : tx``;
+        const rows = await tx`
+          select id, kind, name, tile, email, work, company, zone, roles, state from person
+          where organization = ${organization} ${like} ${behind} order by kind, lower(name), id limit 61`;
+        if (!after)
+          await tx`select count(*) filter (where kind = 'member'), count(*) filter (where kind = 'outside')
+                   from person where organization = ${organization} ${like}`;
+        return Math.min(rows.length, 60);
+      }),
   };
   const far: { readonly [L in List]: readonly unknown[] } = {
     register: ['LG-PRO-029940'],
     circulations: [1, 19_500 * 1000, 'c19500'],
     tasks: [1, 29_940 * 1000, 's29940'],
+    people: ['member', 'person c', ''],
   };
   const cursor = (list: List) => (list === 'register' ? String(far.register[0]) : JSON.stringify(far[list]));
   const results = [];
-  for (const list of ['register', 'circulations', 'tasks'] as const)
+  for (const list of ['register', 'circulations', 'tasks', 'people'] as const)
     for (const [what, filter, after] of [
       ['the first page', '', null],
       ['a far page', '', far[list]],

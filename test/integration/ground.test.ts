@@ -95,6 +95,8 @@ describe('rights', () => {
     'desk.find': { text: 'x' },
     'desk.sendQuick': { file: hash, name: 'n', title: 't', people: [{ kind: 'person', person: 'yuki' }] },
     'people.add': { name: 'New Person', email: 'new@mr.example', zone: 'Europe/Oslo' },
+    'people.named': { people: ['petra'] },
+    'people.find': { text: 'petra', who: 'anybody' },
     'people.inviteAgain': { person: 'yuki' },
     'people.leave': { person: 'yuki', left: true },
     'people.addOutside': { name: 'Out Side', email: 'out@x.example', zone: 'Europe/Oslo' },
@@ -115,6 +117,8 @@ describe('rights', () => {
       'session.me',
       'session.end',
       'people.list',
+      'people.named',
+      'people.find',
       'people.addOutside',
       // What they answer and touch is what the caller sees and controls; lists.test.ts shows that others get nothing.
       'people.held',

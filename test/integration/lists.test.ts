@@ -19,7 +19,7 @@ async function quick(from: string, title: string, people: readonly string[], due
     title,
     verb: 'review',
     due,
-    people: people.map((person) => ({ kind: 'person', person })),
+    people: people.map((person) => ({ kind: 'person' as const, person })),
   });
 }
 
@@ -262,7 +262,9 @@ describe('the list of circulations', () => {
         [people[i % 4] as string],
         i % 3 ? now + (1 + ((i * 11) % 30)) * day : null,
       );
-    const names = new Map((await w.ask('benedikt', 'people.list')).map(({ id, name }) => [id, name.toLowerCase()]));
+    const names = new Map(
+      (await w.ask('benedikt', 'people.list', {})).rows.map(({ id, name }) => [id, name.toLowerCase()]),
+    );
     const all = async (order: 'need' | 'number' | 'title' | 'with' | 'due' | 'activity') => {
       const rows = [];
       for (let after: string | null = null; ; ) {
@@ -340,5 +342,60 @@ describe('a trail', () => {
     await expect(
       w.inOrganization(neighbours, (tx) => tx.sql`insert into event ${tx.sql(ours.slice(-1) as never)}`),
     ).rejects.toThrow(/row-level security/);
+  });
+});
+
+describe('people', () => {
+  it('come in pages, each once, members before outside people, and like-named ones do not hide each other', async () => {
+    for (let i = 0; i < 70; i += 1)
+      await w.ask('ines', 'people.addOutside', {
+        name: i % 2 ? 'Kari Like-Named' : `Guest ${i}`,
+        email: `guest-${i}@guests.example`,
+        company: 'Guests of the valley',
+        zone: 'Europe/Oslo',
+      });
+    const all = [];
+    const sizes = [];
+    for (let after: string | null = null, counted: object | null = null; ; ) {
+      const page: Awaited<ReturnType<typeof read>> = await read(after);
+      counted ??= page.counts;
+      all.push(...page.rows);
+      sizes.push(page.rows.length);
+      after = page.next;
+      if (after) continue;
+      const members = all.filter((person) => person.kind === 'member').length;
+      expect(counted).toEqual({ members, outside: all.length - members });
+      break;
+    }
+    expect(sizes.length).toBeGreaterThan(1);
+    expect(new Set(all.map(({ id }) => id)).size).toBe(all.length);
+    expect(all.filter(({ name }) => name === 'Kari Like-Named')).toHaveLength(35);
+    expect(all.map(({ kind }) => kind)).toEqual(all.map(({ kind }) => kind).sort());
+    const found = await w.ask('petra', 'people.list', { filter: 'VALLEY guest-4@' });
+    expect(found.rows.map(({ name }) => name)).toEqual(['Guest 4']);
+    expect(found.counts).toEqual({ members: 0, outside: 1 });
+  });
+  const read = (after: string | null) => w.ask('petra', 'people.list', { after });
+
+  it('are found by every word of their name, address, job title or company; who was deactivated is not', async () => {
+    const find = async (text: string, who: 'members' | 'anybody') =>
+      (await w.ask('petra', 'people.find', { text, who })).map(({ name }) => name);
+    expect(await find('valley guest-40@', 'anybody')).toEqual(['Guest 40']);
+    expect(await find('valley guest-40@', 'members')).toEqual([]);
+    expect(await find('100%', 'anybody')).toEqual([]);
+    expect(await find('benedikt', 'members')).toEqual(['Benedikt Rowe']);
+    await w.ask('thea', 'people.leave', { person: 'benedikt', left: true });
+    expect(await find('benedikt', 'members')).toEqual([]);
+    expect((await w.ask('petra', 'people.named', { people: ['benedikt', 'nobody'] })).map(({ name }) => name)).toEqual([
+      'Benedikt Rowe',
+    ]);
+    await w.ask('thea', 'people.leave', { person: 'benedikt', left: false });
+  });
+
+  it('of another organization are not named, listed or found', async () => {
+    const theirs = await w.ask('ines@neighbours', 'people.list', {});
+    expect(theirs.rows.map(({ id }) => id)).not.toContain('petra');
+    expect(await w.ask('ines@neighbours', 'people.named', { people: ['petra', 'yuki'] })).toEqual([]);
+    expect(await w.ask('ines@neighbours', 'people.find', { text: 'petra', who: 'anybody' })).toEqual([]);
   });
 });

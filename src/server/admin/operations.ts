@@ -3,10 +3,11 @@ import { closeSession, closeSessionsOf, sessionCookie } from '../auth/sessions';
 import { notify } from '../db/connect';
 import { flag, listOf, oneOf, optional, shape } from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';
-import { email, id, personName, shortText, zone } from '../operations/pieces';
+import { cursor, email, filter, id, personName, shortText, zone } from '../operations/pieces';
 import { refuse } from '../refused';
 import { settings } from '../settings';
-import { addPerson, everybody, invite, type Person, personNamed } from './people';
+import { findPeople, peoplePage } from './list';
+import { addPerson, invite, peopleNamed, personNamed } from './people';
 
 const roles = optional(listOf(oneOf('administrator', 'controller'), { most: 2 }), [] as readonly Role[]);
 
@@ -54,18 +55,25 @@ export const peopleOperations = [
   memberOperation({
     name: 'people.list',
     kind: 'query',
-    input: shape({}),
+    input: shape({ filter, after: cursor }),
     claim: inGeneral('people.read'),
-    run: async (tx, _input, actor) => {
-      const people = await everybody(tx);
-      if (!may(actor, 'people.manage', { kind: 'organization' })) return people;
-      const failed = await tx.sql<{ person: string }[]>`
-        select data ->> 'person' as person from job
-        where organization = ${tx.organization} and error is not null and state <> 'done' and kind = 'mail'
-          and data ->> 'template' = 'invitation'`;
-      const unreached = new Set(failed.map(({ person }) => person));
-      return people.map((person): Person => (unreached.has(person.id) ? { ...person, unreached: true } : person));
-    },
+    run: (tx, input, actor) => peoplePage(tx, input, may(actor, 'people.manage', { kind: 'organization' })),
+  }),
+
+  memberOperation({
+    name: 'people.named',
+    kind: 'query',
+    input: shape({ people: listOf(id, { least: 1, most: 100 }) }),
+    claim: inGeneral('people.read'),
+    run: async (tx, input) => [...(await peopleNamed(tx, input.people)).values()],
+  }),
+
+  memberOperation({
+    name: 'people.find',
+    kind: 'query',
+    input: shape({ text: filter, who: oneOf('members', 'anybody') }),
+    claim: inGeneral('people.read'),
+    run: (tx, input) => findPeople(tx, input),
   }),
 
   memberOperation({

@@ -21,12 +21,6 @@ export interface Person {
   readonly unreached?: true;
 }
 
-export async function everybody(tx: Tx): Promise<Person[]> {
-  return tx.sql<Person[]>`
-    select id, kind, name, tile, email, work, company, zone, roles, state from person
-    where organization = ${tx.organization} order by kind, name, id`;
-}
-
 export async function personNamed(tx: Tx, id: string): Promise<Person | null> {
   return (await peopleNamed(tx, [id])).get(id) ?? null;
 }

@@ -1,4 +1,5 @@
 import { visibilityOf } from '@/core/access/may';
+import { findPeople } from '../admin/list';
 import type { Tx } from '../db/connect';
 import { patternsOf } from '../lists';
 import type { Member } from '../operations/operation';
@@ -24,9 +25,11 @@ export async function find(tx: Tx, text: string, actor: Member) {
       and (c.record = any(array(select search_register(${patterns}, '', 200))) or lower(c.number) like all (${patterns}))
       ${visible.kind === 'all' ? sql`` : sql`and exists (select 1 from involvement i where i.organization = c.organization and i.circulation = c.id and i.person = ${actor.person})`}
     order by c.rank, c.sort, c.id collate "C" limit ${most}`;
-  const people = await sql<{ id: string; name: string; tile: string; work: string }[]>`
-    select id, name, tile, work from person
-    where organization = ${organization} and state <> 'left' and lower(name || ' ' || email) like all (${patterns})
-    order by name, id limit ${most}`;
-  return { records: [...records], circulations: [...circulations], people: [...people] };
+  const people = (await findPeople(tx, { text, who: 'everybody', most })).map(({ id, name, tile, work, company }) => ({
+    id,
+    name,
+    tile,
+    work: [work, company].filter(Boolean).join(', '),
+  }));
+  return { records: [...records], circulations: [...circulations], people };
 }

@@ -5,12 +5,14 @@ import { useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import type { Role } from '@/core/access/may';
 import type { Person } from '@/server/admin/people';
-import { useMe, usePeople, useTell } from '../data/use';
+import { useMe, usePages, useTell } from '../data/use';
+import { useSettled } from '../data/useSettled';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault, FormField, TextInput, Tick } from '../parts/form';
 import { ListPage } from '../parts/ListPage';
-import { Empty, Leaf, PersonName } from '../parts/parts';
+import { Empty, Leaf } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
+import { Tile } from '../parts/Tile';
 import { adminWords } from './words';
 
 const words = adminWords.people;
@@ -23,17 +25,23 @@ export function PeoplePage() {
 }
 
 function People({ find }: { readonly find: string }) {
-  const { list } = usePeople();
   const { data: me } = useMe();
   const [adding, setAdding] = useState(false);
   const [filter, setFilter] = useState(find);
   const administers = me?.mayManagePeople ?? false;
-  const wanted = filter.trim().toLowerCase();
-  const shown = list.filter((person) =>
-    `${person.name} ${person.work} ${person.company} ${person.email}`.toLowerCase().includes(wanted),
-  );
+  const list = usePages('people.list', { filter: useSettled(filter) });
+  const counts = list.first?.counts;
   const columns: Column<Person>[] = [
-    { name: words.columns.name, width: 'minmax(0, 1fr)', cell: (person) => <PersonName id={person.id} /> },
+    {
+      name: words.columns.name,
+      width: 'minmax(0, 1fr)',
+      cell: (person) => (
+        <Flex align="center" gap="8px" minW={0}>
+          <Tile person={person.id} letters={person.tile} size={24} />
+          <Box truncate>{person.name}</Box>
+        </Flex>
+      ),
+    },
     {
       name: words.columns.work,
       width: 'minmax(0, 1fr)',
@@ -78,22 +86,28 @@ function People({ find }: { readonly find: string }) {
       find={words.find}
       filter={filter}
       onFilter={setFilter}
-      error={null}
+      error={list.error}
       action={administers && !adding && <DueButton onClick={() => setAdding(true)}>{words.add}</DueButton>}
       form={adding && <AddPerson onDone={() => setAdding(false)} />}
     >
-      <Rows
-        label={words.title}
-        columns={columns}
-        groups={[
-          { title: words.inside, rows: shown.filter((person) => person.kind === 'member') },
-          { title: words.outside, rows: shown.filter((person) => person.kind === 'outside') },
-        ]}
-        keyOf={(person) => person.id}
-        nameOf={(person) => `${person.name}, ${words.states[person.state]}`}
-        leaf={(person) => <PersonLeaf person={person} administers={administers && person.id !== me?.me.id} />}
-        empty={<Empty title={words.none} />}
-      />
+      {list.rows && (
+        <Rows
+          label={words.title}
+          columns={columns}
+          groups={[
+            { title: words.inside(counts?.members ?? 0), rows: list.rows.filter((person) => person.kind === 'member') },
+            {
+              title: words.outside(counts?.outside ?? 0),
+              rows: list.rows.filter((person) => person.kind === 'outside'),
+            },
+          ]}
+          onEnd={list.more}
+          keyOf={(person) => person.id}
+          nameOf={(person) => `${person.name}, ${words.states[person.state]}`}
+          leaf={(person) => <PersonLeaf person={person} administers={administers && person.id !== me?.me.id} />}
+          empty={<Empty title={words.empty} />}
+        />
+      )}
     </ListPage>
   );
 }

@@ -6,8 +6,9 @@ import { useState } from 'react';
 import type { Assignment } from '@/core/route/route';
 import type { Person } from '@/server/admin/people';
 import type { TaskRow } from '@/server/desk/view';
+import { usePeople } from '../data/people';
 import { say } from '../data/said';
-import { useAsk, useMe, usePeople, useTell, useTimes } from '../data/use';
+import { useAsk, useMe, useTell, useTimes } from '../data/use';
 import { deskColumns } from '../desk/columns';
 import type { Row } from '../desk/useDesk';
 import { WaitingLeaf } from '../desk/WaitingLeaf';
@@ -24,9 +25,8 @@ const words = adminWords.person;
 
 /** One person: what waits for them, late first, and what can be done about it. */
 export function PersonPage({ id }: { readonly id: string }) {
-  const { list, person } = usePeople();
-  const found = person(id);
-  if (list.length === 0) return <Box p="24px">{partWords.loading}</Box>;
+  const found = usePeople().person(id);
+  if (found === undefined) return <Box p="24px">{partWords.loading}</Box>;
   if (!found) return <Box p="24px">{words.unknown}</Box>;
   return <Known person={found} />;
 }

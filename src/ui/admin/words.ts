@@ -60,8 +60,9 @@ export const adminWords = {
   people: {
     title: 'People',
     columns: { name: 'Name', work: 'Job title', email: 'Email address', roles: 'Roles', state: 'State' },
-    inside: 'Members',
-    outside: 'Outside people',
+    inside: (n: number) => (n === 1 ? 'Members (one)' : `Members (${n})`),
+    outside: (n: number) => (n === 1 ? 'Outside people (one)' : `Outside people (${n})`),
+    empty: 'Nobody fits this filter',
     add: 'Add a person',
     name: 'Name',
     email: 'Email address',

@@ -5,7 +5,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { type Series, stagesOf } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
-import { usePeople } from '../data/use';
+import { usePeople } from '../data/people';
 import { verbWords } from '../line/words';
 import { WordButton } from '../parts/buttons';
 import { Fact, Tray } from '../parts/parts';

@@ -4,7 +4,7 @@ import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { atInstant, instantOf } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
-import { usePeople } from '../data/use';
+import { usePeople } from '../data/people';
 import { verbThird, verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';

@@ -2,7 +2,7 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import type { Seat, Stage } from '@/core/route/route';
-import { usePeople } from '../data/use';
+import { usePeople } from '../data/people';
 import { SideButton, WordButton } from '../parts/buttons';
 import { PeoplePicker } from '../parts/PeoplePicker';
 import { PersonName } from '../parts/parts';

@@ -1,6 +1,6 @@
-import type { Person } from '@/server/admin/people';
 import type { Standing } from '@/server/circulation/now';
 import type { CommandName, InputOf, OutputOf } from '../data/client';
+import { useKnownPeople } from '../data/people';
 import { say } from '../data/said';
 import { useKnown, useTell } from '../data/use';
 import { toldWords } from './words';
@@ -19,13 +19,16 @@ export function useAct<N extends ActName>(
   told: string | ((input: InputOf<N>) => string),
   options: { answered?: () => void; after?: () => void } = {},
 ) {
-  const people = useKnown('people.list');
+  const person = useKnownPeople();
   const me = useKnown('session.me');
   return useTell(name, {
     answered: (value, input) => {
       const { phase, waitsFor } = (value ?? {}) as Partial<Standing>;
       const done = typeof told === 'string' ? told : told(input);
-      const has = phase && waitsFor ? whoHasIt({ phase, waitsFor }, people() ?? [], me()?.me.id ?? '') : '';
+      const has =
+        phase && waitsFor
+          ? whoHasIt({ phase, waitsFor }, (id) => person(id)?.name ?? toldWords.somebody, me()?.me.id ?? '')
+          : '';
       say([done, has].filter(Boolean).join(' '));
       options.answered?.();
     },
@@ -34,11 +37,10 @@ export function useAct<N extends ActName>(
 }
 
 /** Who has a circulation now, as a sentence. */
-function whoHasIt({ phase, waitsFor }: Standing, people: readonly Person[], me: string): string {
+function whoHasIt({ phase, waitsFor }: Standing, name: (id: string) => string, me: string): string {
   if (phase === 'completed' || phase === 'withdrawn') return '';
   if (waitsFor.length === 0) return toldWords.working;
   if (waitsFor.length === 1 && waitsFor[0] === me) return toldWords.yours;
-  const name = (id: string) => people.find((person) => person.id === id)?.name ?? toldWords.somebody;
   const names = waitsFor.map((person) => (person === me ? toldWords.you : name(person)));
   return toldWords.has(names);
 }

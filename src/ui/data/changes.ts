@@ -2,11 +2,15 @@
 
 import type { QueryClient } from '@tanstack/react-query';
 import { type InputOf, pageId, type QueryName } from './client';
+import { renewPeople } from './people';
 
 /** The topics that each question's answer depends on; "circulation C" is one circulation, "circulation" any that concerns me. */
 const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly string[] } = {
   'session.me': () => ['people', 'job mail'],
   'people.list': () => ['people'],
+  'people.find': () => ['people'],
+  // Whoever has been named is kept beside the questions (people.ts).
+  'people.named': () => [],
   'desk.view': () => ['circulation', 'record'],
   'desk.tasks': () => ['circulation', 'record'],
   'people.held': () => ['circulation', 'record'],
@@ -36,9 +40,12 @@ function concerned(key: readonly unknown[], topics: ReadonlySet<string>): boolea
 }
 
 /** Asks anew for what depends on topics that have changed, and for nothing else. */
-export function refresh(client: QueryClient, topics: Iterable<string>): Promise<void> {
+export async function refresh(client: QueryClient, topics: Iterable<string>): Promise<void> {
   const changed = new Set(topics);
-  return client.invalidateQueries({ predicate: (query) => concerned(query.queryKey, changed) });
+  await Promise.all([
+    client.invalidateQueries({ predicate: (query) => concerned(query.queryKey, changed) }),
+    changed.has('people') || changed.has('everything') ? renewPeople(client) : null,
+  ]);
 }
 
 /**

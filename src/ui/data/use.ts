@@ -1,9 +1,8 @@
 'use client';
 
-import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo, useRef } from 'react';
 import { momentIn, nearDay, timeIn } from '@/core/time/zone';
-import type { Person } from '@/server/admin/people';
 import { refresh } from './changes';
 import {
   ask,
@@ -19,6 +18,8 @@ import {
 interface AskOptions {
   readonly enabled?: boolean;
   readonly base?: string;
+  /** Shows the answer before, as a placeholder, until the one to a changed input comes. */
+  readonly keep?: boolean;
 }
 
 /** The answer to a question of any name, kept fresh by change notifications. */
@@ -27,6 +28,7 @@ export function useAnswer<N extends QueryName>(name: N, input: InputOf<N>, optio
     queryKey: ['ask', name, input, options.base ?? ''],
     queryFn: () => ask(name, input, options.base),
     enabled: options.enabled ?? true,
+    placeholderData: options.keep ? keepPreviousData : undefined,
   });
 }
 
@@ -122,24 +124,6 @@ export type Me = OutputOf<'session.me'>;
 
 export function useMe() {
   return useAsk('session.me');
-}
-
-/** Everybody, by id. */
-export function usePeople(): {
-  list: readonly Person[];
-  name: (id: string) => string;
-  person: (id: string) => Person | undefined;
-} {
-  const { data } = useAsk('people.list');
-  return useMemo(() => {
-    const list = data ?? [];
-    const byId = new Map(list.map((person) => [person.id, person]));
-    return {
-      list,
-      name: (id: string) => byId.get(id)?.name ?? (id === 'system' ? 'Avenda' : '…'),
-      person: (id: string) => byId.get(id),
-    };
-  }, [data]);
 }
 
 export type Times = ReturnType<typeof useTimes>;

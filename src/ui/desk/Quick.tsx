@@ -2,7 +2,7 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRef } from 'react';
-import { usePeople } from '../data/use';
+import { usePeople } from '../data/people';
 import { verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
 import { DropPdf } from '../parts/DropPdf';

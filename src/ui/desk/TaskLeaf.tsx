@@ -2,7 +2,8 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
-import { useAsk, useMe, usePeople, useTimes } from '../data/use';
+import { usePeople } from '../data/people';
+import { useAsk, useMe, useTimes } from '../data/use';
 import { verbWords } from '../line/words';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Leaf, Quote } from '../parts/parts';

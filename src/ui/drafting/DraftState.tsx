@@ -2,7 +2,8 @@
 
 import { Box, chakra } from '@chakra-ui/react';
 import type { DraftView } from '@/server/drafting/view';
-import { usePeople, useTimes } from '../data/use';
+import { usePeople } from '../data/people';
+import { useTimes } from '../data/use';
 import { Fault } from '../parts/form';
 import { draftWords as words } from './words';
 

@@ -4,7 +4,7 @@ import { chakra } from '@chakra-ui/react';
 import { useMemo } from 'react';
 import { layoutLine } from '@/core/line/layout';
 import { anyMark, type LineModel } from '@/core/line/line';
-import { usePeople } from '../data/use';
+import { usePeople } from '../data/people';
 import { ink } from '../theme/system';
 import { Cabin, Ground, path, RopeLine, Seat, Tower, useWords } from './LineParts';
 import { lineWords, seatWords, verbWords } from './words';

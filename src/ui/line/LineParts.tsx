@@ -3,7 +3,7 @@
 import { useMemo } from 'react';
 import type { Drawing, HangingSeat, Rope } from '@/core/line/layout';
 import { type LineModel, lineInWords } from '@/core/line/line';
-import { usePeople } from '../data/use';
+import { usePeople } from '../data/people';
 import { TileArt } from '../parts/Tile';
 import { ink } from '../theme/system';
 import { lineWords, orderWords, seatsWords, seatWords, verbWords } from './words';

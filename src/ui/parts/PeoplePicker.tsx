@@ -3,7 +3,9 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { Assignment } from '@/core/route/route';
-import { useMe, usePeople, useTell } from '../data/use';
+import type { Person } from '@/server/admin/people';
+import { useAsk, useMe, useTell } from '../data/use';
+import { useSettled } from '../data/useSettled';
 import { SideButton, WordButton } from './buttons';
 import { Finder } from './Finder';
 import { Fault, FormField, TextInput } from './form';
@@ -14,6 +16,7 @@ const words = {
   anybody: 'Type a name, or an email address of somebody outside',
   outside: 'outside',
   newOutside: (email: string) => `Somebody outside: ${email}`,
+  searching: 'Searching',
   nobodyInside: 'Nobody by that name.',
   nobody: 'Nobody by that name. Somebody outside is added by their email address.',
   name: 'Name',
@@ -21,6 +24,12 @@ const words = {
   add: 'Add person',
   leave: 'Cancel',
 };
+
+/** Whether every word of a text stands in what is known of a person, as the server finds them. */
+function fits(person: Person, text: string): boolean {
+  const known = `${person.name} ${person.email} ${person.work} ${person.company}`.toLowerCase();
+  return text.split(/\s+/).every((word) => known.includes(word));
+}
 
 /** Finds one person by typing: members, known outside people, or somebody new by an email address. */
 export function PeoplePicker({
@@ -37,7 +46,6 @@ export function PeoplePicker({
   readonly why?: (person: string) => string | null;
   readonly onPick: (who: Assignment) => void;
 }) {
-  const { list } = usePeople();
   const { data: me } = useMe();
   const [text, setText] = useState('');
   const [fresh, setFresh] = useState<{ email: string; name: string; company: string } | null>(null);
@@ -50,24 +58,31 @@ export function PeoplePicker({
     after: ({ person }) => pick({ kind: 'outside', person }),
   });
   const wanted = text.trim().toLowerCase();
-  const found = list
-    .filter(
-      (person) => person.state !== 'left' && !exclude.includes(person.id) && (!insideOnly || person.kind === 'member'),
-    )
-    .filter((person) =>
-      `${person.name} ${person.email} ${person.work} ${person.company}`.toLowerCase().includes(wanted),
-    )
-    .slice(0, 8);
+  const settled = useSettled(wanted);
+  const { data, isPlaceholderData } = useAsk(
+    'people.find',
+    { text: settled, who: insideOnly ? 'members' : 'anybody' },
+    { keep: true },
+  );
+  // While an answer is awaited only what fits the present text stands, so that Enter never takes somebody else.
+  const fitting = (data ?? []).filter((person) => fits(person, wanted));
+  const searching = settled !== wanted || data === undefined || isPlaceholderData;
+  const found = fitting.filter((person) => !exclude.includes(person.id)).slice(0, 8);
   // Whoever types a name that is left out learns why, instead of that there is nobody.
   const reason =
     wanted.length > 1
-      ? list
-          .filter((person) => exclude.includes(person.id) && person.name.toLowerCase().includes(wanted))
+      ? fitting
+          .filter((person) => exclude.includes(person.id))
           .map((person) => why(person.id))
           .find((said) => said !== null)
       : undefined;
   const email =
-    /^\S+@\S+\.\S+$/.test(wanted) && !insideOnly && !list.some((person) => person.email === wanted) ? wanted : null;
+    !searching &&
+    /^\S+@\S+\.\S+$/.test(wanted) &&
+    !insideOnly &&
+    !fitting.some((person) => person.email.toLowerCase() === wanted)
+      ? wanted
+      : null;
   const options = [
     ...found.map((person) => ({
       value: person.id,
@@ -130,7 +145,7 @@ export function PeoplePicker({
       text={text}
       onText={setText}
       found={options}
-      none={reason ?? (insideOnly ? words.nobodyInside : words.nobody)}
+      none={reason ?? (searching ? words.searching : insideOnly ? words.nobodyInside : words.nobody)}
       onPick={(value) => {
         const person = found.find(({ id }) => id === value);
         if (person) pick({ kind: person.kind === 'outside' ? 'outside' : 'person', person: person.id });

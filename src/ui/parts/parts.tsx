@@ -2,7 +2,7 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { type ReactNode, useId } from 'react';
-import { usePeople } from '../data/use';
+import { usePeople } from '../data/people';
 import { WordButton } from './buttons';
 import { Tile } from './Tile';
 import { partWords } from './words';

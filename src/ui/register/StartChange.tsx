@@ -3,7 +3,8 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import { useAsk, useMe, usePeople, useTell } from '../data/use';
+import { usePeople } from '../data/people';
+import { useAsk, useMe, useTell } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { useSettled } from '../data/useSettled';
 import { DueButton, WordButton } from '../parts/buttons';

@@ -6,7 +6,7 @@ import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { useAct } from '../circulation/useAct';
 import { toldWords } from '../circulation/words';
-import { usePeople } from '../data/use';
+import { usePeople } from '../data/people';
 import { useKeptText } from '../data/useKept';
 import { DueButton, WordButton } from '../parts/buttons';
 import { Fault, WordsField } from '../parts/form';

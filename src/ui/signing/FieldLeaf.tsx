@@ -3,7 +3,7 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useEffect, useRef, useState } from 'react';
 import { type Field, type FieldKind, fieldKinds } from '@/core/page/fields';
-import { usePeople } from '../data/use';
+import { usePeople } from '../data/people';
 import { SideButton, WordButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';
 import { Choose, TextInput, Tick } from '../parts/form';

@@ -4,7 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import Link from 'next/link';
 import { useRef } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
-import { usePeople } from '../data/use';
+import { usePeople } from '../data/people';
 import { useEscape } from '../data/useEscape';
 import { Answered } from '../parts/Answered';
 import { DueButton, WordButton } from '../parts/buttons';

@@ -3,7 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { inReadingOrder } from '@/core/page/fields';
-import { usePeople } from '../data/use';
+import { usePeople } from '../data/people';
 import { SideButton } from '../parts/buttons';
 import { Fact, PersonName, Tray } from '../parts/parts';
 import type { FieldsWork } from './useFields';

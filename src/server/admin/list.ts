@@ -1,0 +1,66 @@
+import type { Tx } from '../db/connect';
+import { cursorOf, keysIn, patternsOf } from '../lists';
+import type { Person } from './people';
+
+const pageSize = 60;
+const mostFound = 50;
+
+/**
+ * A page of the people of an organization: members before outside people, each by name. The first page counts both. With
+ * `delivery` it says whose invitation could not be delivered so far.
+ */
+export async function peoplePage(
+  tx: Tx,
+  input: { readonly filter: string; readonly after: string | null },
+  delivery: boolean,
+) {
+  const { sql, organization } = tx;
+  const after = keysIn(input.after, ['string', 'string', 'string']);
+  const patterns = patternsOf(input.filter);
+  const where = sql`
+    where p.organization = ${organization}
+    ${patterns.length === 0 ? sql`` : sql`and lower(concat_ws(' ', p.name, p.work, p.company, p.email)) like all (${patterns})`}`;
+  const rows = await sql<(Person & { sort: string; failed: boolean })[]>`
+    select p.id, p.kind, p.name, p.tile, p.email, p.work, p.company, p.zone, p.roles, p.state, lower(p.name) as sort,
+           ${
+             delivery
+               ? sql`exists (
+                   select from job j
+                   where j.organization = p.organization and j.kind = 'mail' and j.state <> 'done' and j.error is not null
+                     and j.data ->> 'template' = 'invitation' and j.data ->> 'person' = p.id)`
+               : sql`false`
+           } as failed
+    from person p ${where}
+    ${after ? sql`and (p.kind, lower(p.name), p.id) > (${after[0]}, ${after[1]}, ${after[2]})` : sql``}
+    order by p.kind, lower(p.name), p.id limit ${pageSize + 1}`;
+  const last = rows[Math.min(rows.length, pageSize) - 1];
+  const [counts] = after
+    ? []
+    : await sql<{ members: number; outside: number }[]>`
+        select count(*) filter (where p.kind = 'member')::int as members,
+               count(*) filter (where p.kind = 'outside')::int as outside
+        from person p ${where}`;
+  return {
+    rows: rows
+      .slice(0, pageSize)
+      .map(({ sort: _sort, failed, ...person }): Person => (failed ? { ...person, unreached: true } : person)),
+    next: rows.length > pageSize && last ? cursorOf(last.kind, last.sort, last.id) : null,
+    counts: counts ?? null,
+  };
+}
+
+/** The first people, by name, whom every word of a text fits: those who can be asked, or everybody. */
+export async function findPeople(
+  tx: Tx,
+  input: { readonly text: string; readonly who: 'members' | 'anybody' | 'everybody'; readonly most?: number },
+): Promise<Person[]> {
+  const { sql, organization } = tx;
+  const patterns = patternsOf(input.text);
+  return sql<Person[]>`
+    select id, kind, name, tile, email, work, company, zone, roles, state from person
+    where organization = ${organization}
+    ${input.who === 'everybody' ? sql`` : sql`and state <> 'left'`}
+    ${input.who === 'members' ? sql`and kind = 'member'` : sql``}
+    ${patterns.length === 0 ? sql`` : sql`and lower(concat_ws(' ', name, email, work, company)) like all (${patterns})`}
+    order by lower(name), id limit ${input.most ?? mostFound}`;
+}
