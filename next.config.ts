@@ -8,6 +8,7 @@ const config: NextConfig = {
     'pdfmake',
     '@cantoo/pdf-lib',
     'fontkit',
+    'harfbuzzjs',
     'pdfjs-dist',
     'smtp-server',
     'mailparser',

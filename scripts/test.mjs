@@ -95,7 +95,7 @@ const parts = {
 
 await main(async () => {
   ensureDisk(root, 2000);
-  ensurePrograms('postgres', 'chromium', 'qpdf', 'poppler');
+  ensurePrograms('postgres', 'chromium', 'qpdf', 'poppler', 'shaper');
   ensurePackages();
   rmSync(results, { recursive: true, force: true });
   mkdirSync(results, { recursive: true });

@@ -48,6 +48,8 @@ const programs = {
   postgres: { packages: ['postgresql'], present: () => postgresBin() !== null },
   chromium: { packages: ['chromium'], present: () => existsSync('/usr/bin/chromium') },
   qpdf: { packages: ['qpdf'], present: () => onPath('qpdf') },
+  // Draws letters by itself, beside ours.
+  shaper: { packages: ['libharfbuzz-bin'], present: () => onPath('hb-view') },
   poppler: {
     packages: ['poppler-utils', 'poppler-data'],
     present: () => onPath('pdftotext') && existsSync('/usr/share/poppler'),

@@ -42,6 +42,7 @@ export const refusedSentences = {
   'file-not-signable': 'This file cannot take fields: {why}',
   'fields-unfit': 'A field lies outside its page, overlaps another or belongs to nobody who signs.',
   'values-unfit': 'Something is missing, or does not fit its field.',
+  'letter-unset': 'No font here can show {letter}, so it cannot be signed. Please write it another way.',
   'link-unknown': 'This link is not valid. Please check that it was copied whole.',
   'link-moved': 'This was given to somebody else, so there is nothing more to do here.',
   'link-stale': 'This link is out of date. You can ask for a new one.',

@@ -116,14 +116,12 @@ async function main(): Promise<void> {
       }),
     circulations: (filter, after) =>
       inBare(async (tx) => {
+        const called = tx`select id from person where organization = ${organization} and lower(name) like ${`%${filter}%`}`;
         const like = filter
-          ? tx`and lower(concat_ws(' ', c.number, r.number, r.title, p.name, a.name)) like ${`%${filter}%`}`
+          ? tx`and (lower(concat_ws(' ', c.number, r.number, r.title)) like ${`%${filter}%`} or c.controller in (${called})
+                 or c.author in (${called}) or exists (select from unnest(c.holders) h where h in (${called})))`
           : tx``;
-        const people = filter
-          ? tx`left join person p on p.organization = c.organization and p.id = c.controller
-               left join person a on a.organization = c.organization and a.id = c.author`
-          : tx``;
-        const from = tx`from circulation c join register r on r.organization = c.organization and r.record = c.record ${people}`;
+        const from = tx`from circulation c join register r on r.organization = c.organization and r.record = c.record`;
         const behind = after
           ? tx`and (c.rank, c.sort, c.id collate "C") > (${after[0] as number}, ${after[1] as number}, ${after[2] as string})`
           : tx``;

@@ -165,7 +165,8 @@ export function valueFaults(fields: readonly Field[], values: ReadonlyMap<string
 function isBlank(value: FieldValue): boolean {
   if (value.kind === 'drawn') return value.strokes.every((stroke) => stroke.length < 4);
   if (value.kind === 'ticked') return !value.ticked;
-  return (value.kind === 'day' ? value.day : value.text).trim() === '';
+  // What shows nothing on a page is nothing, whatever letters it has.
+  return /^[\s\p{Default_Ignorable_Code_Point}]*$/u.test(value.kind === 'day' ? value.day : value.text);
 }
 
 function fits(kind: FieldKind, value: FieldValue): boolean {

@@ -1,6 +1,6 @@
 import { writeFile } from 'node:fs/promises';
-import type { TDocumentDefinitions } from 'pdfmake/interfaces';
-import { quietInk, withFonts } from './layout';
+import type { HanLanguage } from '../letters/faces';
+import { Sheet } from '../letters/sheet';
 
 /** One thing somebody did, in words ready to print. */
 export interface EvidenceEntry {
@@ -22,6 +22,8 @@ export interface EvidenceTask {
   /** All that happened, oldest first, a sentence each. */
   readonly history: readonly { readonly when: string; readonly text: string; readonly note: string | null }[];
   readonly closing: string;
+  /** In whose way Han letters are drawn where a text does not tell it. */
+  readonly language: HanLanguage;
   /** Milliseconds; written into the file, so that the same facts give the same bytes. */
   readonly at: number;
   readonly into: string;
@@ -29,71 +31,26 @@ export interface EvidenceTask {
 
 /** Writes the evidence sheet as a PDF of its own: what this is, then who did what, when, from where, how identified. */
 export async function writeEvidence(task: EvidenceTask): Promise<void> {
-  await writeFile(task.into, await withFonts(definition(task)));
-}
-
-/** A long word without a place to break (a hash) gets one every few letters, or it would run off the page. */
-function breakable(text: string): string {
-  return text.replace(/\S{24}/g, (run) => `${run}\u200B`);
-}
-
-function definition({ title, facts, entries, history, closing, at }: EvidenceTask): TDocumentDefinitions {
-  const rule = {
-    canvas: [{ type: 'line' as const, x1: 0, y1: 0, x2: 483, y2: 0, lineWidth: 0.5, lineColor: '#E4DED2' }],
-    margin: [0, 6, 0, 6] as [number, number, number, number],
-  };
-  return {
-    info: { title: `Evidence sheet: ${title}`, creationDate: new Date(at), producer: 'Avenda', creator: 'Avenda' },
-    pageSize: 'A4',
-    pageMargins: [56, 56, 56, 56],
-    defaultStyle: { font: 'HankenGrotesk', fontSize: 9, lineHeight: 1.25 },
-    footer: (page: number, pages: number) => ({
-      text: `${page} of ${pages}`,
-      alignment: 'right',
-      margin: [56, 20, 56, 0],
-      fontSize: 8,
-      color: quietInk,
-    }),
-    content: [
-      { text: 'Evidence sheet', fontSize: 17, bold: true },
-      { text: title, fontSize: 11, margin: [0, 2, 0, 10] },
-      ...facts.map(([label, value]) => ({
-        columns: [
-          { width: 118, text: label, color: quietInk, fontSize: 8.5 },
-          { width: '*', text: breakable(value) },
-        ],
-        margin: [0, 0, 0, 2] as [number, number, number, number],
-      })),
-      rule,
-      ...entries.flatMap((entry) => [
-        {
-          stack: [
-            { text: `${entry.who}  ·  ${entry.what}`, bold: true, fontSize: 10 },
-            {
-              text: `${entry.when}${entry.from ? `, from ${entry.from}` : ''}; identified by: ${breakable(entry.identified)}`,
-              color: quietInk,
-              fontSize: 8.5,
-            },
-            ...entry.remarks.map((text) => ({ text, fontSize: 8.5 })),
-            ...(entry.note ? [{ text: `“${breakable(entry.note)}”` }] : []),
-          ],
-          unbreakable: (entry.note?.length ?? 0) < 1500,
-        },
-        rule,
-      ]),
-      { text: 'History', fontSize: 11, bold: true, margin: [0, 6, 0, 6] },
-      ...history.map(({ when, text, note }) => ({
-        columns: [
-          { width: 118, text: when, color: quietInk, fontSize: 8.5 },
-          {
-            width: '*',
-            text: [breakable(text), ...(note ? [{ text: `  “${breakable(note)}”`, color: quietInk }] : [])],
-          },
-        ],
-        margin: [0, 0, 0, 2] as [number, number, number, number],
-      })),
-      rule,
-      { text: closing, color: quietInk, fontSize: 8.5, margin: [0, 4, 0, 0] },
-    ],
-  };
+  const { title, facts, entries, history, closing, at } = task;
+  const sheet = new Sheet(task.language);
+  sheet.place(sheet.text('Evidence sheet', { size: 17, style: 'strong' }));
+  sheet.place([...sheet.text(title, { size: 11 }), sheet.gap(8)]);
+  for (const [label, value] of facts) sheet.place(sheet.row(label, value));
+  sheet.place([sheet.rule()]);
+  for (const entry of entries)
+    sheet.place([
+      ...sheet.text(`${entry.who}  ·  ${entry.what}`, { size: 10, style: 'strong' }),
+      ...sheet.text(`${entry.when}${entry.from ? `, from ${entry.from}` : ''}; identified by: ${entry.identified}`, {
+        size: 8.5,
+        ink: 'quiet',
+      }),
+      ...entry.remarks.flatMap((remark) => sheet.text(remark, { size: 8.5 })),
+      ...(entry.note ? sheet.text(`“${entry.note}”`) : []),
+      sheet.rule(),
+    ]);
+  sheet.place([sheet.gap(4), ...sheet.text('History', { size: 11, style: 'strong' }), sheet.gap(4)]);
+  for (const { when, text, note } of history)
+    sheet.place([...sheet.row(when, text), ...(note ? sheet.text(`“${note}”`, { indent: 118, ink: 'quiet' }) : [])]);
+  sheet.place([sheet.rule(), ...sheet.text(closing, { size: 8.5, ink: 'quiet' })]);
+  await writeFile(task.into, await sheet.bytes(`Evidence sheet: ${title}`, at));
 }

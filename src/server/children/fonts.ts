@@ -15,4 +15,13 @@ export const fontFiles = {
   sans: font('hanken-grotesk', '400Regular', 'HankenGrotesk_400Regular'),
   sansBold: font('hanken-grotesk', '600SemiBold', 'HankenGrotesk_600SemiBold'),
   hand: font('caveat', '500Medium', 'Caveat_500Medium'),
+  noto: font('noto-sans', '400Regular', 'NotoSans_400Regular'),
+  arabic: font('noto-sans-arabic', '400Regular', 'NotoSansArabic_400Regular'),
+  hebrew: font('noto-sans-hebrew', '400Regular', 'NotoSansHebrew_400Regular'),
+  devanagari: font('noto-sans-devanagari', '400Regular', 'NotoSansDevanagari_400Regular'),
+  thai: font('noto-sans-thai', '400Regular', 'NotoSansThai_400Regular'),
+  japanese: font('noto-sans-jp', '400Regular', 'NotoSansJP_400Regular'),
+  korean: font('noto-sans-kr', '400Regular', 'NotoSansKR_400Regular'),
+  simplified: font('noto-sans-sc', '400Regular', 'NotoSansSC_400Regular'),
+  traditional: font('noto-sans-tc', '400Regular', 'NotoSansTC_400Regular'),
 } as const;

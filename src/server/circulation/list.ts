@@ -97,22 +97,21 @@ export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
   const { states, words } = statesIn(input.filter);
   const patterns = patternsOf(words);
   const from = sql`
-    from circulation c join register r on r.organization = c.organization and r.record = c.record
-    ${
-      patterns.length === 0
-        ? sql``
-        : sql`
-    left join person control on control.organization = c.organization and control.id = c.controller
-    left join person writer on writer.organization = c.organization and writer.id = c.author
-    left join lateral (
-      select string_agg(p.name, ' ') as names from person p
-      where p.organization = c.organization and p.id = any(c.holders)) waited on true`
-    }`;
+    from circulation c join register r on r.organization = c.organization and r.record = c.record`;
+  // Each word stands in the number or title, or in the name of somebody who leads, writes or holds. Who is called so is
+  // looked up once for the whole list, not for each of its rows.
+  const fitting = patterns.map((pattern) => {
+    const called = sql`select p.id from person p where p.organization = ${organization} and lower(p.name) like ${pattern}`;
+    return sql`and (
+      lower(concat_ws(' ', c.number, r.number, r.title)) like ${pattern}
+      or c.controller in (${called}) or c.author in (${called})
+      or exists (select from unnest(c.holders) as held (person) where held.person in (${called})))`;
+  });
   const where = sql`
     where c.organization = ${organization}
     ${visible.kind === 'all' ? sql`` : sql`and exists (select 1 from involvement i where i.organization = c.organization and i.circulation = c.id and i.person = ${actor.person})`}
     ${input.state === 'live' ? sql`and c.rank < 2` : input.state === 'ended' ? sql`and c.rank = 2` : sql``}
-    ${patterns.length === 0 ? sql`` : sql`and lower(concat_ws(' ', c.number, r.number, r.title, control.name, writer.name, waited.names)) like all (${patterns})`}
+    ${fitting.length > 0 ? fitting : sql``}
     ${states.has('stopped') ? sql`and c.rank = 0` : sql``}
     ${states.has('late') ? sql`and c.rank = 1 and c.next_due < ${now}` : sql``}`;
   const { keys, kinds } = orderOf(tx, input.order);

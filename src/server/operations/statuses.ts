@@ -32,6 +32,7 @@ const statuses: Readonly<Record<number, readonly string[]>> = {
     'fields-unfit',
     'fields-missing',
     'values-unfit',
+    'letter-unset',
     'time-past',
     'time-needed',
     'times-needed',

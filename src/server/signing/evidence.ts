@@ -24,6 +24,7 @@ import { noteIn, type Payloads, payloads, valueIn } from '../events/payloads';
 import { eventsOf } from '../events/streams';
 import { putBytes } from '../files/store';
 import { inTemporaryFolder } from '../files/temporary';
+import { hanLanguageIn } from '../letters/faces';
 import type { SigningEvidence } from './sign';
 
 /** What a release needs besides the circulation: its evidence sheet, and of which moment it tells. */
@@ -105,6 +106,7 @@ async function gather(tx: Tx, circulation: string, person: string) {
     kind: 'evidence',
     title: `${record.number}  ${record.title}`,
     at: tx.now,
+    language: hanLanguageIn(zone),
     facts: [
       ['Organization', profile?.name ?? ''],
       ['Revision, version', `${revisions[0]?.revision ?? ''}, version ${version.number}`],

@@ -5,6 +5,7 @@ import { type DecisionRecord, documentsOf, newest, standing } from '@/core/circu
 import { finalsWanted } from '@/core/circulation/tasks';
 import type { Field, FieldValue } from '@/core/page/fields';
 import { hashOf } from '@/core/trail/sha256';
+import { type Person, peopleNamed } from '../admin/people';
 import type { Inspection } from '../children/inspectPdf';
 import type { SignerValues } from '../children/pdf/fill';
 import { inChild } from '../children/run';
@@ -73,26 +74,36 @@ async function gather(tx: Tx, circulation: string): Promise<Document[] | null> {
     tx,
     decisions.flatMap((decision) => decision.filled.map((entry) => entry.value)),
   );
+  const people = await peopleNamed(
+    tx,
+    decisions.map((decision) => decision.by),
+  );
   const documents: Document[] = [];
   for (const file of documentsOf(version)) {
     const frozen = state.frozen.get(file.id);
     const content = await findFile(tx, frozen?.file ?? file.file);
     if (!content) throw new Error(`the file ${file.id} of ${state.number} is missing`);
     const fields = state.fields.filter((field) => field.file === file.id);
-    const signers = frozen ? signersOf(decisions, fields, found) : [];
+    const signers = frozen ? signersOf(decisions, fields, found, people) : [];
     documents.push({ id: file.id, content, fields, signers });
   }
   return documents;
 }
 
 /** What each signer filled into these fields, in the order in which they signed. */
-function signersOf(decisions: readonly DecisionRecord[], fields: readonly Field[], found: Payloads): SignerValues[] {
+function signersOf(
+  decisions: readonly DecisionRecord[],
+  fields: readonly Field[],
+  found: Payloads,
+  people: ReadonlyMap<string, Person>,
+): SignerValues[] {
   const ids = new Set(fields.map((field) => field.id));
   return decisions
     .filter((decision) => decision.outcome === 'signed' && fields.some((field) => field.seat === decision.seat))
     .sort((a, b) => a.at - b.at)
     .map((decision) => ({
       seat: decision.seat,
+      zone: people.get(decision.by)?.zone ?? 'UTC',
       values: Object.fromEntries(
         decision.filled
           .filter((entry) => ids.has(entry.field))

@@ -3,11 +3,12 @@ import { type Circulation, type Comment, presentFields } from '@/core/circulatio
 import { type FieldValue, valueFaults } from '@/core/page/fields';
 import { wallClock } from '@/core/time/zone';
 import { personNamed } from '../admin/people';
-import { unsettable } from '../children/pdf/fonts';
 import { act } from '../circulation/act';
 import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import { putPayload, putPayloadIfAny } from '../events/payloads';
+import { unsettable } from '../letters/itemise';
+import { letterName } from '../letters/spelled';
 import type { Caller, LinkActor } from '../operations/operation';
 import { refuse } from '../refused';
 
@@ -86,8 +87,8 @@ export async function decideFromPage(
     for (const field of fields) if (field.kind === 'signedOn') values.set(field.id, { kind: 'day', day: today });
     for (const [field, value] of values) {
       // What is signed must be what the file shows: a letter that cannot be set is refused, never dropped.
-      const letter = 'text' in value ? await unsettable(value.text) : null;
-      if (letter) refuse('values-unfit', { field, why: 'letter', letter });
+      const letter = 'text' in value ? unsettable(value.text) : null;
+      if (letter) refuse('letter-unset', { field, letter: `“${letter}” (${letterName(letter)})` });
       filled.push({ field, value: putPayload(tx, JSON.stringify(value)) });
     }
   }

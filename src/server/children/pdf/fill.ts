@@ -1,8 +1,11 @@
 import { PDFDict, PDFHexString, PDFRef } from '@cantoo/pdf-lib';
 import { dayOnPage, type Field, type FieldValue } from '@/core/page/fields';
+import { type HanLanguage, hanLanguageIn } from '../../letters/faces';
+import { oneLineOf } from '../../letters/layOut';
+import { LineWriter } from '../../letters/writer';
 import { type FieldFont, fieldFonts, runsOf } from './fonts';
 import { appearance, inkOperands } from './freeze';
-import { pagesOf, widgetGeometry } from './pages';
+import { pagesOf, type WidgetGeometry, widgetGeometry } from './pages';
 import { textOf } from './policy';
 import { name, numberIn, PdfRefused, Revision } from './revision';
 
@@ -10,6 +13,8 @@ import { name, numberIn, PdfRefused, Revision } from './revision';
 export interface SignerValues {
   readonly seat: string;
   readonly values: Readonly<Record<string, FieldValue>>;
+  /** Their time zone, which tells in whose way Han letters are drawn. */
+  readonly zone?: string;
 }
 
 /** The widget of each of our fields, by the field's id. */
@@ -38,7 +43,7 @@ function ownWidgets(revision: Revision, form: PDFDict, seat: string): Map<string
 export async function fill(
   bytes: Uint8Array,
   fields: readonly Field[],
-  { seat, values }: SignerValues,
+  { seat, values, zone }: SignerValues,
 ): Promise<Buffer> {
   const own = fields.filter((field) => field.seat === seat);
   const revision = new Revision(bytes);
@@ -48,6 +53,9 @@ export async function fill(
   const fonts = revision.inner(revision.inner(form, 'DR'), 'Font');
   const pages = pagesOf(revision);
   const widgets = ownWidgets(revision, form, seat);
+  // Letters beyond the fonts of the frozen file come as small fonts of their own, in this increment.
+  const writer = new LineWriter('AvMore');
+  const appearances: { dict: PDFDict; geometry: WidgetGeometry; content: string; used: readonly FieldFont[] }[] = [];
   for (const field of own) {
     const widget = widgets.get(field.id);
     const page = pages[field.page];
@@ -70,13 +78,17 @@ export async function fill(
     const [, , width, height] = geometry.box;
     const drawn =
       value.kind === 'drawn'
-        ? { content: strokesContent(value, width, height), used: [] as FieldFont[] }
-        : await textContent(value, width, height);
-    const resources = {
-      Font: Object.fromEntries(drawn.used.map((font) => [font, fonts?.get(name(font))])),
-    };
-    dict.set(name('AP'), revision.context.obj({ N: appearance(revision, geometry, drawn.content, resources) }));
-    if (value.kind === 'text') dict.set(name('V'), PDFHexString.fromText(value.text));
+        ? { content: strokesContent(value, width, height), used: [] }
+        : await textContent(value, width, height, writer, hanLanguageIn(zone ?? ''));
+    appearances.push({ dict, geometry, ...drawn });
+    if (value.kind === 'text') dict.set(name('V'), PDFHexString.fromText(value.text.normalize('NFC')));
+  }
+  const more = writer.finish({ context: revision.context, add: (object) => revision.add(object) });
+  for (const { dict, geometry, content, used } of appearances) {
+    const shared = Object.fromEntries(used.map((font) => [font, fonts?.get(name(font))]));
+    const own = Object.fromEntries(Object.entries(more).filter(([key]) => content.includes(`/${key} `)));
+    const resources = { Font: { ...shared, ...own } };
+    dict.set(name('AP'), revision.context.obj({ N: appearance(revision, geometry, content, resources) }));
   }
   return revision.save();
 }
@@ -115,15 +127,28 @@ async function textContent(
   value: Extract<FieldValue, { kind: 'typed' | 'text' }>,
   width: number,
   height: number,
-): Promise<{ content: string; used: FieldFont[] }> {
+  writer: LineWriter,
+  language: HanLanguage,
+): Promise<{ content: string; used: readonly FieldFont[] }> {
   const text = value.text.replace(/\s+/g, ' ').trim();
-  const runs = await runsOf(value.kind === 'typed' ? 'AvHand' : 'AvText', text);
-  const wanted = value.kind === 'typed' ? height * 0.72 : Math.min(11, height * 0.6);
-  const long = runs.reduce((sum, run) => sum + run.width, 0);
-  const size = Math.min(wanted, (width - 6) / Math.max(0.01, long));
-  const shown = runs.map((run) => `/${run.font} ${two(size)} Tf <${run.codes}> Tj`).join(' ');
-  return {
-    content: `/Tx BMC q 0 0 ${two(width)} ${two(height)} re W n BT ${inkOperands} rg 3 ${two((height - size * 0.62) / 2)} Td ${shown} ET Q EMC`,
-    used: (Object.keys(fieldFonts) as FieldFont[]).filter((font) => runs.some((run) => run.font === font)),
-  };
+  const hand = value.kind === 'typed';
+  const wanted = hand ? height * 0.72 : Math.min(11, height * 0.6);
+  const fitted = (long: number) => Math.min(wanted, (width - 6) / Math.max(0.01, long));
+  const inField = (shown: string) =>
+    `/Tx BMC q 0 0 ${two(width)} ${two(height)} re W n BT ${inkOperands} rg ${shown} ET Q EMC`;
+  const runs = await runsOf(hand ? 'AvHand' : 'AvText', text);
+  if (runs) {
+    const size = fitted(runs.reduce((sum, run) => sum + run.width, 0));
+    const codes = runs.map((run) => `/${run.font} ${two(size)} Tf <${run.codes}> Tj`).join(' ');
+    return {
+      content: inField(`3 ${two((height - size * 0.62) / 2)} Td ${codes}`),
+      used: (Object.keys(fieldFonts) as FieldFont[]).filter((font) => runs.some((run) => run.font === font)),
+    };
+  }
+  const style = hand ? 'hand' : 'text';
+  const size = fitted(oneLineOf(text, { style, size: 1, language }).width);
+  const line = oneLineOf(text, { style, size, language });
+  // What is read from the right stands at the right edge of its field.
+  const x = line.rightToLeft ? width - 3 - line.width : 3;
+  return { content: inField(writer.line(line, size, x, (height - size * 0.62) / 2)), used: [] };
 }

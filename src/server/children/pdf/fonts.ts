@@ -99,16 +99,18 @@ export interface TextRun {
   readonly width: number;
 }
 
-/** A text as runs of glyph codes in the wanted font, or where that lacks a letter in the other. Throws for a letter that neither has. */
-export async function runsOf(wanted: FieldFont, text: string): Promise<TextRun[]> {
+/**
+ * A text as runs of glyph codes in the wanted font, or where that lacks a letter in the other. Null when it needs more
+ * than a letter beside a letter: one that neither has, marks apart from their letter, or a script read from the right.
+ */
+export async function runsOf(wanted: FieldFont, text: string): Promise<TextRun[] | null> {
   const order: readonly FieldFont[] = wanted === 'AvText' ? ['AvText', 'AvHand'] : ['AvHand', 'AvText'];
   const faces = await Promise.all(order.map(async (font) => ({ font, ...(await prepare(font)) })));
   const runs: { font: FieldFont; codes: string; width: number }[] = [];
   for (const letter of text.normalize('NFC')) {
     const point = letter.codePointAt(0) ?? 0;
     const face = faces.find((one) => one.codes.has(point));
-    if (!face)
-      throw new Error(`no font of fields has the letter U+${point.toString(16).toUpperCase().padStart(4, '0')}`);
+    if (!face || /[\p{M}\p{Cf}]/u.test(letter)) return null;
     const code = (face.codes.get(point) ?? 0).toString(16).padStart(4, '0');
     const width = face.widths.get(point) ?? 0;
     const last = runs.at(-1);
@@ -118,12 +120,4 @@ export async function runsOf(wanted: FieldFont, text: string): Promise<TextRun[]
     } else runs.push({ font: face.font, codes: code, width });
   }
   return runs;
-}
-
-/** The first letter of a text that no font of fields has; null when every letter can be set. */
-export async function unsettable(text: string): Promise<string | null> {
-  const faces = await Promise.all((Object.keys(fieldFonts) as FieldFont[]).map(prepare));
-  for (const letter of text.normalize('NFC'))
-    if (!faces.some((face) => face.codes.has(letter.codePointAt(0) ?? 0))) return letter;
-  return null;
 }
