@@ -3,6 +3,7 @@ import { headers } from 'next/headers';
 import type { ReactNode } from 'react';
 import '@fontsource-variable/hanken-grotesk';
 import '@fontsource-variable/literata';
+import { Letters } from '@/ui/theme/Letters';
 import { modeScript } from '@/ui/theme/mode';
 import { Look } from '@/ui/theme/provider';
 
@@ -19,6 +20,7 @@ export default async function Layout({ children }: { readonly children: ReactNod
       </head>
       <body>
         <Look nonce={nonce}>{children}</Look>
+        <Letters />
       </body>
     </html>
   );

@@ -42,8 +42,11 @@ export const refusedSentences = {
   'file-not-signable': 'This file cannot take fields: {why}',
   'fields-unfit': 'A field lies outside its page, overlaps another or belongs to nobody who signs.',
   'values-unfit': 'Something is missing, or does not fit its field.',
+  'letters-unset':
+    'The text or the title holds {letter}, which cannot be printed on a page yet. Please write it another way.',
   'letter-unset': 'No font here can show {letter}, so it cannot be signed. Please write it another way.',
   'link-unknown': 'This link is not valid. Please check that it was copied whole.',
+  'link-elsewhere': 'This page opens only where the link was first opened. Open the link in your email on this device.',
   'link-moved': 'This was given to somebody else, so there is nothing more to do here.',
   'link-stale': 'This link is out of date. You can ask for a new one.',
   'comment-closed': 'You are not asked about this now, so nothing can be said on it here.',

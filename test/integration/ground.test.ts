@@ -79,6 +79,8 @@ describe('rights', () => {
     'circulation.linkAddress': { seat: some },
     'seat.mine': { seat: some },
     'seat.decideMine': { seat: some, epoch: 1, scope: hash, outcome: 'done' },
+    'letters.mark': { text: 'w' },
+    'seat.mark': { text: 'w' },
     'seat.see': { scope: hash },
     'seat.comment': { comment: 'r', file: hash, note: 'w' },
     'seat.settleComment': { comment: 'r', resolved: true },
@@ -116,6 +118,8 @@ describe('rights', () => {
       'desk.find',
       'session.me',
       'session.end',
+      // Only draws what it is given.
+      'letters.mark',
       'people.list',
       'people.named',
       'people.find',

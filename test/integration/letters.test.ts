@@ -6,10 +6,13 @@ import { decodePDFRawStream, PDFArray, PDFDict, PDFDocument, PDFName, type PDFRa
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Field, FieldValue } from '@/core/page/fields';
+import { hanLanguageIn } from '@/core/text/hanLanguage';
+import type { Story } from '@/core/text/story';
 import { fontFiles } from '@/server/children/fonts';
 import { fill } from '@/server/children/pdf/fill';
 import { freeze } from '@/server/children/pdf/freeze';
-import { hanLanguageIn } from '@/server/letters/faces';
+import { renderText } from '@/server/children/renderText';
+import { unsetInLine, unsetInStory } from '@/server/letters/documentText';
 import { itemise, unsettable } from '@/server/letters/itemise';
 import { layOut } from '@/server/letters/layOut';
 import { Sheet } from '@/server/letters/sheet';
@@ -279,5 +282,57 @@ describe('a letter that cannot be set', () => {
       }),
       { numRuns: 200 },
     );
+  });
+});
+
+describe('the text of a document', () => {
+  const storyOf = (texts: readonly string[], marks: object = {}): Story => ({
+    format: 1,
+    blocks: texts.map((text, i) => ({ id: `b${i}`, kind: 'paragraph', level: 0, runs: [{ text, marks }] })),
+  });
+  const rendered = async (story: Story, title = 'Letters') => {
+    const into = fresh();
+    const facts = { number: 'MR-LOG-001', revision: 'A', version: 1, at: 0 };
+    await renderText({ kind: 'text', story, title, ...facts, into });
+    execFileSync('qpdf', ['--check', into], { stdio: 'ignore' });
+    return readBack(into);
+  };
+  const settable = [
+    'Nguyễn Thị Hồng Ánh, Đặng Quỳnh',
+    'Ἀλέξανδρος ᾧ Ὀδυσσεύς Ωμέγα ϗ',
+    'Щербакова Ѣ Ђорђе Ґ Ӹ Ѡ',
+    'ƀ Ǆ ǰ ɐ ẞ ꞌ q̃',
+    '≤ ≥ ≠ → ± 3 × 10⁻² °C µm Ω ∑ ✓ № ½',
+    '山田太郎やまだ 张伟 김민준',
+  ];
+
+  it('comes back whole in Latin, Greek, Cyrillic, Han letters, Hangul and signs, in every cut', async () => {
+    for (const marks of [
+      {},
+      { bold: true as const },
+      { italic: true as const },
+      { bold: true, italic: true } as const,
+    ]) {
+      expect(unsetInStory(storyOf(settable, marks))).toEqual([]);
+      const text = squeezed(await rendered(storyOf(settable, marks), 'Ѣ ≤ 山'));
+      for (const line of settable) expect(text).toContain(squeezed(line));
+      expect(text).toContain('MR-LOG-001 · Ѣ ≤ 山');
+    }
+  });
+
+  it('loses what shows nothing, and nothing else', async () => {
+    expect(await rendered(storyOf(['in\u00ADvisible and zero\u200Bwidth']))).toContain('invisible and zerowidth');
+  });
+
+  it('is refused with each letter that cannot be set, once a block', () => {
+    expect(unsetInStory(storyOf(['Rope 🚡 and 🚡, then شكرا', 'fine', 'ẹ̄́']))).toEqual([
+      { block: 'b0', letter: '🚡' },
+      ...[...'شكرا'].map((letter) => ({ block: 'b0', letter })),
+      { block: 'b2', letter: 'ẹ̄́' },
+    ]);
+    expect(unsetInStory(storyOf(['\u0E19']))).toEqual([{ block: 'b0', letter: '\u0E19' }]);
+    expect(unsetInStory(storyOf(['x'.repeat(100), '🚡'.repeat(100)]))).toHaveLength(1);
+    expect(unsetInLine('Wind log')).toBeNull();
+    expect(unsetInLine('Wind 🚡 log')).toBe('🚡');
   });
 });

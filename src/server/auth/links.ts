@@ -75,6 +75,8 @@ export async function openLink(tx: Tx, handle: string, code: string): Promise<Li
 
 /** The actor behind a link, when its code is right. A seat that has moved on since is told apart from a wrong code. */
 export async function linkActor(tx: Tx, caller: Pick<Caller, 'handle' | 'secret'>): Promise<LinkActor> {
+  // The code stays in the cookie of the browser that opened the link: an address that was copied from there has none.
+  if (caller.handle && !caller.secret) refuse('link-elsewhere');
   const link = caller.handle && caller.secret ? await openLink(tx, caller.handle, caller.secret) : null;
   if (!link) refuse('link-unknown');
   const state = await circulationState(tx, link.circulation);

@@ -1,5 +1,5 @@
 import { writeFile } from 'node:fs/promises';
-import type { HanLanguage } from '../letters/faces';
+import type { HanLanguage } from '@/core/text/hanLanguage';
 import { Sheet } from '../letters/sheet';
 
 /** One thing somebody did, in words ready to print. */

@@ -1,6 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import type { Content, TDocumentDefinitions } from 'pdfmake/interfaces';
 import { type Block, blockText, itemNumbers, outline, type Story, type TextRun } from '@/core/text/story';
+import { type Cut, cutOf, documentParts } from '../letters/documentText';
 import { quietInk, withFonts } from './layout';
 
 export interface TextTask {
@@ -28,7 +29,12 @@ function definition({ story, title, number, revision, version, at }: TextTask): 
     pageSize: 'A4',
     pageMargins: [64, 72, 64, 72],
     defaultStyle: { font: 'Literata', fontSize: 10.5, lineHeight: 1.35 },
-    header: { text: `${number}  ·  ${title}`, margin: [64, 34, 64, 0], fontSize: 8.5, color: quietInk },
+    header: {
+      text: inCut(`${number}  ·  ${title}`, 'normal'),
+      margin: [64, 34, 64, 0],
+      fontSize: 8.5,
+      color: quietInk,
+    },
     footer: (page: number, pages: number) => ({
       columns: [
         { text: `Revision ${revision}, version ${version}`, alignment: 'left' },
@@ -39,18 +45,19 @@ function definition({ story, title, number, revision, version, at }: TextTask): 
       color: quietInk,
     }),
     content: [
-      { text: title, fontSize: 19, bold: true, margin: [0, 0, 0, 14] },
+      { text: inCut(title, 'bold'), fontSize: 19, bold: true, margin: [0, 0, 0, 14] },
       ...story.blocks.map((block) => laid(block, sections, items)),
     ],
   };
 }
 
 function laid(block: Block, sections: ReadonlyMap<string, string>, items: ReadonlyMap<string, number>): Content {
-  const text = block.runs.length > 0 ? block.runs.map(inline) : ' ';
+  const laidOut = block.runs.flatMap((run) => inline(run, block.kind === 'heading'));
+  const text = laidOut.length > 0 ? laidOut : ' ';
   if (block.kind === 'heading') {
     const size = [14.5, 12.5, 11][block.level - 1] ?? 11;
     return {
-      text: [`${sections.get(block.id) ?? ''}  `, ...(Array.isArray(text) ? text : [text])],
+      text: [`${sections.get(block.id) ?? ''}  `, ...laidOut],
       fontSize: size,
       bold: true,
       margin: [0, 14 - block.level * 2, 0, 4],
@@ -68,11 +75,18 @@ function laid(block: Block, sections: ReadonlyMap<string, string>, items: Readon
   };
 }
 
-function inline(run: TextRun): Content {
-  return {
-    text: run.text,
-    ...(run.marks.bold ? { bold: true } : {}),
-    ...(run.marks.italic ? { italics: true } : {}),
-    ...(run.marks.link ? { link: run.marks.link, color: '#14524A', decoration: 'underline' as const } : {}),
-  };
+/** A line in one cut, each of its letters in the first font that has it. */
+function inCut(text: string, cut: Cut) {
+  return documentParts(text, cut).map((part) => ({ text: part.text, font: part.family }));
+}
+
+/** A run with its marks; headings are bold throughout. */
+function inline({ text, marks }: TextRun, heading: boolean) {
+  const set = heading ? { ...marks, bold: true as const } : marks;
+  return inCut(text, cutOf(set)).map((part) => ({
+    ...part,
+    ...(set.bold ? { bold: true } : {}),
+    ...(set.italic ? { italics: true } : {}),
+    ...(set.link ? { link: set.link, color: '#14524A', decoration: 'underline' as const } : {}),
+  }));
 }

@@ -8,6 +8,8 @@ import { notify, sendWrite, type Tx } from '../db/connect';
 import { putPayloadIfAny } from '../events/payloads';
 import { claimFiles, findFile, putWithin } from '../files/store';
 import { enqueue } from '../jobs/queue';
+import { unsetInLine, unsetInStory } from '../letters/documentText';
+import { letterName } from '../letters/spelled';
 import { newId } from '../random';
 import { refuse } from '../refused';
 import { actOnRecord } from '../register/act';
@@ -173,6 +175,8 @@ export async function makeVersion(
     }
     const story = stories.get(id);
     if (!story || storyText(story).trim() === '') refuse('draft-empty');
+    const letter = unsetInStory(story)[0]?.letter ?? unsetInLine((await recordState(tx, of))?.title ?? '');
+    if (letter) refuse('letters-unset', { letter: `“${letter}” (${letterName(letter)})`, document: name });
     const { hash } = await putWithin(tx, Buffer.from(JSON.stringify(story)), 'application/json');
     texts.push({ id, record: of, name, text: hash });
   }

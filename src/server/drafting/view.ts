@@ -1,11 +1,14 @@
 import { offers } from '@/core/circulation/offers';
 import { newest } from '@/core/circulation/state';
 import { type DraftVersion, hasItsPages } from '@/core/record/record';
+import type { Story } from '@/core/text/story';
 import { contextOf } from '../circulation/context';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
 import { factsOf } from '../files/store';
+import { unsetInStory } from '../letters/documentText';
+import { letterName } from '../letters/spelled';
 import { draftOf, storiesOf } from './draft';
 
 interface Render {
@@ -19,6 +22,10 @@ function pagesOf(version: DraftVersion, renders: readonly Render[]): 'made' | 'w
   if (hasItsPages(version)) return 'made';
   const render = renders.find((candidate) => candidate.number === version.number);
   return !render ? 'none' : render.failed ? 'failed' : 'waited for';
+}
+
+function unsetLetters(story: Story | undefined) {
+  return (story ? unsetInStory(story) : []).map((one) => ({ ...one, name: letterName(one.letter) }));
 }
 
 /** The draft's page: its documents with their texts and files, its versions, and what became of them. */
@@ -69,6 +76,8 @@ export async function draftView(tx: Tx, change: string, me: string) {
     documents: row.documents.map((document) => ({
       ...document,
       story: stories.get(document.id) ?? null,
+      /** Letters of its text that cannot be set on a page yet. */
+      unset: document.source === 'text' ? unsetLetters(stories.get(document.id)) : [],
       file: document.file && {
         ...document.file,
         pages: facts.get(document.file.file)?.pages ?? [],

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import * as hb from 'harfbuzzjs';
+import type { HanLanguage } from '@/core/text/hanLanguage';
 import { fontFiles } from '../children/fonts';
 
 /** A font: its file is read when the first letter asks for it. */
@@ -69,9 +70,6 @@ const han = {
   'zh-Hant': new Face('NotoSansTC', fontFiles.traditional),
 } as const;
 
-/** The languages that share the Han letters and draw them each in their way. */
-export type HanLanguage = keyof typeof han;
-
 const others: { readonly [L in HanLanguage]: readonly HanLanguage[] } = {
   ja: ['ja', 'zh-Hans', 'zh-Hant', 'ko'],
   ko: ['ko', 'ja', 'zh-Hans', 'zh-Hant'],
@@ -85,11 +83,4 @@ export function facesFor(
   language: HanLanguage,
 ): { own: Face; common: readonly Face[]; han: readonly Face[] } {
   return { own: own[style], common, han: others[language].map((one) => han[one]) };
-}
-
-/** The way in which a person reads Han letters, as far as their time zone tells. */
-export function hanLanguageIn(zone: string): HanLanguage {
-  if (/Tokyo|Japan/.test(zone)) return 'ja';
-  if (/Seoul|Pyongyang|ROK/.test(zone)) return 'ko';
-  return /Taipei|Hong_Kong|Hongkong|Macau|Macao|ROC/.test(zone) ? 'zh-Hant' : 'zh-Hans';
 }

@@ -1,4 +1,5 @@
-import { type Face, facesFor, type HanLanguage, type Style } from './faces';
+import type { HanLanguage } from '@/core/text/hanLanguage';
+import { type Face, facesFor, type Style } from './faces';
 
 /** A letter that no font of ours can set. */
 export class UnsetLetter extends Error {
@@ -39,7 +40,8 @@ const scripts = {
   Bopo: /\p{sc=Bopomofo}/u,
 } as const;
 
-const graphemes = new Intl.Segmenter('und', { granularity: 'grapheme' });
+/** Letters as a reader takes them (UAX #29). */
+export const graphemes = new Intl.Segmenter('und', { granularity: 'grapheme' });
 /** Would turn or hide other letters. */
 const turning = /[\u202A-\u202E\u2066-\u2069\uFEFF\uFFFC\uFFFD]/u;
 /** Pictures, not letters. */
@@ -52,6 +54,14 @@ const variants = /(.)([\uFE00-\uFE0E\u{E0100}-\u{E01EF}])/gu;
 const hanOf = /[\p{sc=Han}\p{sc=Hira}\p{sc=Kana}\p{sc=Hang}][\uFE00-\uFE0E\u{E0100}-\u{E01EF}]?/gu;
 
 const pointOf = (text: string) => text.codePointAt(0) ?? 0;
+
+/** Throws `UnsetLetter` for what no font is asked for: pictures, controls, and what would turn or hide other letters. */
+export function neverSet(segment: string, index: number): void {
+  for (const never of [turning, picture, nothing]) {
+    const letter = never.exec(segment);
+    if (letter) throw new UnsetLetter(String.fromCodePoint(pointOf(segment.slice(letter.index))), index + letter.index);
+  }
+}
 
 /** In whose way the Han letters of a text are drawn: kana and hangul tell it, else the language that is given. */
 function hanLanguageOf(text: string, given: HanLanguage): HanLanguage {
@@ -84,11 +94,7 @@ export function itemise(
   if (whole) order.splice(1 + common.length, 0, whole);
   const found: { start: number; end: number; face: Face; script: string | null }[] = [];
   for (const { segment, index } of graphemes.segment(text)) {
-    for (const never of [turning, picture, nothing]) {
-      const letter = never.exec(segment);
-      if (letter)
-        throw new UnsetLetter(String.fromCodePoint(pointOf(segment.slice(letter.index))), index + letter.index);
-    }
+    neverSet(segment, index);
     const before = found.at(-1);
     const covers = covering(segment, own);
     // Marks between letters and spaces belong to what stands before them.

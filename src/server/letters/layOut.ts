@@ -1,7 +1,8 @@
 import bidiFactory from 'bidi-js';
 import * as hb from 'harfbuzzjs';
 import LineBreaker from 'linebreak';
-import type { Face, HanLanguage, Style } from './faces';
+import type { HanLanguage } from '@/core/text/hanLanguage';
+import type { Face, Style } from './faces';
 import { type Item, itemise, UnsetLetter } from './itemise';
 
 /** A glyph in a run: where it is drawn and how far it moves the pen, in units of its font. */

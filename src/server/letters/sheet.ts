@@ -1,5 +1,6 @@
 import { PDFDocument, PDFName, type PDFPage } from '@cantoo/pdf-lib';
-import type { HanLanguage, Style } from './faces';
+import type { HanLanguage } from '@/core/text/hanLanguage';
+import type { Style } from './faces';
 import { type Line, layOut, oneLineOf } from './layOut';
 import { spelled } from './spelled';
 import { LineWriter } from './writer';

@@ -12,6 +12,7 @@ import {
   stagePlanOf,
   standing,
 } from '@/core/circulation/state';
+import { hanLanguageIn } from '@/core/text/hanLanguage';
 import { dayIn, momentIn } from '@/core/time/zone';
 import { type Person, peopleNamed } from '../admin/people';
 import type { EvidenceEntry, EvidenceTask } from '../children/evidenceSheet';
@@ -24,7 +25,6 @@ import { noteIn, type Payloads, payloads, valueIn } from '../events/payloads';
 import { eventsOf } from '../events/streams';
 import { putBytes } from '../files/store';
 import { inTemporaryFolder } from '../files/temporary';
-import { hanLanguageIn } from '../letters/faces';
 import type { SigningEvidence } from './sign';
 
 /** What a release needs besides the circulation: its evidence sheet, and of which moment it tells. */

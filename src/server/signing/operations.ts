@@ -1,4 +1,7 @@
 import { holders } from '@/core/circulation/holders';
+import { fieldLimits } from '@/core/page/fields';
+import { type HanLanguage, hanLanguageIn } from '@/core/text/hanLanguage';
+import { personNamed } from '../admin/people';
 import { countTry } from '../auth/sessions';
 import { act } from '../circulation/act';
 import { claimOn, onCirculation } from '../circulation/claims';
@@ -7,10 +10,11 @@ import { circulationState } from '../circulation/load';
 import { standingOf } from '../circulation/now';
 import type { Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
-import { flag, oneOf, shape } from '../operations/input';
-import { type LinkActor, linkOperation, memberOperation } from '../operations/operation';
+import { flag, oneOf, shape, text } from '../operations/input';
+import { inGeneral, type LinkActor, linkOperation, memberOperation } from '../operations/operation';
 import { comment, epoch, hash, id, note, values } from '../operations/pieces';
 import { refuse } from '../refused';
+import { markOf } from './mark';
 import { commentFromPage, decideFromPage, settleFromPage } from './sign';
 import { seatView } from './view';
 
@@ -22,6 +26,12 @@ const signing = {
   note,
   values,
 } as const;
+
+const markText = text(fieldLimits.text);
+
+async function hanLanguageOf(tx: Tx, person: string): Promise<HanLanguage> {
+  return hanLanguageIn((await personNamed(tx, person))?.zone ?? 'UTC');
+}
 
 const own = (tx: Tx, _input: unknown, actor: LinkActor) => claimOn(tx, actor.circulation, 'seat.act');
 
@@ -61,6 +71,22 @@ export const signingOperations = [
     claim: own,
     run: async (tx, _input, link) =>
       (await seatView(tx, link.circulation, link.seat, link.person)) ?? refuse('link-unknown'),
+  }),
+
+  memberOperation({
+    name: 'letters.mark',
+    kind: 'query',
+    input: shape({ text: markText }),
+    claim: inGeneral('session.own'),
+    run: async (tx, input, actor) => markOf(input.text, await hanLanguageOf(tx, actor.person)),
+  }),
+
+  linkOperation({
+    name: 'seat.mark',
+    kind: 'query',
+    input: shape({ text: markText }),
+    claim: own,
+    run: async (tx, input, link) => markOf(input.text, await hanLanguageOf(tx, link.person)),
   }),
 
   linkOperation({

@@ -7,10 +7,9 @@ import { act } from '../circulation/act';
 import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import { putPayload, putPayloadIfAny } from '../events/payloads';
-import { unsettable } from '../letters/itemise';
-import { letterName } from '../letters/spelled';
 import type { Caller, LinkActor } from '../operations/operation';
 import { refuse } from '../refused';
+import { needSettable } from './mark';
 
 export interface SigningInput {
   readonly seat: string;
@@ -86,9 +85,7 @@ export async function decideFromPage(
     const today = wallClock(signer?.zone ?? 'UTC', tx.now).slice(0, 10);
     for (const field of fields) if (field.kind === 'signedOn') values.set(field.id, { kind: 'day', day: today });
     for (const [field, value] of values) {
-      // What is signed must be what the file shows: a letter that cannot be set is refused, never dropped.
-      const letter = 'text' in value ? unsettable(value.text) : null;
-      if (letter) refuse('letter-unset', { field, letter: `“${letter}” (${letterName(letter)})` });
+      if ('text' in value) needSettable(value.text, field);
       filled.push({ field, value: putPayload(tx, JSON.stringify(value)) });
     }
   }

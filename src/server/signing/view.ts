@@ -77,6 +77,7 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
       : null,
     title: record?.title ?? '',
     number: record?.number ?? '',
+    revision: record?.changes.find((change) => change.id === state.change)?.revision ?? '',
     note: noteIn(notes, state.note),
     asked: seat.since,
     due: seat.due,

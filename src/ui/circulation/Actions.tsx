@@ -29,7 +29,11 @@ export function Now({ view }: { readonly view: CirculationView }) {
     return (
       <>
         {said.withdrawn(times.day(view.ended ?? now))}{' '}
-        {view.withdrawn?.note && <chakra.span color="quiet">“{view.withdrawn.note}”</chakra.span>}
+        {view.withdrawn?.note && (
+          <chakra.span color="quiet">
+            “<bdi>{view.withdrawn.note}</bdi>”
+          </chakra.span>
+        )}
       </>
     );
   if (view.phase === 'completed') return <>{said.completed(view.revision, times.day(view.ended ?? now))}</>;
@@ -44,7 +48,11 @@ export function Now({ view }: { readonly view: CirculationView }) {
     return (
       <>
         {waiting ? said.reworkIn : said.rework(name(view.author))}{' '}
-        {view.rework?.note && <chakra.span color="quiet">“{view.rework.note}”</chakra.span>}
+        {view.rework?.note && (
+          <chakra.span color="quiet">
+            “<bdi>{view.rework.note}</bdi>”
+          </chakra.span>
+        )}
       </>
     );
   }

@@ -79,16 +79,18 @@ function Thread({
           <WordButton onClick={() => onSpot(thread.spot?.page ?? 0)}>{words.onPage(thread.spot.page + 1)}</WordButton>
         )}
       </Flex>
-      <Box mt="3px" whiteSpace="pre-wrap" css={{ overflowWrap: 'anywhere' }}>
+      <Box dir="auto" mt="3px" whiteSpace="pre-wrap" css={{ overflowWrap: 'anywhere' }}>
         {thread.note}
       </Box>
       {answers.map((entry) => (
         <Box key={entry.id} pl="14px" borderLeft="2px solid" borderColor="hairline" mt="6px">
-          <chakra.span fontWeight={600}>{name(entry.by)}</chakra.span>{' '}
+          <chakra.bdi fontWeight={600}>{name(entry.by)}</chakra.bdi>{' '}
           <chakra.span color="quiet" fontSize="13px">
             {times.moment(entry.at)}
           </chakra.span>
-          <Box whiteSpace="pre-wrap">{entry.note}</Box>
+          <Box dir="auto" whiteSpace="pre-wrap">
+            {entry.note}
+          </Box>
         </Box>
       ))}
       {mayAnswer && (

@@ -47,7 +47,12 @@ function Trail({ view }: { readonly view: CirculationView }) {
             </Box>
             <Box minW={0}>
               {sentence(line, { name, moment: times.moment })}
-              {line.note && <chakra.span color="quiet"> “{line.note}”</chakra.span>}
+              {line.note && (
+                <chakra.span color="quiet">
+                  {' '}
+                  “<bdi>{line.note}</bdi>”
+                </chakra.span>
+              )}
             </Box>
           </Flex>
         ))}

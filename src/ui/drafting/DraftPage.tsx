@@ -19,6 +19,7 @@ import { Editor } from './Editor';
 import { OtherText } from './OtherText';
 import { SubmitLeaf } from './SubmitLeaf';
 import { TextRuler } from './TextRuler';
+import { UnsetLetters } from './UnsetLetters';
 import { useDraftFiles } from './useDraftFiles';
 import { useSavedText } from './useSavedText';
 import { draftWords as words } from './words';
@@ -65,6 +66,7 @@ function Draft({
       ? one.file !== null
       : storyText(one.id === document.id ? story : (one.story ?? story)).trim() !== '',
   );
+  const unset = data.documents.some((one) => one.unset.length > 0);
   const texts = data.documents.some((one) => one.source === 'text');
 
   return (
@@ -100,7 +102,7 @@ function Draft({
         )}
         {writes && (
           <DueButton
-            disabled={!ready || rendering?.submits || text.conflict !== null}
+            disabled={!ready || rendering?.submits || text.conflict !== null || unset}
             onClick={() => setSubmitting(true)}
           >
             {words.submit(next)}
@@ -111,6 +113,7 @@ function Draft({
         <Fault error={files.fault ?? keep.error} />
         {text.putBack && <Box color="copperText">{words.local}</Box>}
         {text.conflict && <OtherText text={text} />}
+        {writes && <UnsetLetters data={data} />}
         <Progress data={data} rendering={rendering} kept={keep.data?.version ?? null} />
         {submitting && (
           <Box pb="10px">
@@ -141,6 +144,7 @@ function Draft({
                 key={`${document.id} ${writes} ${text.generation}`}
                 story={story}
                 readOnly={!writes}
+                unset={document.unset.map(({ letter }) => letter)}
                 onChange={text.change}
               />
             ) : (

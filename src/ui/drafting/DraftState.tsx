@@ -17,7 +17,7 @@ export function HowItStands({ data }: { readonly data: DraftView }) {
         <chakra.span color="copperText" fontWeight={600}>
           {words.returned(name(data.returned.by), times.moment(data.returned.at))}
         </chakra.span>{' '}
-        “{data.returned.note}”
+        “<bdi>{data.returned.note}</bdi>”
       </>
     );
   const asked = data.author === data.controller ? '' : words.asked(name(data.controller));

@@ -12,7 +12,7 @@ import { useEffect, useRef, useState } from 'react';
 import { type EditorDocument, fromEditor, toEditor } from '@/core/text/codec';
 import type { Story } from '@/core/text/story';
 import { EditorTools } from './EditorTools';
-import { backspace, enter, freshId, ids, indent, numbers, setKind } from './editing';
+import { backspace, enter, freshId, ids, indent, numbers, setKind, unset, unsetLetters } from './editing';
 import { schema } from './schema';
 import { draftWords as words } from './words';
 
@@ -20,10 +20,13 @@ import { draftWords as words } from './words';
 export function Editor({
   story,
   readOnly,
+  unset: letters,
   onChange,
 }: {
   readonly story: Story;
   readonly readOnly: boolean;
+  /** Letters that cannot be set on a page; they are marked where they stand. */
+  readonly unset: readonly string[];
   readonly onChange: (story: Story) => void;
 }) {
   const host = useRef<HTMLDivElement>(null);
@@ -57,6 +60,7 @@ export function Editor({
           keymap(baseKeymap),
           ids,
           numbers,
+          unset,
         ],
       }),
       editable: () => !readOnly,
@@ -72,6 +76,12 @@ export function Editor({
     redraw((n) => n + 1);
     return () => made.destroy();
   }, [readOnly]);
+
+  const named = letters.join('\n');
+  useEffect(() => {
+    const editor = view.current;
+    editor?.dispatch(editor.state.tr.setMeta(unsetLetters, new Set(named.split('\n').filter(Boolean))));
+  }, [named]);
 
   return (
     <Box>
@@ -112,6 +122,11 @@ export function Editor({
             pointerEvents: 'none',
           },
           '& a': { color: 'var(--chakra-colors-pine)', textDecoration: 'underline' },
+          '& [data-unset]': {
+            bg: 'copperSoft',
+            textDecoration: 'underline wavy',
+            textDecorationColor: 'var(--chakra-colors-copper)',
+          },
           '& strong': { fontWeight: 700 },
           '& em': { fontStyle: 'italic' },
         }}

@@ -1,5 +1,5 @@
 import { splitBlockAs } from 'prosemirror-commands';
-import { type Command, Plugin, type Transaction } from 'prosemirror-state';
+import { type Command, Plugin, PluginKey, type Transaction } from 'prosemirror-state';
 import { Decoration, DecorationSet } from 'prosemirror-view';
 import { type EditorDocument, fromEditor } from '@/core/text/codec';
 import { type BlockKind, itemNumbers, outline } from '@/core/text/story';
@@ -45,6 +45,33 @@ export const numbers = new Plugin({
         if (label) found.push(Decoration.node(at, at + node.nodeSize, { 'data-label': label }));
         if (state.doc.childCount === 1 && node.content.size === 0)
           found.push(Decoration.node(at, at + node.nodeSize, { 'data-empty': words.placeholder }));
+      });
+      return DecorationSet.create(state.doc, found);
+    },
+  },
+});
+
+/** Which letters cannot be set on a page; told to the editor when the server has looked. */
+export const unsetLetters = new PluginKey<ReadonlySet<string>>('unset letters');
+
+/** Marks where the letters stand that cannot be set. */
+export const unset = new Plugin<ReadonlySet<string>>({
+  key: unsetLetters,
+  state: {
+    init: () => new Set(),
+    apply: (transaction, before) => transaction.getMeta(unsetLetters) ?? before,
+  },
+  props: {
+    decorations: (state) => {
+      const letters = unsetLetters.getState(state);
+      if (!letters || letters.size === 0) return null;
+      const found: Decoration[] = [];
+      state.doc.descendants((node, at) => {
+        const { text } = node;
+        if (!text) return;
+        for (const letter of letters)
+          for (let i = text.indexOf(letter); i >= 0; i = text.indexOf(letter, i + letter.length))
+            found.push(Decoration.inline(at + i, at + i + letter.length, { 'data-unset': '', title: words.unsetHere }));
       });
       return DecorationSet.create(state.doc, found);
     },

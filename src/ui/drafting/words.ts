@@ -67,5 +67,11 @@ export const draftWords = {
   toolbar: 'Formatting',
   editor: 'The text of the draft',
   outline: 'Outline',
+  unset:
+    'These letters cannot be printed on a page yet. They are marked in the text; please write them another way before you submit.',
+  unsetLetter: (letter: string, name: string, section: string, document: string) =>
+    `“${letter}”${name ? ` ${name}` : ''}${section ? `, section ${section}` : ''}${document ? `, ${document}` : ''}`,
+  unsetMore: (n: number) => (n === 1 ? 'one more' : `${n} more`),
+  unsetHere: 'This letter cannot be printed on a page yet.',
   placeholder: '',
 } as const;

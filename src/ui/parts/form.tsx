@@ -52,11 +52,11 @@ export function FormField({
 }
 
 export function TextInput(props: ComponentProps<typeof chakra.input>) {
-  return <chakra.input {...fieldLook} {...props} />;
+  return <chakra.input dir="auto" {...fieldLook} {...props} />;
 }
 
 export function TextArea(props: ComponentProps<typeof chakra.textarea>) {
-  return <chakra.textarea {...fieldLook} py="8px" rows={3} resize="vertical" {...props} />;
+  return <chakra.textarea dir="auto" {...fieldLook} py="8px" rows={3} resize="vertical" {...props} />;
 }
 
 export function Choose(props: ComponentProps<typeof chakra.select>) {

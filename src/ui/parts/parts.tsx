@@ -2,6 +2,7 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { type ReactNode, useId } from 'react';
+import { hanLanguage } from '@/core/text/hanLanguage';
 import { usePeople } from '../data/people';
 import { WordButton } from './buttons';
 import { Tile } from './Tile';
@@ -22,7 +23,7 @@ export function PersonName({
     <Flex align="center" gap="8px" minW={0}>
       <Tile person={id} letters={person(id)?.tile ?? '··'} size={size} />
       <Box truncate>
-        {name(id)}
+        <bdi lang={hanLanguage(name(id), person(id)?.zone)}>{name(id)}</bdi>
         {quiet && (
           <chakra.span color="quiet" ml="5px">
             {quiet}
@@ -226,6 +227,7 @@ export function Leaf({
 export function Quote({ children }: { readonly children: ReactNode }) {
   return (
     <chakra.blockquote
+      dir="auto"
       borderLeft="2px solid"
       borderColor="hairline"
       pl="14px"

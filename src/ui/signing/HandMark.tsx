@@ -3,18 +3,23 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useEffect, useRef, useState } from 'react';
 import SignaturePad from 'signature_pad';
-import { dayOnPage, type FieldValue } from '@/core/page/fields';
+import type { Field, FieldValue } from '@/core/page/fields';
 import { WordButton } from '../parts/buttons';
 import { TextInput } from '../parts/form';
+import { TypedMark } from './MarkShown';
 import { signingWords as words } from './words';
 
 /** A hand mark being given: drawn with finger, pen or mouse, or typed. Tells its value as it changes. */
 export function HandMark({
   owner,
+  field,
+  base,
   value,
   onChange,
 }: {
   readonly owner: string;
+  readonly field: Field;
+  readonly base: string;
   readonly value: FieldValue | undefined;
   readonly onChange: (value: FieldValue | undefined) => void;
 }) {
@@ -31,12 +36,24 @@ export function HandMark({
             maxLength={120}
             autoFocus
             value={typed}
-            fontFamily="cursive"
-            fontSize="20px"
+            dir="auto"
+            fontSize="16px"
             onChange={(event) =>
               onChange(event.target.value.trim() ? { kind: 'typed', text: event.target.value } : undefined)
             }
           />
+          <Box
+            mt="8px"
+            bg="page"
+            color="pageInk"
+            border="1px solid"
+            borderColor="hairline"
+            borderRadius="4px"
+            maxW="100%"
+            style={{ aspectRatio: field.width / field.height, height: 84 }}
+          >
+            <TypedMark text={typed} field={field} base={base} />
+          </Box>
           {other && (
             <Box fontSize="13px" color="copperText" mt="4px">
               {words.typedOther(owner)}
@@ -116,7 +133,13 @@ function Pad({
   }, [value]);
 
   return (
-    <Box position="relative" h="116px" bg="surface" borderBottom="1.5px dashed" borderColor="edge">
+    <Box
+      position="relative"
+      h={{ base: '150px', md: '132px' }}
+      bg="surface"
+      borderBottom="1.5px dashed"
+      borderColor="edge"
+    >
       {!value && (
         <Flex
           position="absolute"
@@ -153,36 +176,4 @@ function pairs(points: readonly number[]): [number, number][] {
 
 function round(value: number): number {
   return Math.round(value * 10) / 10;
-}
-
-/** A hand mark as it stands in its place. */
-export function MarkShown({ value }: { readonly value: FieldValue }) {
-  if (value.kind === 'drawn')
-    return (
-      <svg
-        width="100%"
-        height="100%"
-        viewBox={`0 0 ${value.width} ${value.height}`}
-        preserveAspectRatio="xMidYMid meet"
-        aria-hidden
-      >
-        {value.strokes.map((stroke, i) => (
-          <polyline
-            key={i}
-            points={stroke.join(' ')}
-            fill="none"
-            stroke="currentColor"
-            strokeWidth={value.width / 110}
-            strokeLinecap="round"
-            strokeLinejoin="round"
-          />
-        ))}
-      </svg>
-    );
-  if (value.kind === 'ticked') return <chakra.span fontWeight={700}>{value.ticked ? '✓' : ''}</chakra.span>;
-  return (
-    <chakra.span fontFamily={value.kind === 'typed' ? 'cursive' : 'body'} fontSize="0.95em" truncate>
-      {value.kind === 'day' ? dayOnPage(value.day) : value.text}
-    </chakra.span>
-  );
 }

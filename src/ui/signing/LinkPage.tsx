@@ -3,6 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useState } from 'react';
+import type { Refusal } from '../data/client';
 import { useAsk } from '../data/use';
 import { Mark } from '../parts/Shell';
 import { SigningPage } from './SigningPage';
@@ -22,17 +23,32 @@ export function LinkPage({ handle }: { readonly handle: string }) {
   );
 }
 
+/** Why a link shows nothing, and how to go on. */
+function whyNot(error: Refusal | null): { title: string; more: string } | null {
+  switch (error?.code) {
+    case undefined:
+      return null;
+    case 'link-moved':
+      return { title: words.moved, more: words.movedMore };
+    case 'link-elsewhere':
+      return { title: words.elsewhere, more: words.elsewhereMore };
+    case 'offline':
+      return { title: error?.message ?? '', more: '' };
+    default:
+      return { title: words.unknown, more: words.unknownMore };
+  }
+}
+
 function Opened({ base }: { readonly base: string }) {
   const { data, error } = useAsk('seat.view', {}, { base });
-  if (error && !data)
+  const why = whyNot(error);
+  if (why && !data)
     return (
       <Flex direction="column" align="center" justify="center" minH="80vh" px="24px" textAlign="center" gap="10px">
         <Mark />
-        <chakra.h1 fontSize="19px">
-          {error.code === 'link-moved' ? words.moved : error.code === 'offline' ? error.message : words.unknown}
-        </chakra.h1>
+        <chakra.h1 fontSize="19px">{why.title}</chakra.h1>
         <Box color="quiet" maxW="420px">
-          {error.code === 'link-moved' ? words.movedMore : error.code === 'offline' ? '' : words.unknownMore}
+          {why.more}
         </Box>
       </Flex>
     );

@@ -125,11 +125,11 @@ function OwnThread({
     <Box py="6px">
       {[thread, ...view.comments.filter((comment) => comment.thread === thread.id)].map((comment) => (
         <Box key={comment.id} pl={comment.thread ? '14px' : 0} mt={comment.thread ? '6px' : 0}>
-          <chakra.span fontWeight={600}>{comment.by}</chakra.span>{' '}
+          <chakra.bdi fontWeight={600}>{comment.by}</chakra.bdi>{' '}
           <chakra.span color="quiet" fontSize="13px">
             {when(comment.at)}
           </chakra.span>
-          <Box whiteSpace="pre-wrap" css={{ overflowWrap: 'anywhere' }}>
+          <Box dir="auto" whiteSpace="pre-wrap" css={{ overflowWrap: 'anywhere' }}>
             {comment.note}
           </Box>
         </Box>

@@ -5,6 +5,7 @@ import type { SeatView } from '@/server/signing/view';
 import { DueButton, GraveButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault, WordsField } from '../parts/form';
 import { Confirm } from './Confirm';
+import { FieldPanel } from './FieldPanel';
 import type { Signing } from './useSigning';
 import { signingWords as words } from './words';
 
@@ -12,10 +13,17 @@ import { signingWords as words } from './words';
 export function SigningBar({
   view,
   signing,
+  base,
+  zoom,
+  onZoom,
   onLeave,
 }: {
   readonly view: SeatView;
   readonly signing: Signing;
+  readonly base: string;
+  /** How much larger than the screen's width a page stands. */
+  readonly zoom: number;
+  readonly onZoom: (zoom: number) => void;
   readonly onLeave?: (() => void) | undefined;
 }) {
   const { panel, setPanel, stale, left, offered } = signing;
@@ -33,6 +41,7 @@ export function SigningBar({
       flex="none"
     >
       <Box maxW="820px" mx="auto">
+        {resting && !stale && <FieldPanel view={view} signing={signing} base={base} />}
         {panel === 'confirm' && (
           <Confirm
             title={view.title}
@@ -64,6 +73,28 @@ export function SigningBar({
               .filter(Boolean)
               .join(' · ')}
           </Box>
+          {resting && (
+            <Flex gap="6px">
+              <SideButton
+                minH="26px"
+                px="9px"
+                aria-label={words.reduce}
+                disabled={zoom <= 1}
+                onClick={() => onZoom(zoom / 1.5)}
+              >
+                −
+              </SideButton>
+              <SideButton
+                minH="26px"
+                px="9px"
+                aria-label={words.enlarge}
+                disabled={zoom >= 3}
+                onClick={() => onZoom(zoom * 1.5)}
+              >
+                +
+              </SideButton>
+            </Flex>
+          )}
           {panel === null && !stale && offered('declined') && (
             <WordButton color="quiet" onClick={() => setPanel('decline')}>
               {words.decline}
@@ -143,7 +174,7 @@ function NextStep({ view, signing }: { readonly view: SeatView; readonly signing
   const next = left.find((field) => field !== current) ?? left[0];
   if (signs && next)
     return (
-      <DueButton tone={tone} flex="1" onClick={() => signing.goTo(next)}>
+      <DueButton tone={tone} flex="1" onClick={() => signing.goOn(next)}>
         {current ? words.next : words.start(left.length)}
       </DueButton>
     );

@@ -1,7 +1,7 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useRef } from 'react';
+import { useRef, useState } from 'react';
 import { momentIn } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/view';
 import { SideButton } from '../parts/buttons';
@@ -9,7 +9,7 @@ import { ChoiceRow } from '../parts/ChoiceRow';
 import { documentName } from '../parts/documentName';
 import { Quote } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
-import { FieldToFill } from './FieldToFill';
+import { FieldOnPage } from './FieldOnPage';
 import { useOwnComments } from './OwnComments';
 import { Receipt } from './Receipt';
 import { SigningBar } from './SigningBar';
@@ -19,7 +19,7 @@ import { signingWords as words } from './words';
 
 /**
  * Where somebody reads and signs: made for a phone and one thumb. The pages stand at the screen's width, each field
- * opens where it is, and the bar under the thumb always says what remains and what comes next.
+ * comes up large above the bar under the thumb, which always says what remains and what comes next.
  */
 export function SigningPage({
   view,
@@ -35,6 +35,7 @@ export function SigningPage({
   const { ref, width } = useWidth<HTMLDivElement>(390);
   const scroller = useRef<HTMLDivElement>(null);
   const signing = useSigning(view, base, scroller);
+  const [zoom, setZoom] = useState(1);
   const { content, document, stale, fields, left } = signing;
   const comments = useOwnComments(view, base, document?.content ?? null);
   if (!content || !document || !view.content) return <Receipt view={view} base={base} fileUrl={fileUrl} />;
@@ -51,7 +52,7 @@ export function SigningPage({
         ref={scroller}
         flex="1"
         minH={0}
-        overflowY="auto"
+        overflow="auto"
         position="relative"
         tabIndex={0}
         role="region"
@@ -89,7 +90,7 @@ export function SigningPage({
             key={document.file}
             url={fileUrl(document.file)}
             pages={document.pages}
-            width={Math.min(width, 820) - 2}
+            width={(Math.min(width, 820) - 2) * zoom}
             onSpot={stale ? undefined : comments.onSpot}
             overlay={(page, scale) => (
               <>
@@ -97,16 +98,15 @@ export function SigningPage({
                 {fields
                   .filter((field) => field.file === document.id && field.page === page)
                   .map((field) => (
-                    <FieldToFill
+                    <FieldOnPage
                       key={field.id}
                       field={field}
                       scale={scale}
                       value={signing.values[field.id]}
                       active={signing.current === field}
                       me={view.me}
+                      base={base}
                       onOpen={() => signing.goTo(field)}
-                      onClose={signing.leaveField}
-                      onValue={(value) => signing.fill(field, value)}
                     />
                   ))}
               </>
@@ -114,7 +114,7 @@ export function SigningPage({
           />
         </Box>
       </Box>
-      <SigningBar view={view} signing={signing} onLeave={onLeave} />
+      <SigningBar view={view} signing={signing} base={base} zoom={zoom} onZoom={setZoom} onLeave={onLeave} />
     </Flex>
   );
 }
@@ -135,6 +135,9 @@ function Head({ view, signing: { panel, setPanel } }: { readonly view: SeatView;
         flex="none"
       >
         <Box flex="1" minW={0}>
+          <Box fontSize="13px" color="quiet">
+            {words.which(view.number, view.revision)}
+          </Box>
           <chakra.h1 fontSize="15px" lineHeight="1.35" lineClamp={2}>
             {view.title}
           </chakra.h1>

@@ -19,6 +19,8 @@ export function useSigning(view: SeatView, base: string, scroller: RefObject<HTM
   const document = content?.documents.find(({ id }) => id === chosen) ?? content?.documents[0] ?? null;
   const [kept, keep] = useKept<Values>(`values.${view.circulation}.${view.seat}.${content?.scope}`);
   const [active, setActive] = useState<string | null>(null);
+  // The field that was left empty although it is required.
+  const [missing, setMissing] = useState<string | null>(null);
   const [panel, setPanel] = useState<Panel>(null);
   // A reason that was begun and left does not become a word with a decision.
   const [reason, setReason] = useKeptText(`refuse.${view.seat}.${view.epoch}`);
@@ -50,6 +52,24 @@ export function useSigning(view: SeatView, base: string, scroller: RefObject<HTM
           : 'done';
   const outcomes = view.offers.find((offer) => offer.act === 'decide')?.needs.outcomes ?? [];
 
+  const current = fields.find((field) => field.id === active) ?? null;
+  const fill = (field: Field, value: FieldValue | undefined) => {
+    const { [field.id]: _, ...others } = values;
+    setMissing(null);
+    keep(value ? { ...others, [field.id]: value } : others);
+  };
+  const goTo = (field: Field) => {
+    // What is already known is offered, and can be changed.
+    const { name, work, company, email } = view.me ?? {};
+    const offered = { name, jobTitle: work, company, email }[field.kind as string];
+    if (!values[field.id] && offered) fill(field, { kind: 'text', text: offered });
+    setMissing(null);
+    setPanel(null);
+    setActive(field.id);
+    setChosen(field.file);
+    requestAnimationFrame(() => bringIntoSight(scroller.current, field));
+  };
+
   return {
     content,
     document,
@@ -57,7 +77,7 @@ export function useSigning(view: SeatView, base: string, scroller: RefObject<HTM
     fields,
     values,
     left,
-    current: fields.find((field) => field.id === active) ?? null,
+    current,
     panel,
     setPanel,
     reason,
@@ -71,10 +91,7 @@ export function useSigning(view: SeatView, base: string, scroller: RefObject<HTM
     busy: decide.isPending,
     error: decide.error,
     leaveField: () => setActive(null),
-    fill: (field: Field, value: FieldValue | undefined) => {
-      const { [field.id]: _, ...others } = values;
-      keep(value ? { ...others, [field.id]: value } : others);
-    },
+    fill,
     showDocument: (id: string) => {
       setChosen(id);
       setActive(null);
@@ -85,22 +102,13 @@ export function useSigning(view: SeatView, base: string, scroller: RefObject<HTM
       setActive(null);
       setPanel(null);
     },
-    goTo: (field: Field) => {
-      setPanel(null);
-      setActive(field.id);
-      setChosen(field.file);
-      requestAnimationFrame(() => {
-        const element = scroller.current?.querySelector<HTMLElement>(`[data-place="${field.id}"]`);
-        if (!element || !scroller.current) return;
-        const top =
-          element.getBoundingClientRect().top -
-          scroller.current.getBoundingClientRect().top +
-          scroller.current.scrollTop;
-        scroller.current.scrollTo({
-          top: Math.max(0, top - 90),
-          behavior: matchMedia('(prefers-reduced-motion: reduce)').matches ? 'auto' : 'smooth',
-        });
-      });
+    goTo,
+    /** The required field that was just left empty. */
+    missing,
+    /** On to the next field; from an empty one that is required only when that has been said once. */
+    goOn: (next: Field) => {
+      if (current && left.includes(current) && missing !== current.id) setMissing(current.id);
+      else goTo(next);
     },
     decide: (outcome: Outcome) =>
       content &&
@@ -118,4 +126,16 @@ export function useSigning(view: SeatView, base: string, scroller: RefObject<HTM
         },
       ),
   };
+}
+
+/** Scrolls a field's place on its page into what is seen of the pages. */
+function bringIntoSight(scroller: HTMLDivElement | null, field: Field): void {
+  const element = scroller?.querySelector<HTMLElement>(`[data-place="${CSS.escape(field.id)}"]`);
+  if (!element || !scroller) return;
+  const [place, seen] = [element.getBoundingClientRect(), scroller.getBoundingClientRect()];
+  scroller.scrollTo({
+    top: Math.max(0, place.top - seen.top + scroller.scrollTop - Math.min(90, seen.height / 3)),
+    left: Math.max(0, place.left - seen.left + scroller.scrollLeft - (seen.width - place.width) / 2),
+    behavior: matchMedia('(prefers-reduced-motion: reduce)').matches ? 'auto' : 'smooth',
+  });
 }

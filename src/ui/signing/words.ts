@@ -26,6 +26,7 @@ export const signingWords = {
   } satisfies { readonly [V in Verb]: string },
   asksYou: (name: string, organization: string, verb: Verb) =>
     `${name}, ${organization}, asks you to ${signingWords.asks[verb]}`,
+  which: (number: string, revision: string) => (revision ? `${number} · revision ${revision}` : number),
   who: 'About this request',
   whoMore: (name: string, work: string, email: string, organization: string) =>
     `${name}${work ? `, ${work},` : ''} at ${organization} sent you this. To be sure that it is genuine, write to ${email} or call the number you know.`,
@@ -40,6 +41,20 @@ export const signingWords = {
   remaining: (n: number) => (n === 0 ? 'All fields are filled in' : n === 1 ? 'One field left' : `${n} fields left`),
   start: (n: number) => (n === 1 ? 'Go to your field' : `Go to your ${n} fields`),
   next: 'Next field',
+  previous: 'Previous field',
+  ofFields: (at: number, n: number) => `${at} of ${n}`,
+  optional: 'optional',
+  filledIn: 'filled in',
+  tickIt: 'Tick',
+  enlarge: 'Enlarge the page',
+  reduce: 'Reduce the page',
+  missing: (kind: FieldKind) =>
+    ({
+      signature: 'Your signature is required. Draw or type it.',
+      initials: 'Your initials are required. Draw or type them.',
+      date: 'A date is required.',
+      tick: 'This needs a tick.',
+    })[kind as string] ?? `${fieldWords[kind]} is required.`,
   yourField: (kind: FieldKind) => `Your ${fieldWords[kind].toLowerCase()}`,
   draw: 'Draw',
   type: 'Type',
@@ -117,6 +132,9 @@ export const signingWords = {
     asked: 'Your request was passed on.',
     progress: (done: number, of: number) => `${done} of ${of} have responded so far.`,
   },
+  elsewhere: 'This page opens only where the link was first opened.',
+  elsewhereMore:
+    'The address was copied from another device or browser. Open the link in your email on this device, or ask the sender for a new one.',
   moved: 'This was reassigned to somebody else.',
   movedMore:
     'There is nothing more for you to do. If you think that this is a mistake, write to the person who sent you the link.',

@@ -37,10 +37,23 @@ const semantic = Object.fromEntries(
   Object.entries(colours).map(([name, [light, dark]]) => [name, { value: { _light: light, _dark: dark } }]),
 );
 
+/** Letters that our own hands lack come from these, on screen as in the files (server/letters); Han letters by language. */
+const scripts = ['Noto Sans', 'Noto Sans Arabic', 'Noto Sans Hebrew', 'Noto Sans Devanagari', 'Noto Sans Thai'];
+const han = { 'zh-Hans': 'Noto Sans SC', 'zh-Hant': 'Noto Sans TC', ja: 'Noto Sans JP', ko: 'Noto Sans KR' } as const;
+const family = (own: readonly string[], kind: string, first: keyof typeof han = 'zh-Hans') =>
+  [...own, ...scripts, han[first], ...Object.values(han).filter((font) => font !== han[first])]
+    .map((font) => `"${font} Variable"`)
+    .concat(kind)
+    .join(', ');
+const sans = (first?: keyof typeof han) => family(['Hanken Grotesk'], 'sans-serif', first);
+
 const config = defineConfig({
   globalCss: {
     'html, body': { bg: 'ground', color: 'ink', fontSize: '14px', lineHeight: '1.45' },
     body: { fontFamily: 'body', fontFeatureSettings: '"tnum" 1' },
+    ':lang(ja)': { fontFamily: sans('ja') },
+    ':lang(ko)': { fontFamily: sans('ko') },
+    ':lang(zh-Hant)': { fontFamily: sans('zh-Hant') },
     'h1, h2, h3': { fontWeight: 600 },
     '*:focus-visible': { outline: '2px solid', outlineColor: 'pine', outlineOffset: '2px', borderRadius: '4px' },
     '::selection': { bg: 'pineSoft' },
@@ -50,9 +63,9 @@ const config = defineConfig({
   theme: {
     tokens: {
       fonts: {
-        body: { value: '"Hanken Grotesk Variable", "Hanken Grotesk", sans-serif' },
-        heading: { value: '"Hanken Grotesk Variable", "Hanken Grotesk", sans-serif' },
-        serif: { value: '"Literata Variable", Literata, serif' },
+        body: { value: sans() },
+        heading: { value: sans() },
+        serif: { value: family(['Literata', 'Noto Serif'], 'serif') },
       },
     },
     semanticTokens: { colors: semantic },

@@ -1,6 +1,6 @@
 import { PDFDict, PDFHexString, PDFRef } from '@cantoo/pdf-lib';
 import { dayOnPage, type Field, type FieldValue } from '@/core/page/fields';
-import { type HanLanguage, hanLanguageIn } from '../../letters/faces';
+import { type HanLanguage, hanLanguageIn } from '@/core/text/hanLanguage';
 import { oneLineOf } from '../../letters/layOut';
 import { LineWriter } from '../../letters/writer';
 import { type FieldFont, fieldFonts, runsOf } from './fonts';
