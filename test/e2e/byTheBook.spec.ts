@@ -158,6 +158,7 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   await expect(jarek.page).toHaveURL(/\/sign\/[^.]+$/);
   await expect(jarek.page.getByText('Ines Halloran, Marrowfell Ropeway, asks you to sign')).toBeVisible();
   await expect(jarek.page.getByText('1 of 2 have signed')).toBeVisible();
+  await expect(jarek.page.locator('[data-page="0"] canvas')).toBeVisible();
   await jarek.page.getByRole('button', { name: 'Decline …' }).click();
   await jarek.page.getByLabel('Reason').fill('The drive is not my district.');
   await jarek.page.getByRole('button', { name: 'Decline', exact: true }).click();

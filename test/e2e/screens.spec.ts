@@ -200,7 +200,8 @@ test('a phone signs in a width of 360, put off and come back, accessible', async
   await page.goto(link);
   await expect(page.getByText('All fields are filled in')).toBeVisible();
   // The day of signing is nobody's to fill in.
-  await page.getByRole('button', { name: 'Your date of signing' }).click();
+  await page.getByRole('button', { name: 'See your fields' }).click();
+  await page.getByRole('button', { name: 'Next field' }).click();
   await expect(page.getByText(/^Filled in automatically when you sign: /)).toBeVisible();
   await page.getByRole('button', { name: 'Sign', exact: true }).click();
   await page.getByText('What does signing mean?').click();
@@ -271,4 +272,115 @@ test('an administrator adds a person, who chooses a password and signs in; other
   await ines.page.getByRole('button', { name: 'Reassign to Fenna de Wit' }).click();
   await expect(ines.page.getByRole('button', { name: /^Fenna de Wit confirms/ })).toBeVisible();
   await expect(ines.page.getByText('Marit Solheim was deactivated')).toBeHidden();
+});
+
+test('several fields on a phone come up one at a time, in any script, and a copied address says how to go on', async ({
+  browser,
+}) => {
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const { circulation } = await told(ines.page, 'desk.sendQuick', {
+    file: await uploaded(ines.page, 'winch.pdf', await pdfWith('Winch report')),
+    name: 'winch.pdf',
+    title: 'Winch report',
+    verb: 'sign',
+    people: [{ kind: 'outside', person: 'jarek' }],
+  });
+  const { seats, versions } = await asked(ines.page, 'circulation.view', { circulation });
+  const document = versions[0]?.files.find(({ role }) => role === 'document');
+  // Side by side with hardly a gap: on a phone each is a few millimetres high.
+  const kinds = [
+    ['signature', 0, true],
+    ['initials', 0, true],
+    ['name', 1, true],
+    ['jobTitle', 1, false],
+    ['date', 2, true],
+    ['text', 2, false],
+    ['tick', 3, true],
+  ] as const;
+  await told(ines.page, 'circulation.putFields', {
+    circulation,
+    file: document?.id ?? '',
+    content: document?.file ?? '',
+    fields: kinds.map(([kind, row, needed], i) => ({
+      id: `f${i}`,
+      seat: seats[0]?.id ?? '',
+      file: document?.id ?? '',
+      kind,
+      page: 0,
+      x: i % 2 ? 301 : 60,
+      y: 300 + row * 31,
+      width: kind === 'tick' ? 20 : 240,
+      height: kind === 'tick' ? 20 : 30,
+      needed,
+      label: '',
+    })),
+  });
+  const link = await linkFromPost(ines.page, 'Jarek Holm', /Please sign Winch report$/);
+  const { page, watch } = await phone(browser);
+  await page.goto(link);
+  await expect(page.getByText(/^MR-.*Winch report|Winch report/).first()).toBeVisible();
+  await expect(page.locator('[data-place]')).toHaveCount(kinds.length);
+  const boxes = await page
+    .locator('[data-place]')
+    .evaluateAll((places) => places.map((place) => place.getBoundingClientRect().toJSON() as DOMRect));
+  for (const [i, a] of boxes.entries())
+    for (const b of boxes.slice(i + 1))
+      expect(
+        Math.min(a.right, b.right) - Math.max(a.left, b.left) > 0.5 &&
+          Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top) > 0.5,
+        'no field covers another',
+      ).toBe(false);
+
+  await page.getByRole('button', { name: 'Go to your 5 fields' }).click();
+  const panel = (name: string) => page.getByRole('group', { name });
+  await expect(panel('Your signature')).toContainText('1 of 7');
+  await expectAccessible(page, 'Signing page, the pad');
+  await page.getByRole('button', { name: 'Next field' }).click();
+  await expect(page.getByText('Your signature is required. Draw or type it.')).toBeVisible();
+  await page.getByRole('button', { name: 'Type', exact: true }).click();
+  const typed = page.getByRole('textbox', { name: 'Type your name' });
+  await typed.fill('ياريك הולם 渡辺');
+  await expect(panel('Your signature').locator('svg path').first()).toBeVisible();
+  await typed.fill('Jarek \u{13000}');
+  await expect(panel('Your signature')).toContainText('egyptian hieroglyph a001');
+  await typed.fill('ياريك הולם 渡辺');
+  await page.getByRole('button', { name: 'Use this signature' }).click();
+  await expect(panel('Your initials')).toBeVisible();
+  await page.getByRole('button', { name: 'Type', exact: true }).click();
+  await page.getByRole('button', { name: 'Use these initials' }).click();
+  await expect(panel('Your name').getByRole('textbox')).toHaveValue('Jarek Holm');
+  await page.getByRole('button', { name: 'Use this' }).click();
+  await expect(panel('Your date')).toBeVisible();
+  await page.getByRole('button', { name: 'Previous field' }).click();
+  await expect(panel('Your job title')).toContainText('optional');
+  await page.getByRole('button', { name: 'Next field' }).last().click();
+  await panel('Your date').getByRole('textbox').fill('5 Jan 2027');
+  await page.keyboard.press('Tab');
+  await page.getByRole('button', { name: 'Use this' }).click();
+  await page.getByRole('button', { name: 'Sign', exact: true }).click();
+  await expect(page.getByText('This needs a tick.')).toBeVisible();
+  await panel('Your tick box').getByText('Tick', { exact: true }).click();
+  await expectAccessible(page, 'Signing page, a tick');
+  await page.getByRole('button', { name: 'Use this' }).click();
+  await page.getByText('I have read the document and want to sign it electronically.').click();
+  await page.getByRole('button', { name: 'Back to the document' }).click();
+
+  // A page is read closely without anything of it being lost.
+  const wide = () => page.locator('[data-page="0"]').evaluate((one) => one.getBoundingClientRect().width);
+  const before = await wide();
+  await page.getByRole('button', { name: 'Enlarge the page' }).click();
+  await expect.poll(wide).toBeGreaterThan(before * 1.4);
+  await page.getByRole('button', { name: 'Reduce the page' }).click();
+  await expect.poll(wide).toBeLessThan(before * 1.1);
+
+  // The address from the bar of one device, typed into another: no code travels with it.
+  const other = await phone(browser);
+  await other.page.goto(page.url());
+  await expect(other.page.getByText('This page opens only where the link was first opened.')).toBeVisible();
+  await expectAccessible(other.page, 'A copied address');
+
+  await page.getByRole('button', { name: 'Sign', exact: true }).click();
+  await page.getByRole('button', { name: 'Sign it' }).click();
+  await expect(page.getByText('You have signed this.')).toBeVisible();
+  expect(watch.problems.filter((problem) => !problem.includes('422'))).toEqual([]);
 });

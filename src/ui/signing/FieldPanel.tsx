@@ -25,7 +25,7 @@ export function FieldPanel({
   if (!field) return null;
   const value = values[field.id];
   const at = fields.indexOf(field);
-  const before = fields[at - 1];
+  const [before, after] = [fields[at - 1], fields[at + 1]];
   const label = field.label || words.yourField(field.kind);
   const today = wallClock(view.me?.zone ?? 'UTC', Date.now()).slice(0, 10);
   return (
@@ -41,6 +41,11 @@ export function FieldPanel({
         {before && (
           <WordButton color="quiet" onClick={() => signing.goTo(before)}>
             {words.previous}
+          </WordButton>
+        )}
+        {after && !signing.left.includes(field) && (
+          <WordButton color="quiet" onClick={() => signing.goTo(after)}>
+            {words.next}
           </WordButton>
         )}
         <WordButton color="quiet" onClick={signing.leaveField}>

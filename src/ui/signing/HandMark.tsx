@@ -5,8 +5,8 @@ import { useEffect, useRef, useState } from 'react';
 import SignaturePad from 'signature_pad';
 import type { Field, FieldValue } from '@/core/page/fields';
 import { WordButton } from '../parts/buttons';
-import { TextInput } from '../parts/form';
-import { TypedMark } from './MarkShown';
+import { Fault, TextInput } from '../parts/form';
+import { TypedMark, useTypedMark } from './MarkShown';
 import { signingWords as words } from './words';
 
 /** A hand mark being given: drawn with finger, pen or mouse, or typed. Tells its value as it changes. */
@@ -24,7 +24,14 @@ export function HandMark({
   readonly onChange: (value: FieldValue | undefined) => void;
 }) {
   const [typing, setTyping] = useState(value?.kind === 'typed');
-  const typed = value?.kind === 'typed' ? value.text : '';
+  // The field stays empty while it holds a letter that the file cannot hold, but not what was typed.
+  const [typed, setTyped] = useState(value?.kind === 'typed' ? value.text : '');
+  const { mark, error } = useTypedMark(typing ? typed : '', base);
+  const told = useRef(onChange);
+  told.current = onChange;
+  useEffect(() => {
+    if (error?.code === 'letter-unset') told.current(undefined);
+  }, [error]);
   const other = typed.trim() !== '' && plain(typed) !== plain(owner);
   return (
     <>
@@ -38,9 +45,10 @@ export function HandMark({
             value={typed}
             dir="auto"
             fontSize="16px"
-            onChange={(event) =>
-              onChange(event.target.value.trim() ? { kind: 'typed', text: event.target.value } : undefined)
-            }
+            onChange={({ target: { value: text } }) => {
+              setTyped(text);
+              onChange(text.trim() ? { kind: 'typed', text } : undefined);
+            }}
           />
           <Box
             mt="8px"
@@ -52,8 +60,9 @@ export function HandMark({
             maxW="100%"
             style={{ aspectRatio: field.width / field.height, height: 84 }}
           >
-            <TypedMark text={typed} field={field} base={base} />
+            {mark && <TypedMark mark={mark} field={field} />}
           </Box>
+          <Fault error={error} />
           {other && (
             <Box fontSize="13px" color="copperText" mt="4px">
               {words.typedOther(owner)}
@@ -68,6 +77,7 @@ export function HandMark({
         <WordButton
           onClick={() => {
             setTyping(!typing);
+            setTyped(typing ? '' : owner);
             onChange(typing ? undefined : { kind: 'typed', text: owner });
           }}
         >

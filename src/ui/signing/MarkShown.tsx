@@ -2,6 +2,7 @@
 
 import { chakra } from '@chakra-ui/react';
 import { dayOnPage, type Field, type FieldValue } from '@/core/page/fields';
+import type { OutputOf, Refusal } from '../data/client';
 import { useAsk } from '../data/use';
 import { useSettled } from '../data/useSettled';
 
@@ -15,7 +16,7 @@ export function MarkShown({
   readonly field: Pick<Field, 'width' | 'height'>;
   readonly base: string;
 }) {
-  if (value.kind === 'typed') return <TypedMark text={value.text} field={field} base={base} />;
+  if (value.kind === 'typed') return <TypedOnPage text={value.text} field={field} base={base} />;
   if (value.kind === 'drawn')
     return (
       <svg
@@ -46,21 +47,38 @@ export function MarkShown({
   );
 }
 
-/** Typed letters in the hand and the places that the file gives them. */
-export function TypedMark({
+type Mark = OutputOf<'seat.mark'>;
+
+/** How the file is going to draw typed letters, or the refusal that names one which it cannot. */
+export function useTypedMark(text: string, base: string): { readonly mark: Mark | undefined; error: Refusal | null } {
+  const given = { text: useSettled(text.trim()) };
+  const throughLink = useAsk('seat.mark', given, { base, keep: true, enabled: base !== '' && given.text !== '' });
+  const asMember = useAsk('letters.mark', given, { keep: true, enabled: base === '' && given.text !== '' });
+  const { data, error } = base ? throughLink : asMember;
+  return { mark: given.text === '' ? undefined : data, error };
+}
+
+function TypedOnPage({
   text,
-  field: { width, height },
+  field,
   base,
 }: {
   readonly text: string;
   readonly field: Pick<Field, 'width' | 'height'>;
   readonly base: string;
 }) {
-  const given = { text: useSettled(text.trim()) };
-  const throughLink = useAsk('seat.mark', given, { base, keep: true, enabled: base !== '' && given.text !== '' });
-  const asMember = useAsk('letters.mark', given, { keep: true, enabled: base === '' && given.text !== '' });
-  const mark = (base ? throughLink : asMember).data;
-  if (!mark) return null;
+  const { mark } = useTypedMark(text, base);
+  return mark ? <TypedMark mark={mark} field={field} /> : null;
+}
+
+/** Typed letters in the hand and the places that the file gives them. */
+export function TypedMark({
+  mark,
+  field: { width, height },
+}: {
+  readonly mark: Mark;
+  readonly field: Pick<Field, 'width' | 'height'>;
+}) {
   // As large as the field allows: the same measures as the file's (server/children/pdf/fill.ts).
   const size = Math.min(height * 0.72, ((width - 6) / Math.max(1, mark.width)) * 100);
   const baseline = height - (height - size * 0.62) / 2;

@@ -73,6 +73,11 @@ export function SigningBar({
               .filter(Boolean)
               .join(' · ')}
           </Box>
+          {resting && !stale && signing.current === null && left.length === 0 && signing.fields[0] && (
+            <WordButton color="quiet" onClick={() => signing.fields[0] && signing.goTo(signing.fields[0])}>
+              {words.lookThrough}
+            </WordButton>
+          )}
           {resting && (
             <Flex gap="6px">
               <SideButton
@@ -175,7 +180,7 @@ function NextStep({ view, signing }: { readonly view: SeatView; readonly signing
   if (signs && next)
     return (
       <DueButton tone={tone} flex="1" onClick={() => signing.goOn(next)}>
-        {current ? words.next : words.start(left.length)}
+        {!current ? words.start(left.length) : next === current ? words.outcomes[positive] : words.next}
       </DueButton>
     );
   return (

@@ -42,6 +42,7 @@ export const signingWords = {
   start: (n: number) => (n === 1 ? 'Go to your field' : `Go to your ${n} fields`),
   next: 'Next field',
   previous: 'Previous field',
+  lookThrough: 'See your fields',
   ofFields: (at: number, n: number) => `${at} of ${n}`,
   optional: 'optional',
   filledIn: 'filled in',
