@@ -60,7 +60,10 @@ create table profile (
   organization uuid primary key references organization,
   name text not null,
   zone text not null,
-  prefix text not null
+  prefix text not null,
+  -- What an administrator has said of the first steps: the document types are right, the steps need not be shown.
+  types_confirmed boolean not null default false,
+  steps_hidden boolean not null default false
 );
 
 create table document_type (
@@ -70,6 +73,8 @@ create table document_type (
   scheme text not null,
   position integer not null,
   usual boolean not null default false,
+  -- One that is off stays with the documents that have it, and new ones cannot be given it.
+  active boolean not null default true check (active or not usual),
   primary key (organization, code)
 );
 
@@ -92,10 +97,22 @@ create table person (
 );
 create index person_by_name on person (organization, kind, lower(name), id);
 
+-- How people were called until a moment. What it was stands in a payload, which a recorded event names as well.
+create table person_past (
+  organization uuid not null,
+  person text not null,
+  until bigint not null,
+  before text not null,
+  primary key (organization, person, until),
+  foreign key (organization, person) references person
+);
+
+-- Addresses by which somebody chooses a password: when they were invited, or have forgotten theirs.
 create table invitation (
   organization uuid not null,
   token text not null,
   person text not null,
+  purpose text not null check (purpose in ('invitation', 'password')),
   expires bigint not null,
   primary key (organization, token),
   foreign key (organization, person) references person
@@ -374,7 +391,7 @@ do $$
 declare
   name text;
 begin
-  foreach name in array array['profile', 'document_type', 'person', 'invitation', 'session', 'event', 'payload', 'command',
+  foreach name in array array['profile', 'document_type', 'person', 'person_past', 'invitation', 'session', 'event', 'payload', 'command',
     'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'task', 'involvement', 'timer',
     'register', 'register_search', 'revision', 'link', 'job']
   loop

@@ -1,3 +1,4 @@
+import { administrationStream } from '@/server/admin/administration';
 import { organizations } from '@/server/admin/setup';
 import { circulationStream, recordStream } from '@/server/circulation/load';
 import { disconnect, inOrganization } from '@/server/db/connect';
@@ -14,7 +15,10 @@ const sentences: { readonly [W in TrailFault['what']]: string } = {
   'file-changed': 'a file it names is no longer what was recorded',
 };
 
-/** Checks what stands behind a number: a circulation's (C-12), or a document's and all its circulations'. */
+/**
+ * Checks what stands behind a number: a circulation's (C-12), or a document's and all its circulations'; or behind the word
+ * "administration", what was done to people and document types.
+ */
 const wanted = (process.argv[2] ?? '').trim();
 let found = 0;
 let broken = 0;
@@ -28,6 +32,7 @@ for (const organization of await organizations()) {
       select record, number from register where organization = ${organization} and upper(number) = upper(${wanted})`;
     for (const [name, stream] of [
       ...records.map((row) => [`document ${row.number}`, recordStream(row.record)] as const),
+      ...(wanted.toLowerCase() === administrationStream ? [['administration', administrationStream] as const] : []),
       ...circulations.map((row) => [`circulation ${row.number}`, circulationStream(row.id)] as const),
     ]) {
       found += 1;

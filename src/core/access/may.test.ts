@@ -155,6 +155,7 @@ describe('rights', () => {
       'people.read': every(members, anything),
       'people.manage': every(['administrator'], anything),
       'people.addOutside': every(members, anything),
+      'types.manage': every(['administrator'], anything),
       'record.read': every(members, anything),
       'record.create': every(members, anything),
       'record.describe': [...every(members, ['recordOwned', 'recordControlled']), ...every(['controller'], records)],

@@ -21,6 +21,7 @@ export type Action =
   | 'people.read'
   | 'people.manage'
   | 'people.addOutside'
+  | 'types.manage'
   | 'record.read'
   | 'record.create'
   | 'record.describe'
@@ -62,6 +63,7 @@ const table: { readonly [A in Action]: (actor: Actor, subject: Subject) => boole
   'people.read': isMember,
   'people.manage': (actor) => has(actor, 'administrator'),
   'people.addOutside': isMember,
+  'types.manage': (actor) => has(actor, 'administrator'),
   'record.read': isMember,
   'record.create': isMember,
   // The owner completes and corrects their own document, and so does whoever controls the change in progress.

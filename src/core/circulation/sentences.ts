@@ -44,12 +44,14 @@ const waits: { readonly [H in HeldFor]: string } = {
 
 /** How a reader sees people and instants. */
 export interface Telling {
-  readonly name: (person: string) => string;
+  /** What a person was called at a moment. */
+  readonly name: (person: string, at: Instant) => string;
   readonly moment: (at: Instant) => string;
 }
 
 /** A line of a history as a sentence without its full stop, in the words of that moment. */
-export function sentence(line: HistoryLine, { name, moment }: Telling): string {
+export function sentence(line: HistoryLine, { name: called, moment }: Telling): string {
+  const name = (person: string) => called(person, line.at);
   const who = name(line.actor);
   const holder = line.holder === null ? 'Nobody' : name(line.holder);
   const to = line.to === null ? '' : name(line.to);

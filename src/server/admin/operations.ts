@@ -1,13 +1,27 @@
 import { may, type Role } from '@/core/access/may';
-import { closeSession, closeSessionsOf, sessionCookie } from '../auth/sessions';
+import { changePassword, copyAccess, hashChanged, sendAccess } from '../auth/access';
+import { closeOtherSessions, closeSession, closeSessionsOf, sessionCookie, sessionsOf } from '../auth/sessions';
 import { notify } from '../db/connect';
 import { flag, listOf, oneOf, optional, shape } from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';
-import { cursor, email, filter, id, personName, shortText, zone } from '../operations/pieces';
+import {
+  cursor,
+  email,
+  filter,
+  id,
+  numbering,
+  password,
+  personName,
+  shortText,
+  typeCode,
+  zone,
+} from '../operations/pieces';
 import { refuse } from '../refused';
 import { settings } from '../settings';
+import { describePerson } from './describePerson';
+import { describeDocumentType } from './documentTypes';
 import { findPeople, peoplePage } from './list';
-import { addPerson, invite, peopleNamed, personNamed } from './people';
+import { addPerson, peopleNamed, personNamed } from './people';
 
 const roles = optional(listOf(oneOf('administrator', 'controller'), { most: 2 }), [] as readonly Role[]);
 
@@ -53,6 +67,51 @@ export const peopleOperations = [
   }),
 
   memberOperation({
+    name: 'session.describe',
+    kind: 'command',
+    input: shape({ name: personName, work: optional(shortText, ''), zone }),
+    claim: inGeneral('session.own'),
+    changes: ['people'],
+    run: async (tx, input, actor) => {
+      await describePerson(tx, actor.person, input, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'session.list',
+    kind: 'query',
+    input: shape({}),
+    claim: inGeneral('session.own'),
+    run: (tx, _input, actor, caller) => sessionsOf(tx, actor.person, caller.secret),
+  }),
+
+  memberOperation({
+    name: 'session.endOthers',
+    kind: 'command',
+    input: shape({}),
+    claim: inGeneral('session.own'),
+    changes: ['session'],
+    run: async (tx, _input, actor, caller) => {
+      await closeOtherSessions(tx, actor.person, caller.secret);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'session.changePassword',
+    kind: 'command',
+    input: shape({ before: password, password }),
+    claim: inGeneral('session.own'),
+    changes: ['session'],
+    prepare: (organization, input, actor) => hashChanged(organization, input, actor.person),
+    run: async (tx, _input, actor, caller, hashed) => {
+      await changePassword(tx, hashed, actor.person, caller);
+      return null;
+    },
+  }),
+
+  memberOperation({
     name: 'people.list',
     kind: 'query',
     input: shape({ filter, after: cursor }),
@@ -84,7 +143,7 @@ export const peopleOperations = [
     changes: ['people'],
     run: async (tx, input) => {
       const person = await addPerson(tx, { ...input, kind: 'member', company: '', state: 'invited' });
-      invite(tx, person);
+      sendAccess(tx, person, 'invitation');
       notify(tx, 'people');
       return { person };
     },
@@ -98,7 +157,64 @@ export const peopleOperations = [
     run: async (tx, input) => {
       const person = await personNamed(tx, input.person);
       if (person?.state !== 'invited') refuse('unknown-person');
-      invite(tx, input.person);
+      sendAccess(tx, input.person, 'invitation');
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'people.copyAccess',
+    kind: 'command',
+    input: shape({ person: id }),
+    claim: inGeneral('people.manage'),
+    run: (tx, input, actor) => copyAccess(tx, input.person, actor.person),
+  }),
+
+  memberOperation({
+    name: 'people.describe',
+    kind: 'command',
+    input: shape({
+      person: id,
+      name: personName,
+      work: optional(shortText, ''),
+      company: optional(shortText, ''),
+      roles,
+    }),
+    claim: inGeneral('people.manage'),
+    changes: ['people', 'session'],
+    run: async (tx, { person, company, roles: given, ...input }, actor) => {
+      const found = await personNamed(tx, person);
+      if (!found) refuse('unknown-person');
+      const member = found.kind === 'member';
+      if (person === actor.person && !given.includes('administrator')) refuse('last-administrator');
+      await describePerson(tx, person, { ...input, ...(member ? { roles: given } : { company }) }, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'types.describe',
+    kind: 'command',
+    input: shape({ type: typeCode, name: personName, scheme: numbering, active: flag, added: flag }),
+    claim: inGeneral('types.manage'),
+    changes: ['settings'],
+    run: async (tx, { type, ...input }, actor) => {
+      await describeDocumentType(tx, { code: type, ...input }, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'steps.done',
+    kind: 'command',
+    input: shape({ step: oneOf('types', 'all') }),
+    claim: inGeneral('types.manage'),
+    changes: ['settings'],
+    run: async (tx, input) => {
+      await tx.sql`
+        update profile set types_confirmed = true, steps_hidden = steps_hidden or ${input.step === 'all'}
+        where organization = ${tx.organization}`;
+      notify(tx, 'settings');
       return null;
     },
   }),
@@ -117,7 +233,7 @@ export const peopleOperations = [
         update person set state = case
           when ${input.left} then 'left'
           when password is null and exists (
-            select from invitation where organization = ${tx.organization} and person = ${input.person}) then 'invited'
+            select from invitation where organization = ${tx.organization} and person = ${input.person} and purpose = 'invitation') then 'invited'
           else 'active' end
         where organization = ${tx.organization} and id = ${input.person}`;
       // Whoever has left is signed out everywhere at once.

@@ -1,8 +1,7 @@
 import type { Role } from '@/core/access/may';
 import { emailKey } from '../auth/sessions';
 import { sendWrite, type Tx } from '../db/connect';
-import { enqueue } from '../jobs/queue';
-import { newId, randomBytes } from '../random';
+import { newId } from '../random';
 import { refuse } from '../refused';
 
 export interface Person {
@@ -88,15 +87,4 @@ export async function addPerson(
       tx.sql`insert into sign_in_address (address, organization) values (${emailKey(person.email)}, ${tx.organization}) on conflict do nothing`,
     );
   return given;
-}
-
-const week = 7 * 86_400_000;
-
-/** Makes an invitation and leaves it to the mail. Only a nonce is kept; the address is derived when it leaves. */
-export function invite(tx: Tx, person: string): void {
-  const token = randomBytes(12).toString('base64url');
-  sendWrite(tx.sql`delete from invitation where organization = ${tx.organization} and person = ${person}`);
-  sendWrite(tx.sql`
-    insert into invitation (organization, token, person, expires) values (${tx.organization}, ${token}, ${person}, ${tx.now + week})`);
-  enqueue(tx, 'mail', { template: 'invitation', person });
 }

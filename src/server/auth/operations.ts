@@ -6,7 +6,7 @@ import { anyoneOperation } from '../operations/operation';
 import { email, id, password, personName, zone } from '../operations/pieces';
 import { refuse } from '../refused';
 import { settings } from '../settings';
-import { acceptInvitation, lookAtInvitation } from './invitations';
+import { acceptAccess, forgotPassword, lookAtAccess } from './access';
 import { setUp } from './setUp';
 import { letIn, signIn } from './signIn';
 
@@ -38,17 +38,25 @@ export const authOperations = [
   anyoneOperation({
     name: 'auth.invitation',
     kind: 'query',
-    open: 'whoever holds the secret of an invitation may see whom it invites',
+    open: 'whoever holds the secret of an address for a password may see whose it is',
     input: shape({ invitation }),
-    run: (input) => lookAtInvitation(input.invitation),
+    run: (input) => lookAtAccess(input.invitation),
   }),
 
   anyoneOperation({
     name: 'auth.acceptInvitation',
     kind: 'command',
-    open: 'whoever holds the secret of an invitation chooses its password, once',
+    open: 'whoever holds the secret of an address for a password chooses one, once',
     input: shape({ invitation, password }),
-    run: acceptInvitation,
+    run: acceptAccess,
+  }),
+
+  anyoneOperation({
+    name: 'auth.forgotPassword',
+    kind: 'command',
+    open: 'whoever has forgotten a password is not signed in; only the mailbox of the account learns whether there is one',
+    input: shape({ email }),
+    run: forgotPassword,
   }),
 
   anyoneOperation({

@@ -66,6 +66,30 @@ export async function closeSessionsOf(tx: Tx, person: string): Promise<void> {
   for (const { token } of ended) notify(tx, 'session', token);
 }
 
+/** A session as its owner sees it. */
+export interface SessionRow {
+  readonly created: number;
+  readonly address: string;
+  /** The one that asks. */
+  readonly current: boolean;
+}
+
+/** The sessions of a person that are open, this one first. */
+export async function sessionsOf(tx: Tx, person: string, cookie: string | undefined): Promise<SessionRow[]> {
+  return tx.sql<SessionRow[]>`
+    select created, address, token = ${sessionName(cookie) ?? ''} as current from session
+    where organization = ${tx.organization} and person = ${person} and expires > ${tx.now}
+    order by current desc, created desc limit 50`;
+}
+
+/** Ends all sessions of a person but the one of this cookie. */
+export async function closeOtherSessions(tx: Tx, person: string, cookie: string | undefined): Promise<void> {
+  const ended = await tx.sql<{ token: string }[]>`
+    delete from session
+    where organization = ${tx.organization} and person = ${person} and token <> ${sessionName(cookie) ?? ''} returning token`;
+  for (const { token } of ended) notify(tx, 'session', token);
+}
+
 /** The key under which an address's organizations are found before anybody is signed in. */
 export function emailKey(email: string): string {
   return createHmac('sha256', settings().secret).update(`address ${email.trim().toLowerCase()}`).digest('hex');

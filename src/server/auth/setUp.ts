@@ -3,7 +3,7 @@ import { inOrganization } from '../db/connect';
 import type { Caller } from '../operations/operation';
 import { refuse } from '../refused';
 import { settings } from '../settings';
-import { needStrength } from './invitations';
+import { needStrength } from './access';
 import { hashPassword } from './password';
 import { counted, letIn } from './signIn';
 

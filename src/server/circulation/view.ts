@@ -22,6 +22,7 @@ import { fieldsWanted, freezeWanted, tasksOf } from '@/core/circulation/tasks';
 import { lineOf } from '@/core/line/line';
 import { changeInWork, comingRevision } from '@/core/record/record';
 import { instantOf } from '@/core/route/route';
+import { pastOf } from '../admin/describePerson';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
 import { eventsOf } from '../events/streams';
@@ -62,6 +63,11 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     ...state.decisions.map((decision) => decision.note),
     ...Array.from(state.comments.values(), (comment) => comment.note),
     ...lines.map((line) => line.note),
+  ]);
+  // What happened is told with the names of its time.
+  const past = await pastOf(tx, [
+    ...lines.flatMap((line) => [line.actor, line.onBehalfOf, line.holder, line.to].filter((one) => one !== null)),
+    ...Array.from(state.comments.values(), (comment) => comment.by),
   ]);
   const said = (hash: string | null | undefined) => noteIn(found, hash);
   const withdrawal = events.findLast((event) => event.type === 'circulation.withdrawn');
@@ -200,6 +206,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     // What this member may do now: the same answers by which a command would be refused.
     offers: allowed(offers(state, context)).map(({ act, on, needs }) => ({ act, on, needs })),
     comments: Array.from(state.comments.values(), (comment) => ({ ...comment, note: said(comment.note) })),
+    past,
     trail: lines.map((line) => ({ ...line, note: said(line.note) })),
   };
 }

@@ -1,3 +1,4 @@
+import { may } from '@/core/access/may';
 import { needPeople } from '../admin/people';
 import { takeCirculationNumber } from '../circulation/startChange';
 import { listOf, oneOf, optional, shape } from '../operations/input';
@@ -14,7 +15,7 @@ export const deskOperations = [
     kind: 'query',
     input: shape({}),
     claim: inGeneral('desk.read'),
-    run: (tx, _input, actor) => deskPage(tx, actor.person),
+    run: (tx, _input, actor) => deskPage(tx, actor.person, may(actor, 'people.manage', { kind: 'organization' })),
   }),
 
   memberOperation({

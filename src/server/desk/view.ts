@@ -1,4 +1,5 @@
 import type { Doing } from '@/core/circulation/tasks';
+import { firstSteps } from '../admin/firstSteps';
 import type { Tx } from '../db/connect';
 import { cursorOf, keysIn, patternsOf } from '../lists';
 
@@ -95,7 +96,7 @@ export interface WaitRow {
 }
 
 /** What the Desk shows beside somebody's tasks: for whom they wait, and documents they have yet to complete. */
-export async function deskPage(tx: Tx, me: string) {
+export async function deskPage(tx: Tx, me: string, administers: boolean) {
   const { sql, organization } = tx;
   const incomplete = await sql<{ record: string; number: string; title: string; changed: number }[]>`
     select record, number, title, changed from register
@@ -115,5 +116,6 @@ export async function deskPage(tx: Tx, me: string) {
           and t.seat <> '' and t.due < ${tx.now}) own
       order by own.circulation, own.seat, own.since) seats
     order by due, circulation, seat limit 50`;
-  return { incomplete: [...incomplete], waits: [...waits], late: [...late] };
+  const steps = await firstSteps(tx, administers);
+  return { incomplete: [...incomplete], waits: [...waits], late: [...late], steps };
 }

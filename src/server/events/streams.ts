@@ -1,11 +1,12 @@
 import { type CirculationEvent, type CirculationEventType, circulationEventVersions } from '@/core/circulation/events';
+import { type AdministrationEvent, administrationEventVersions } from '@/core/people/events';
 import { type RecordEvent, type RecordEventType, recordEventVersions } from '@/core/record/record';
 import type { Json } from '@/core/trail/canonical';
 import { chained, genesis, type Link } from '@/core/trail/chain';
 import { type Lift, lifted } from '@/core/trail/lift';
 import { sendWrite, type Tx } from '../db/connect';
 
-export type AnyEvent = CirculationEvent | RecordEvent;
+export type AnyEvent = CirculationEvent | RecordEvent | AdministrationEvent;
 
 /** A stream as read: the state its events fold to, and the head that the next append must follow. */
 export interface Stream<S> {
@@ -18,8 +19,8 @@ export interface Stream<S> {
 export type Fold<S, E> = (events: Iterable<E>, from: S | null) => S | null;
 
 const reading = {
-  versions: { ...circulationEventVersions, ...recordEventVersions } as Readonly<
-    Record<CirculationEventType | RecordEventType, number>
+  versions: { ...circulationEventVersions, ...recordEventVersions, ...administrationEventVersions } as Readonly<
+    Record<CirculationEventType | RecordEventType | AdministrationEvent['type'], number>
   >,
   // No type has had another version yet; the first lift goes here.
   lifts: {} as Readonly<Record<string, readonly Lift[]>>,

@@ -45,6 +45,7 @@ export type MailTemplate =
   | 'readyForRelease'
   | 'released'
   | 'invitation'
+  | 'password'
   | 'newLinkWanted';
 
 export type JobKind = keyof JobData;

@@ -1,8 +1,8 @@
-import { createHmac } from 'node:crypto';
 import nodemailer from 'nodemailer';
 import { baseHolder, type SeatRun, stagePlanOf } from '@/core/circulation/state';
 import { momentIn } from '@/core/time/zone';
 import { personNamed } from '../admin/people';
+import { accessAddress } from '../auth/access';
 import { linkAddress, linkFor } from '../auth/links';
 import { circulationState, recordState } from '../circulation/load';
 import { inOrganization, type Tx } from '../db/connect';
@@ -53,14 +53,6 @@ export function mailboxIn(text: string): Mailbox {
   return { name: headerText(name), address: address.trim() };
 }
 
-/** The invitation's code, derived when it leaves; only its nonce is kept. */
-export function invitationCode(organization: string, person: string, nonce: string): string {
-  return createHmac('sha256', settings().secret)
-    .update(['invitation', organization, person, nonce].join('\n'))
-    .digest('base64url')
-    .slice(0, 32);
-}
-
 /** Writes the message of a mail job from what is true now; null when there is nothing to say any more. */
 export async function composeMail(
   organization: string,
@@ -97,14 +89,10 @@ async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<Ma
     outside: person.kind === 'outside',
   };
   let replyTo: Mailbox | undefined;
-  if (data.template === 'invitation') {
-    const [row] = await tx.sql<{ token: string }[]>`
-      select token from invitation where organization = ${tx.organization} and person = ${person.id} and expires > ${tx.now}`;
-    if (!row) return null;
-    facts = {
-      ...facts,
-      address: `${base}/invitation/${tx.organization}.${row.token}.${invitationCode(tx.organization, person.id, row.token)}`,
-    };
+  if (data.template === 'invitation' || data.template === 'password') {
+    const address = await accessAddress(tx, person.id, data.template);
+    if (!address) return null;
+    facts = { ...facts, address };
   }
   if (data.circulation) {
     const state = await circulationState(tx, data.circulation);

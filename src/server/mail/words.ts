@@ -143,6 +143,14 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         ],
         button: 'Choose a password',
       };
+    case 'password':
+      return {
+        subject: `A new password at ${organization}`,
+        lines: [
+          `Somebody, probably you, has asked for a new password for your account at ${organization}. The link below lets you choose one; it holds for one hour. If it was not you, do nothing: your password stays as it is.`,
+        ],
+        button: 'Choose a new password',
+      };
     case 'newLinkWanted':
       return {
         subject: `A new link is wanted: ${title}`,

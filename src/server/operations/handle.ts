@@ -74,6 +74,7 @@ export async function handle(operation: Operation, raw: unknown, caller: Caller)
 /** What the pages call the fields of inputs, so that a refusal names a field as its reader sees it. */
 const fieldNames: Readonly<Record<string, string>> = {
   author: 'Author',
+  before: 'Current password',
   closes: 'Closes',
   code: 'Code from the console',
   company: 'Company',
@@ -90,8 +91,10 @@ const fieldNames: Readonly<Record<string, string>> = {
   people: 'People',
   prefix: 'Prefix of document numbers',
   reason: 'Reason',
+  scheme: 'Numbering',
   text: 'Text',
   title: 'Title',
+  type: 'Code',
   work: 'Job title',
   zone: 'Time zone',
 };

@@ -21,6 +21,14 @@ export const hash = piece<string>(hashSchema);
 export const title = piece<string>(oneLine(200).min(1));
 export const personName = piece<string>(oneLine(120).min(2));
 export const shortText = piece<string>(oneLine(120).allow(''));
+/** The code of a document type, and how its documents are numbered. */
+export const typeCode = piece<string>(
+  Joi.string()
+    .trim()
+    .uppercase()
+    .pattern(/^[A-Z0-9]{2,6}$/),
+);
+export const numbering = piece<string>(oneLine(40).min(2));
 export const fileName = piece<string>(oneLine(200).min(1));
 export const note = piece<string | null, string | null | undefined>(
   Joi.string().trim().max(4000).allow('', null).optional().default(null),

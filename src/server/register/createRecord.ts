@@ -10,10 +10,12 @@ export interface TakenNumber {
   readonly documentType: string;
 }
 
-/** Refuses a document type that does not exist. */
+/** Refuses a document type that does not exist or is no longer offered. */
 export async function needDocumentType(tx: Tx, code: string): Promise<void> {
-  const [type] = await tx.sql`select 1 from document_type where organization = ${tx.organization} and code = ${code}`;
+  const [type] = await tx.sql<{ active: boolean }[]>`
+    select active from document_type where organization = ${tx.organization} and code = ${code}`;
   if (!type) refuse('unknown-type');
+  if (!type.active) refuse('type-off');
 }
 
 /**
@@ -22,12 +24,13 @@ export async function needDocumentType(tx: Tx, code: string): Promise<void> {
  */
 export async function takeRecordNumber(organization: string, documentType: string | null): Promise<TakenNumber> {
   const { code, scheme, above } = await inOrganization(organization, async (tx) => {
-    const [type] = await tx.sql<{ code: string; scheme: string; counted: boolean }[]>`
-      select code, scheme, exists (
+    const [type] = await tx.sql<{ code: string; scheme: string; active: boolean; counted: boolean }[]>`
+      select code, scheme, active, exists (
         select 1 from counter c where c.organization = t.organization and c.name = 'scheme ' || t.scheme) as counted
       from document_type t
       where organization = ${organization} and ${documentType === null ? tx.sql`usual` : tx.sql`code = ${documentType}`}`;
     if (!type) refuse('unknown-type');
+    if (!type.active) refuse('type-off');
     if (type.counted) return { ...type, above: 0 };
     // By the number itself: a record keeps its number when it is given another type.
     const taken = await tx.sql<{ number: string }[]>`

@@ -1,4 +1,5 @@
 import { changeInWork } from '@/core/record/record';
+import { documentTypes } from '../admin/documentTypes';
 import { needPeople } from '../admin/people';
 import { recordState } from '../circulation/load';
 import { startChange, takeCirculationNumber } from '../circulation/startChange';
@@ -27,11 +28,7 @@ export const registerOperations = [
     kind: 'query',
     input: shape({}),
     claim: inGeneral('record.read'),
-    run: async (tx) => {
-      const rows = await tx.sql<{ code: string; name: string; scheme: string; usual: boolean }[]>`
-        select code, name, scheme, usual from document_type where organization = ${tx.organization} order by position`;
-      return [...rows];
-    },
+    run: documentTypes,
   }),
 
   memberOperation({

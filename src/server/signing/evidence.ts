@@ -12,8 +12,10 @@ import {
   stagePlanOf,
   standing,
 } from '@/core/circulation/state';
+import { type Past, pastAt } from '@/core/people/past';
 import { hanLanguageIn } from '@/core/text/hanLanguage';
 import { dayIn, momentIn } from '@/core/time/zone';
+import { pastOf } from '../admin/describePerson';
 import { type Person, peopleNamed } from '../admin/people';
 import type { EvidenceEntry, EvidenceTask } from '../children/evidenceSheet';
 import type { Inspection } from '../children/inspectPdf';
@@ -100,7 +102,9 @@ async function gather(tx: Tx, circulation: string, person: string) {
   >`select name, zone from profile where organization = ${tx.organization}`;
   const zone = profile?.zone ?? 'UTC';
   const moment = (at: number) => `${dayIn(zone, at, 0)}, ${momentIn(zone, at, at).split(', ')[1]}`;
-  const name = (id: string) => people.get(id)?.name ?? (id === 'system' ? 'Avenda' : id);
+  const past = await pastOf(tx, people.keys());
+  const name = (id: string, at: number) =>
+    pastAt(past, id, at)?.name ?? people.get(id)?.name ?? (id === 'system' ? 'Avenda' : id);
   const named = (id: string) => version.files.find((file) => file.id === id)?.name ?? id;
   const sheet: Omit<EvidenceTask, 'into'> = {
     kind: 'evidence',
@@ -121,7 +125,7 @@ async function gather(tx: Tx, circulation: string, person: string) {
       ),
       ...state.finals.files.map((file) => ['Released file', `${named(file.id)}, SHA-256 ${file.file}`] as const),
     ],
-    entries: decisions.map((decision) => entryFor(state, decision, people, found, moment)),
+    entries: decisions.map((decision) => entryFor(state, decision, people, past, found, moment)),
     // Every member reads the sheet. What people said with their decisions stands in it; what they said among each other
     // while working does not.
     history: lines.map((line) => ({
@@ -138,16 +142,19 @@ function entryFor(
   state: Circulation,
   decision: DecisionRecord,
   people: ReadonlyMap<string, Person>,
+  past: readonly Past[],
   found: Payloads,
   moment: (at: number) => string,
 ): EvidenceEntry {
-  const person = people.get(decision.by);
+  // Who they were when they decided.
+  const then = (id: string) => pastAt(past, id, decision.at) ?? people.get(id);
+  const person = then(decision.by);
   const known = decision.evidence ? valueIn<SigningEvidence>(found, decision.evidence) : null;
-  const behalf = decision.onBehalfOf ? `, for ${people.get(decision.onBehalfOf)?.name ?? decision.onBehalfOf}` : '';
+  const behalf = decision.onBehalfOf ? `, for ${then(decision.onBehalfOf)?.name ?? decision.onBehalfOf}` : '';
   const work = [person?.work, person?.company].filter(Boolean).join(', ');
   const seat = state.seats.get(decision.seat);
   const outside = (seat && baseHolder(seat)?.outside) ?? false;
-  const controller = people.get(state.controller)?.name ?? state.controller;
+  const controller = then(state.controller)?.name ?? state.controller;
   return {
     who: `${person?.name ?? decision.by}${work ? `, ${work}` : ''}`,
     what: `${responseOf(decision.outcome, seat ? stagePlanOf(state, seat).verb : null)}${behalf}${isPositive(decision.outcome) && decision.version !== newest(state)?.number ? ` (version ${decision.version})` : ''}`,

@@ -8,7 +8,7 @@ import { Fault, FormField, TextInput } from '../parts/form';
 import { Frame, useEntrance } from './entrance';
 import { adminWords } from './words';
 
-/** Somebody who was invited chooses a password and is in. */
+/** Somebody who was invited, or has forgotten theirs, chooses a password and is in. */
 export function InvitationPage({ code }: { readonly code: string }) {
   return (
     <Frame>
@@ -43,9 +43,11 @@ function Invitation({ code }: { readonly code: string }) {
         accept.mutate({ invitation: code, password });
       }}
     >
-      <chakra.h1 fontSize="19px">{words.title(invited.name)}</chakra.h1>
+      <chakra.h1 fontSize="19px">{invited.purpose === 'password' ? words.again : words.title(invited.name)}</chakra.h1>
       <Box color="quiet" mb="16px">
-        {words.more(invited.organization)}
+        {invited.purpose === 'password'
+          ? words.againMore(invited.name, invited.organization)
+          : words.more(invited.organization)}
       </Box>
       <FormField label={words.password}>
         {(props) => (

@@ -5,14 +5,17 @@ import { useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import type { Role } from '@/core/access/may';
 import type { Person } from '@/server/admin/people';
-import { useMe, usePages, useTell } from '../data/use';
+import { say } from '../data/said';
+import { useMe, usePages, useTell, useTimes } from '../data/use';
+import { useKept } from '../data/useKept';
 import { useSettled } from '../data/useSettled';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
-import { Fault, FormField, TextInput, Tick } from '../parts/form';
+import { Fault, FormField, TextInput } from '../parts/form';
 import { ListPage } from '../parts/ListPage';
 import { Empty, Leaf } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { Tile } from '../parts/Tile';
+import { faultIn, PersonFields, type PersonWords, RoleTicks } from './PersonForm';
 import { adminWords } from './words';
 
 const words = adminWords.people;
@@ -26,7 +29,8 @@ export function PeoplePage() {
 
 function People({ find }: { readonly find: string }) {
   const { data: me } = useMe();
-  const [adding, setAdding] = useState(false);
+  // First steps lead here to add somebody.
+  const [adding, setAdding] = useState(useSearchParams().has('add'));
   const [filter, setFilter] = useState(find);
   const administers = me?.mayManagePeople ?? false;
   const list = usePages('people.list', { filter: useSettled(filter) });
@@ -104,7 +108,7 @@ function People({ find }: { readonly find: string }) {
           onEnd={list.more}
           keyOf={(person) => person.id}
           nameOf={(person) => `${person.name}, ${words.states[person.state]}`}
-          leaf={(person) => <PersonLeaf person={person} administers={administers && person.id !== me?.me.id} />}
+          leaf={(person) => <PersonLeaf person={person} administers={administers} self={person.id === me?.me.id} />}
           empty={<Empty title={words.empty} />}
         />
       )}
@@ -112,10 +116,35 @@ function People({ find }: { readonly find: string }) {
   );
 }
 
-function PersonLeaf({ person, administers }: { readonly person: Person; readonly administers: boolean }) {
+function PersonLeaf({
+  person,
+  administers,
+  self,
+}: {
+  readonly person: Person;
+  readonly administers: boolean;
+  readonly self: boolean;
+}) {
   const router = useRouter();
+  const times = useTimes();
+  const [editing, setEditing] = useState(false);
+  const [address, setAddress] = useState<string | null>(null);
   const again = useTell('people.inviteAgain');
   const leave = useTell('people.leave');
+  const copy = useTell('people.copyAccess', {
+    answered: async ({ address, until }) => {
+      try {
+        await navigator.clipboard.writeText(address);
+        say(words.copied(person.name, times.moment(until)));
+      } catch {
+        // A browser that gives no access to the clipboard shows what is to be copied.
+        setAddress(address);
+      }
+    },
+  });
+  const { data: me } = useMe();
+  if (editing) return <EditPerson person={person} self={self} onDone={() => setEditing(false)} />;
+  const invited = person.state === 'invited';
   return (
     <Leaf label={person.name}>
       <Flex gap="16px" align="center" flexWrap="wrap">
@@ -126,11 +155,17 @@ function PersonLeaf({ person, administers }: { readonly person: Person; readonly
           </Box>
           {person.unreached && <Box color="copperText">{words.unreachedMore}</Box>}
         </Box>
-        {administers && person.kind === 'member' && (
+        {administers && <SideButton onClick={() => setEditing(true)}>{words.edit}</SideButton>}
+        {administers && !self && person.kind === 'member' && (
           <>
-            {person.state === 'invited' && (
+            {invited && (
               <SideButton busy={again.isPending} onClick={() => again.mutate({ person: person.id })}>
                 {again.isSuccess ? words.sent : words.again}
+              </SideButton>
+            )}
+            {(invited || (person.state === 'active' && me?.mailQueued !== null)) && (
+              <SideButton busy={copy.isPending} onClick={() => copy.mutate({ person: person.id })}>
+                {invited ? words.copy : words.copyPassword}
               </SideButton>
             )}
             {person.state === 'left' && (
@@ -140,61 +175,109 @@ function PersonLeaf({ person, administers }: { readonly person: Person; readonly
         )}
         <SideButton onClick={() => router.push(`/people/${person.id}`)}>{words.open}</SideButton>
       </Flex>
-      <Fault error={again.error ?? leave.error} />
+      {address && (
+        <Box mt="10px">
+          <FormField label={words.notCopied}>
+            {(props) => (
+              <TextInput {...props} readOnly value={address} onFocus={(event) => event.currentTarget.select()} />
+            )}
+          </FormField>
+        </Box>
+      )}
+      <Fault error={again.error ?? leave.error ?? copy.error} />
     </Leaf>
   );
 }
 
+/** Mends what is known of a person. Their email address stays: links and sign-in go by it. */
+function EditPerson({
+  person,
+  self,
+  onDone,
+}: {
+  readonly person: Person;
+  readonly self: boolean;
+  readonly onDone: () => void;
+}) {
+  const [input, setInput] = useState<PersonWords>(person);
+  const [roles, setRoles] = useState<readonly Role[]>(person.roles);
+  const describe = useTell('people.describe', { answered: () => say(words.saved(input.name)), after: onDone });
+  const member = person.kind === 'member';
+  return (
+    <Leaf label={words.editTitle(person.name)}>
+      <chakra.form
+        onSubmit={(event) => {
+          event.preventDefault();
+          const { name, work, company } = input;
+          describe.mutate({ person: person.id, name, work, company, roles });
+        }}
+      >
+        <PersonFields
+          keys={member ? ['name', 'work'] : ['name', 'work', 'company']}
+          input={input}
+          onInput={setInput}
+          error={describe.error}
+        />
+        <Box color="quiet" fontSize="13px" mb="8px">
+          {words.editMore}
+        </Box>
+        <Flex gap="20px" flexWrap="wrap" align="center">
+          {member && <RoleTicks roles={roles} onRoles={setRoles} fixed={self} />}
+          <Box flex="1" />
+          <WordButton onClick={onDone}>{words.cancel}</WordButton>
+          <DueButton type="submit" busy={describe.isPending}>
+            {words.save}
+          </DueButton>
+        </Flex>
+        {describe.error && !describe.error.facts.field && <Fault error={describe.error} />}
+      </chakra.form>
+    </Leaf>
+  );
+}
+
+const nobody = { name: '', email: '', work: '', company: '', roles: [] as readonly Role[] };
+
+/** A member who is added and invited; what was typed is kept until they are. */
 function AddPerson({ onDone }: { readonly onDone: () => void }) {
   const { data: me } = useMe();
-  const [input, setInput] = useState({ name: '', email: '', work: '' });
-  const [roles, setRoles] = useState<readonly Role[]>([]);
-  const add = useTell('people.add', { after: onDone });
+  const [kept, keep] = useKept<typeof nobody>(`addPerson.${me?.me.id}`);
+  const input = kept ?? nobody;
+  const add = useTell('people.add', {
+    answered: () => keep(null),
+    after: onDone,
+  });
   const zone = me?.organization.zone ?? 'UTC';
   return (
     <Leaf label={words.add}>
       <chakra.form
         onSubmit={(event) => {
           event.preventDefault();
-          add.mutate({ ...input, zone, roles });
+          const { name, email, work, roles } = input;
+          add.mutate({ name, email, work, zone, roles });
         }}
       >
-        <Flex gap="16px" flexWrap="wrap">
-          {(['name', 'email', 'work'] as const).map((key) => (
-            <Box key={key} flex="1" minW="200px">
-              <FormField label={words[key]}>
-                {(props) => (
-                  <TextInput
-                    {...props}
-                    type={key === 'email' ? 'email' : 'text'}
-                    required={key !== 'work'}
-                    maxLength={key === 'email' ? 254 : 120}
-                    autoFocus={key === 'name'}
-                    value={input[key]}
-                    onChange={(event) => setInput({ ...input, [key]: event.target.value })}
-                  />
-                )}
-              </FormField>
-            </Box>
-          ))}
-        </Flex>
+        <PersonFields
+          keys={['name', 'email', 'work']}
+          input={input}
+          onInput={(given) => keep({ ...input, ...given })}
+          error={add.error}
+        />
         <Flex gap="20px" flexWrap="wrap" align="center">
-          {(['controller', 'administrator'] as const).map((role) => (
-            <Tick
-              key={role}
-              checked={roles.includes(role)}
-              onChecked={(given) => setRoles(given ? [...roles, role] : roles.filter((other) => other !== role))}
-            >
-              {words[role]}
-            </Tick>
-          ))}
+          <RoleTicks roles={input.roles} onRoles={(roles) => keep({ ...input, roles })} />
           <Box flex="1" />
-          <WordButton onClick={onDone}>{words.cancel}</WordButton>
+          <WordButton
+            onClick={() => {
+              keep(null);
+              onDone();
+            }}
+          >
+            {words.cancel}
+          </WordButton>
           <DueButton type="submit" busy={add.isPending}>
             {words.addDo}
           </DueButton>
         </Flex>
-        <Fault error={add.error} />
+        {add.error && !faultIn(add.error, 'email') && !add.error.facts.field && <Fault error={add.error} />}
       </chakra.form>
     </Leaf>
   );

@@ -4,10 +4,10 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import type { OutputOf } from '../data/client';
-import { DueButton, SideButton } from '../parts/buttons';
+import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault, FormField, TextInput } from '../parts/form';
 import { Tile } from '../parts/Tile';
-import { Frame, useEntrance } from './entrance';
+import { Frame, useAtEntrance, useEntrance } from './entrance';
 import { SetUp } from './SetUp';
 import { adminWords } from './words';
 
@@ -30,7 +30,9 @@ function SignIn({ look }: { readonly look: Look }) {
   const [email, setEmail] = useState('');
   const [password, setPassword] = useState('');
   const signIn = useEntrance('auth.signIn', to);
+  const [forgotten, setForgotten] = useState(false);
   const enter = useEntrance('auth.enterAs', to);
+  if (forgotten) return <Forgotten email={email} onEmail={setEmail} onDone={() => setForgotten(false)} />;
   return (
     <>
       {look.people.length > 0 && (
@@ -113,7 +115,8 @@ function SignIn({ look }: { readonly look: Look }) {
           </Box>
         </Flex>
         <Fault error={signIn.error} />
-        <Flex justify="flex-end">
+        <Flex justify="flex-end" align="center" gap="18px">
+          <WordButton onClick={() => setForgotten(true)}>{words.forgotten}</WordButton>
           {look.people.length > 0 ? (
             <SideButton type="submit" busy={signIn.isPending}>
               {words.do}
@@ -126,5 +129,65 @@ function SignIn({ look }: { readonly look: Look }) {
         </Flex>
       </chakra.form>
     </>
+  );
+}
+
+/** Asks for a link by which a new password is chosen. Says the same whether the address is known. */
+function Forgotten({
+  email,
+  onEmail,
+  onDone,
+}: {
+  readonly email: string;
+  readonly onEmail: (email: string) => void;
+  readonly onDone: () => void;
+}) {
+  const words = adminWords.signIn;
+  const ask = useAtEntrance('auth.forgotPassword');
+  return (
+    <chakra.form
+      w="100%"
+      maxW="380px"
+      onSubmit={(event) => {
+        event.preventDefault();
+        ask.mutate({ email });
+      }}
+    >
+      <chakra.h1 fontSize="19px">{words.forgottenTitle}</chakra.h1>
+      {ask.isSuccess ? (
+        <Box role="status" my="12px">
+          {words.forgottenDone(ask.variables.email)}
+        </Box>
+      ) : (
+        <>
+          <Box color="quiet" mb="16px">
+            {words.forgottenMore}
+          </Box>
+          <FormField label={words.email}>
+            {(props) => (
+              <TextInput
+                {...props}
+                type="email"
+                autoComplete="username"
+                autoFocus
+                required
+                maxLength={254}
+                value={email}
+                onChange={(event) => onEmail(event.target.value)}
+              />
+            )}
+          </FormField>
+          <Fault error={ask.error} />
+        </>
+      )}
+      <Flex justify="flex-end" align="center" gap="18px">
+        <WordButton onClick={onDone}>{words.back}</WordButton>
+        {!ask.isSuccess && (
+          <DueButton type="submit" busy={ask.isPending}>
+            {words.forgottenDo}
+          </DueButton>
+        )}
+      </Flex>
+    </chakra.form>
   );
 }

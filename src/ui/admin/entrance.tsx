@@ -30,6 +30,11 @@ export function Frame({ children }: { readonly children: ReactNode }) {
   );
 }
 
+/** Puts a command as somebody who is not known yet. */
+export function useAtEntrance<N extends CommandName>(name: N) {
+  return useMutation<unknown, Refusal, InputOf<N>>({ mutationFn: (input) => tell(name, input) });
+}
+
 /** Puts a command by which somebody becomes known, and goes on where they wanted to go. */
 export function useEntrance<N extends CommandName>(name: N, to: string) {
   return useMutation<unknown, Refusal, InputOf<N>>({

@@ -4,7 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import type { InputOf } from '../data/client';
-import { usePeople } from '../data/people';
+import { useNamesThen } from '../data/people';
 import { useMe, useTell, useTimes } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { SideButton, WordButton } from '../parts/buttons';
@@ -57,7 +57,7 @@ function Thread({
   readonly thread: Comment;
   readonly onSpot: ((page: number) => void) | undefined;
 }) {
-  const { name } = usePeople();
+  const name = useNamesThen(view.past);
   const { data: me } = useMe();
   const times = useTimes();
   const [answering, setAnswering] = useState(false);
@@ -69,7 +69,7 @@ function Thread({
   return (
     <Box borderBottom="1px solid" borderColor="hairline" py="8px" opacity={thread.resolved ? 0.75 : 1}>
       <Flex gap="8px" align="center" flexWrap="wrap">
-        <PersonName id={thread.by} size={20} />
+        <PersonName id={thread.by} called={name(thread.by, thread.at)} size={20} />
         <chakra.span color="quiet" fontSize="13px">
           {times.moment(thread.at)} · {thread.spot ? words.onPage(thread.spot.page + 1) : commentWords.whole} ·{' '}
           {words.version(thread.version)}
@@ -84,7 +84,7 @@ function Thread({
       </Box>
       {answers.map((entry) => (
         <Box key={entry.id} pl="14px" borderLeft="2px solid" borderColor="hairline" mt="6px">
-          <chakra.bdi fontWeight={600}>{name(entry.by)}</chakra.bdi>{' '}
+          <chakra.bdi fontWeight={600}>{name(entry.by, entry.at)}</chakra.bdi>{' '}
           <chakra.span color="quiet" fontSize="13px">
             {times.moment(entry.at)}
           </chakra.span>

@@ -4,7 +4,7 @@ import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
 import { Fragment } from 'react';
 import { sentence } from '@/core/circulation/sentences';
 import type { CirculationView } from '@/server/circulation/view';
-import { usePeople } from '../data/people';
+import { useNamesThen } from '../data/people';
 import { useTimes } from '../data/use';
 import { Notices } from '../parts/Notices';
 import { Comments } from './Comments';
@@ -27,7 +27,7 @@ export function TrayContent({ view }: { readonly view: CirculationView }) {
 }
 
 function Trail({ view }: { readonly view: CirculationView }) {
-  const { name } = usePeople();
+  const name = useNamesThen(view.past);
   const times = useTimes();
   return (
     <Box>

@@ -7,16 +7,17 @@ import { renewPeople } from './people';
 /** The topics that each question's answer depends on; "circulation C" is one circulation, "circulation" any that concerns me. */
 const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly string[] } = {
   'session.me': () => ['people', 'job mail'],
+  'session.list': () => ['session'],
   'people.list': () => ['people'],
   'people.find': () => ['people'],
   // Whoever has been named is kept beside the questions (people.ts).
   'people.named': () => [],
-  'desk.view': () => ['circulation', 'record'],
+  'desk.view': () => ['circulation', 'record', 'people', 'settings'],
   'desk.tasks': () => ['circulation', 'record'],
   'people.held': () => ['circulation', 'record'],
   'desk.find': () => ['circulation', 'record', 'people'],
-  'register.list': () => ['record'],
-  'register.types': () => [],
+  'register.list': () => ['record', 'settings'],
+  'register.types': () => ['settings'],
   'record.view': ({ record }) => [`record ${record}`, 'circulation'],
   'draft.view': ({ change }) => [`draft ${change}`, 'circulation', 'record', 'job render'],
   'circulation.view': ({ circulation }) => [`circulation ${circulation}`, 'record', 'people'],

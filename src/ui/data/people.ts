@@ -2,6 +2,7 @@
 
 import { type QueryClient, skipToken, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
+import { type Past, pastAt } from '@/core/people/past';
 import type { Person } from '@/server/admin/people';
 import { ask } from './client';
 
@@ -83,4 +84,10 @@ export function usePeople(): {
     };
     return { person, name: (id) => (id === 'system' ? 'Avenda' : (person(id)?.name ?? '…')) };
   }, [client, known]);
+}
+
+/** What people were called at a moment, where a view says what they were called before. */
+export function useNamesThen(past: readonly Past[]): (id: string, at: number) => string {
+  const { name } = usePeople();
+  return (id, at) => pastAt(past, id, at)?.name ?? name(id);
 }

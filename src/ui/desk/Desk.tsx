@@ -10,6 +10,7 @@ import { Empty } from '../parts/parts';
 import { Rows } from '../parts/Rows';
 import { partWords } from '../parts/words';
 import { deskColumns } from './columns';
+import { FirstSteps } from './FirstSteps';
 import { Quick } from './Quick';
 import { TaskLeaf } from './TaskLeaf';
 import { useDesk } from './useDesk';
@@ -22,7 +23,7 @@ export function Desk() {
   const router = useRouter();
   const quick = useSearchParams().has('send');
   const [dropped, setDropped] = useState<File | null>(null);
-  const { tasks, groups, counts, needed, news, waits, incomplete } = useDesk();
+  const { tasks, groups, counts, needed, news, waits, incomplete, steps } = useDesk();
   return (
     <Flex
       direction="column"
@@ -65,7 +66,8 @@ export function Desk() {
           </Flex>
         ))}
       </Box>
-      {tasks.rows && (
+      {steps && <FirstSteps steps={steps} />}
+      {tasks.rows && !(steps && tasks.rows.length === 0) && (
         <Rows
           label={words.title(needed)}
           onEnd={tasks.more}

@@ -105,5 +105,6 @@ export function useDesk() {
     /** Null while it is not known yet. */
     waits: data?.waits ?? null,
     incomplete: data?.incomplete ?? [],
+    steps: data?.steps ?? null,
   };
 }

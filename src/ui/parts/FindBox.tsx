@@ -35,6 +35,8 @@ function useFound(text: string, enabled: boolean): readonly Found[] {
       [words.late, '/circulations?find=late'],
       [words.stopped, '/circulations?find=stopped'],
       [words.people, '/people'],
+      [words.ownPage, '/me'],
+      ...(me?.mayManagePeople ? [[words.types, '/types']] : []),
       ...(me?.mode === 'demo' ? [[words.postRoom, '/post']] : []),
     ] as const;
     return [
@@ -66,7 +68,7 @@ function useFound(text: string, enabled: boolean): readonly Found[] {
         .filter(([name]) => name?.toLowerCase().includes(wanted))
         .map(([name = '', href = '']) => ({ value: href, label: name, side: '', group: words.actions })),
     ];
-  }, [data, me?.mode, text]);
+  }, [data, me?.mode, text, me?.mayManagePeople]);
 }
 
 /** The one box that finds and does everything: a line to write on in the top bar, whose findings unfold beneath it. */

@@ -72,10 +72,22 @@ export function PersonMenu() {
             </Box>
           </Box>
           <chakra.span {...item} asChild>
+            <Link href="/me" onClick={() => setOpen(false)}>
+              {words.ownPage}
+            </Link>
+          </chakra.span>
+          <chakra.span {...item} asChild>
             <Link href="/people" onClick={() => setOpen(false)}>
               {words.people}
             </Link>
           </chakra.span>
+          {data.mayManagePeople && (
+            <chakra.span {...item} asChild>
+              <Link href="/types" onClick={() => setOpen(false)}>
+                {words.types}
+              </Link>
+            </chakra.span>
+          )}
           {data.mode === 'demo' && (
             <chakra.span {...item} asChild>
               <Link href="/post" onClick={() => setOpen(false)}>

@@ -11,10 +11,13 @@ import { partWords } from './words';
 /** A person by tile and name. */
 export function PersonName({
   id,
+  called,
   quiet,
   size = 24,
 }: {
   readonly id: string;
+  /** What they were called, where that is told of an earlier moment. */
+  readonly called?: string;
   readonly quiet?: string | undefined;
   readonly size?: number;
 }) {
@@ -23,7 +26,7 @@ export function PersonName({
     <Flex align="center" gap="8px" minW={0}>
       <Tile person={id} letters={person(id)?.tile ?? '··'} size={size} />
       <Box truncate>
-        <bdi lang={hanLanguage(name(id), person(id)?.zone)}>{name(id)}</bdi>
+        <bdi lang={hanLanguage(called ?? name(id), person(id)?.zone)}>{called ?? name(id)}</bdi>
         {quiet && (
           <chakra.span color="quiet" ml="5px">
             {quiet}

@@ -47,11 +47,13 @@ export function Describe({
           <FormField label={words.kind}>
             {(props) => (
               <Choose {...props} value={documentType} onChange={(event) => setType(event.target.value)}>
-                {(types ?? []).map((option) => (
-                  <option key={option.code} value={option.code}>
-                    {option.name}
-                  </option>
-                ))}
+                {(types ?? [])
+                  .filter((option) => option.active || option.code === data.documentType)
+                  .map((option) => (
+                    <option key={option.code} value={option.code}>
+                      {option.name}
+                    </option>
+                  ))}
               </Choose>
             )}
           </FormField>

@@ -14,7 +14,7 @@ import { registerWords as words } from './words';
 /** A new document record: title, kind and owner; the number comes by itself. */
 export function NewRecord() {
   const router = useRouter();
-  const { data: types } = useAsk('register.types');
+  const types = useAsk('register.types').data?.filter((type) => type.active);
   const { data: me } = useMe();
   const [title, setTitle] = useKeptText(`record.${me?.me.id}`);
   const [chosen, setType] = useState<string | null>(null);

@@ -1,0 +1,29 @@
+import type { PayloadHash } from '../circulation/events';
+import type { Instant } from '../route/route';
+
+interface Recorded<T extends string, D> {
+  readonly type: T;
+  readonly at: Instant;
+  readonly actor: string;
+  readonly onBehalfOf: null;
+  readonly data: D;
+}
+
+/** What is done to people and document types of an organization; the events of its administration stream. */
+export type AdministrationEvent =
+  /** Name, job title, company before and after; kept beside the event, so that they can be erased. */
+  | Recorded<'person.described', { readonly person: string; readonly before: PayloadHash; readonly after: PayloadHash }>
+  /** An administrator saw the address by which somebody gets in, and so could have used it. */
+  | Recorded<'access.copied', { readonly person: string; readonly purpose: 'invitation' | 'password' }>
+  | Recorded<'password.set', { readonly person: string; readonly how: 'invitation' | 'password' | 'own' }>
+  | Recorded<
+      'documentType.described',
+      { readonly code: string; readonly name: string; readonly scheme: string; readonly active: boolean }
+    >;
+
+export const administrationEventVersions: Readonly<Record<AdministrationEvent['type'], number>> = {
+  'person.described': 1,
+  'access.copied': 1,
+  'password.set': 1,
+  'documentType.described': 1,
+};
