@@ -35,6 +35,10 @@ export async function layOutDemo(today: number, deliver: Deliver): Promise<boole
   setRandomSource(seeded('marrowfell'));
   const begin = workingDay(today, 90, '08:00');
   await foundOrganization({ id, name: 'Marrowfell Ropeway', zone: 'Europe/Oslo', prefix: 'MR' }, begin);
+  // A house that has worked for years has its first steps behind it.
+  await inOrganization(id, (tx) => tx.sql`update profile set types_confirmed = true where organization = ${id}`, {
+    at: begin,
+  });
   for (const [i, [person, name, work, roles]] of members.entries())
     await inOrganization(
       id,

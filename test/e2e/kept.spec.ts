@@ -263,3 +263,61 @@ test('an act is told in one line with who has it now, and nothing else flashes o
   expect(seen.filter((text) => text.includes('Loading …') && text.includes('not waiting for anyone'))).toEqual([]);
   expect(petra.watch.problems).toEqual([]);
 });
+
+test('forms are the same in two windows, outlive a reload, and close with a sentence when their ground is gone', async ({
+  browser,
+}) => {
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const { circulation } = await told(ines.page, 'desk.sendQuick', {
+    file: await uploaded(ines.page, 'winch.pdf', await pdfWith('Winch room')),
+    name: 'winch.pdf',
+    title: 'Winch room rules',
+    verb: 'review',
+    people: [{ kind: 'person', person: 'petra' }],
+  });
+  const { seats, record } = await asked(ines.page, 'circulation.view', { circulation });
+  const seat = seats[0]?.id ?? '';
+  const second = await ines.context.newPage();
+  const form = async (page: typeof second) => {
+    await page.goto(`/circulations/${circulation}?seat=${seat}`);
+    await page.getByRole('button', { name: 'Reassign', exact: true }).click();
+  };
+  await form(ines.page);
+  await ines.page.getByRole('combobox', { name: 'Reassign to' }).fill('Yuki');
+  await ines.page.getByRole('option', { name: /Yuki Arden/ }).click();
+  await ines.page.getByRole('textbox', { name: /Message|Note/ }).fill('You know the winch.');
+  await form(second);
+  // Whoever was chosen and what was typed stands in the other window as well, and after a reload.
+  await expect(second.getByRole('button', { name: 'Reassign to Yuki Arden' })).toBeVisible();
+  await expect(second.getByRole('textbox', { name: /Message|Note/ })).toHaveValue('You know the winch.');
+  await second.getByRole('textbox', { name: /Message|Note/ }).fill('You know the winch best.');
+  await expect(ines.page.getByRole('textbox', { name: /Message|Note/ })).toHaveValue('You know the winch best.');
+  await form(ines.page);
+  await expect(ines.page.getByRole('textbox', { name: /Message|Note/ })).toHaveValue('You know the winch best.');
+  // Petra finishes meanwhile: there is nobody to give it to any more.
+  const petra = await browserOf(browser, 'Petra Novak');
+  const mine = await asked(petra.page, 'seat.mine', { circulation, seat });
+  await told(petra.page, 'seat.decideMine', {
+    circulation,
+    seat,
+    epoch: seats[0]?.epoch ?? 1,
+    scope: mine.content?.scope ?? '',
+    outcome: 'done',
+    values: {},
+  });
+  for (const page of [ines.page, second]) {
+    await expect(page.getByText('This was changed elsewhere meanwhile')).toBeVisible();
+    await expect(page.getByRole('button', { name: 'Reassign to Yuki Arden' })).toBeHidden();
+  }
+
+  await ines.page.goto(`/register/${record.id}`);
+  await ines.page.getByRole('button', { name: 'Edit details' }).first().click();
+  await ines.page.getByLabel('Title').fill('Rules of the winch room');
+  await ines.page.reload();
+  await ines.page.getByRole('button', { name: 'Edit details' }).first().click();
+  await expect(ines.page.getByLabel('Title')).toHaveValue('Rules of the winch room');
+  await ines.page.getByRole('button', { name: 'Cancel' }).click();
+  await ines.page.getByRole('button', { name: 'Edit details' }).first().click();
+  await expect(ines.page.getByLabel('Title')).toHaveValue('Winch room rules');
+  expect([...ines.watch.problems, ...petra.watch.problems]).toEqual([]);
+});

@@ -37,6 +37,8 @@ for (const colorScheme of ['light', 'dark'] as const)
       ['New record', '/register/new', 'New document'],
       ['Draft', `/draft/${view.change}`, 'Rope and wind log'],
       ['People', '/people', 'Harrow & Pell'],
+      ['Own page', '/me', 'Where you are signed in'],
+      ['Document types', '/types', 'Only an administrator can change document types.'],
       ['Post room', '/post', 'Post room'],
       ['Specimens', '/specimens', 'Specimens'],
     ];
@@ -230,7 +232,7 @@ test('an administrator adds a person, who chooses a password and signs in; other
   await page.getByRole('button', { name: 'Set password and sign in' }).click();
   await expect(page.getByText('No tasks for you').first()).toBeVisible();
   await page.goto(link);
-  await expect(page.getByText('This invitation no longer works')).toBeVisible();
+  await expect(page.getByText('This link no longer works')).toBeVisible();
   await context.clearCookies();
   await page.goto('/register');
   await page.getByLabel('Email address').fill('marit@marrowfell.example');
@@ -383,4 +385,77 @@ test('several fields on a phone come up one at a time, in any script, and a copi
   await page.getByRole('button', { name: 'Sign it' }).click();
   await expect(page.getByText('You have signed this.')).toBeVisible();
   expect(watch.problems.filter((problem) => !problem.includes('422'))).toEqual([]);
+});
+
+test('a member forgets the password, chooses another from a phone, and mends their own page; types are turned off', async ({
+  browser,
+}) => {
+  const thea = await browserOf(browser, 'Thea Lindqvist');
+  await thea.page.goto('/people?add');
+  await thea.page.getByLabel('Name', { exact: true }).fill('Halvor Lie');
+  await thea.page.getByLabel('Email address').fill('halvor@marrowfell.example');
+  // What was typed is still there after a reload, and in another tab.
+  await thea.page.reload();
+  await expect(thea.page.getByLabel('Name', { exact: true })).toHaveValue('Halvor Lie');
+  await thea.page.getByLabel('Email address').fill('petra@marrowfell.example');
+  await thea.page.getByRole('button', { name: 'Add and invite' }).click();
+  await expect(thea.page.getByText('Somebody with this email address is already here.')).toBeVisible();
+  await expect(thea.page.getByLabel('Email address')).toHaveAttribute('aria-invalid', 'true');
+  await thea.page.getByLabel('Email address').fill('halvor@marrowfell.example');
+  await thea.page.getByRole('button', { name: 'Add and invite' }).click();
+  const first = await linkFromPost(thea.page, 'Halvor Lie', /Your account/);
+  await thea.page.getByRole('button', { name: /^Halvor Lie, / }).click();
+  await thea.page.getByRole('button', { name: 'Copy invitation link' }).click();
+  const { page, watch } = await phone(browser);
+  await page.goto(first);
+  await expect(page.getByText('This link no longer works')).toBeVisible();
+  await expect(thea.page.getByText('That you copied it is on record.')).toBeVisible();
+  await thea.page.getByRole('button', { name: 'Send invitation again' }).click();
+  await expect.poll(() => linkFromPost(thea.page, 'Halvor Lie', /Your account/)).not.toBe(first);
+  await page.goto(await linkFromPost(thea.page, 'Halvor Lie', /Your account/));
+  await page.getByLabel('Password (at least 12 characters)').fill('over the midfell span');
+  await page.getByRole('button', { name: 'Set password and sign in' }).click();
+  await expect(page.getByText('No tasks for you').first()).toBeVisible();
+
+  const other = await phone(browser);
+  await other.page.goto('/sign-in');
+  await other.page.getByRole('button', { name: 'Forgotten your password?' }).click();
+  await expectAccessible(other.page, 'Forgotten');
+  await other.page.getByLabel('Email address').fill('halvor@marrowfell.example');
+  await other.page.getByRole('button', { name: 'Send the link' }).click();
+  await expect(other.page.getByText('a link is on its way')).toBeVisible();
+  await other.page.goto(await linkFromPost(thea.page, 'Halvor Lie', /A new password/));
+  await expect(other.page.getByText('For Halvor Lie at Marrowfell Ropeway.')).toBeVisible();
+  await other.page.getByLabel('Password (at least 12 characters)').fill('under the summit crew');
+  await other.page.getByRole('button', { name: 'Set password and sign in' }).click();
+  await expect(other.page.getByText('No tasks for you').first()).toBeVisible();
+  await page.goto('/desk');
+  await expect(page).toHaveURL(/sign-in/);
+
+  await other.page.goto('/me');
+  await other.page.getByLabel('Name', { exact: true }).fill('Halvor Lie-Strand');
+  await other.page.getByLabel('Time zone').fill('Mars');
+  await other.page.getByRole('button', { name: 'Save' }).click();
+  await expect(other.page.getByText('Choose a time zone such as Europe/Oslo.')).toBeVisible();
+  await other.page.getByLabel('Time zone').fill('Europe/London');
+  await other.page.getByRole('button', { name: 'Save' }).click();
+  await expect(other.page.getByRole('button', { name: 'Halvor Lie-Strand: menu' })).toBeVisible();
+  await expect(thea.page.getByText('Halvor Lie-Strand').first()).toBeVisible();
+  await expectAccessible(other.page, 'Own page on a phone');
+
+  await thea.page.goto('/types');
+  await thea.page.getByRole('button', { name: /^Briefing, / }).click();
+  await thea.page.getByText('On: new documents can be of this type').click();
+  await thea.page.getByRole('button', { name: 'Save' }).click();
+  await expect(thea.page.getByText('“Briefing” was saved.')).toBeVisible();
+  await expectAccessible(thea.page, 'Document types, open');
+  await other.page.goto('/register/new');
+  await expect(other.page.getByRole('option', { name: /Procedure/ })).toBeAttached();
+  await expect(other.page.getByRole('option', { name: /Briefing/ })).toHaveCount(0);
+  // Its leaf stays open where it went.
+  await thea.page.getByText('On: new documents can be of this type').click();
+  await thea.page.getByRole('button', { name: 'Save' }).click();
+  expect(
+    [...thea.watch.problems, ...watch.problems, ...other.watch.problems].filter((one) => !/4(09|22|10|01)/.test(one)),
+  ).toEqual([]);
 });

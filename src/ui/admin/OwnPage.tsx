@@ -61,7 +61,7 @@ function Said({ me }: { readonly me: { readonly name: string; readonly work: str
           describe.mutate({ name: input.name, work: input.work, zone });
         }}
       >
-        <PersonFields keys={['name', 'work']} input={input} onInput={setInput} error={describe.error} />
+        <PersonFields keys={['name', 'work']} input={input} onInput={setInput} error={describe.error} focus={false} />
         <ZoneField label={words.zone} zone={zone} onZone={setZone} fault={faultIn(describe.error, 'zone')} />
         <Box color="quiet" fontSize="13px" mb="10px">
           {words.saidMore}

@@ -5,9 +5,10 @@ import { useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import type { Role } from '@/core/access/may';
 import type { Person } from '@/server/admin/people';
+import type { OutputOf } from '../data/client';
 import { say } from '../data/said';
 import { useMe, usePages, useTell, useTimes } from '../data/use';
-import { useKept } from '../data/useKept';
+import { useKeptForm } from '../data/useKept';
 import { useSettled } from '../data/useSettled';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault, FormField, TextInput } from '../parts/form';
@@ -92,7 +93,7 @@ function People({ find }: { readonly find: string }) {
       onFilter={setFilter}
       error={list.error}
       action={administers && !adding && <DueButton onClick={() => setAdding(true)}>{words.add}</DueButton>}
-      form={adding && <AddPerson onDone={() => setAdding(false)} />}
+      form={adding && me && <AddPerson me={me} onDone={() => setAdding(false)} />}
     >
       {list.rows && (
         <Rows
@@ -133,13 +134,13 @@ function PersonLeaf({
   const leave = useTell('people.leave');
   const copy = useTell('people.copyAccess', {
     answered: async ({ address, until }) => {
-      try {
-        await navigator.clipboard.writeText(address);
-        say(words.copied(person.name, times.moment(until)));
-      } catch {
-        // A browser that gives no access to the clipboard shows what is to be copied.
-        setAddress(address);
-      }
+      // A browser that gives no access to the clipboard shows what is to be copied.
+      const copied = await navigator.clipboard.writeText(address).then(
+        () => true,
+        () => false,
+      );
+      if (copied) say(words.copied(times.moment(until)));
+      else setAddress(address);
     },
   });
   const { data: me } = useMe();
@@ -184,6 +185,7 @@ function PersonLeaf({
           </FormField>
         </Box>
       )}
+      {copy.isSuccess && <Box mt="8px">{words.copiedMore(person.name)}</Box>}
       <Fault error={again.error ?? leave.error ?? copy.error} />
     </Leaf>
   );
@@ -199,32 +201,48 @@ function EditPerson({
   readonly self: boolean;
   readonly onDone: () => void;
 }) {
-  const [input, setInput] = useState<PersonWords>(person);
-  const [roles, setRoles] = useState<readonly Role[]>(person.roles);
-  const describe = useTell('people.describe', { answered: () => say(words.saved(input.name)), after: onDone });
+  const { name, email, work, company, roles: given } = person;
+  const [{ roles, ...input }, change, forget] = useKeptForm<PersonWords & { roles: readonly Role[] }>(
+    `person.${person.id}`,
+    { name, email, work, company, roles: given },
+  );
+  const describe = useTell('people.describe', {
+    answered: (_value, sent) => {
+      forget();
+      say(words.saved(sent.name));
+    },
+    after: onDone,
+  });
   const member = person.kind === 'member';
   return (
     <Leaf label={words.editTitle(person.name)}>
       <chakra.form
         onSubmit={(event) => {
           event.preventDefault();
-          const { name, work, company } = input;
-          describe.mutate({ person: person.id, name, work, company, roles });
+          const { email: _, ...rest } = input;
+          describe.mutate({ person: person.id, ...rest, roles });
         }}
       >
         <PersonFields
           keys={member ? ['name', 'work'] : ['name', 'work', 'company']}
           input={input}
-          onInput={setInput}
+          onInput={change}
           error={describe.error}
         />
         <Box color="quiet" fontSize="13px" mb="8px">
           {words.editMore}
         </Box>
         <Flex gap="20px" flexWrap="wrap" align="center">
-          {member && <RoleTicks roles={roles} onRoles={setRoles} fixed={self} />}
+          {member && <RoleTicks roles={roles} onRoles={(next) => change({ roles: next })} fixed={self} />}
           <Box flex="1" />
-          <WordButton onClick={onDone}>{words.cancel}</WordButton>
+          <WordButton
+            onClick={() => {
+              forget();
+              onDone();
+            }}
+          >
+            {words.cancel}
+          </WordButton>
           <DueButton type="submit" busy={describe.isPending}>
             {words.save}
           </DueButton>
@@ -238,15 +256,13 @@ function EditPerson({
 const nobody = { name: '', email: '', work: '', company: '', roles: [] as readonly Role[] };
 
 /** A member who is added and invited; what was typed is kept until they are. */
-function AddPerson({ onDone }: { readonly onDone: () => void }) {
-  const { data: me } = useMe();
-  const [kept, keep] = useKept<typeof nobody>(`addPerson.${me?.me.id}`);
-  const input = kept ?? nobody;
+function AddPerson({ me, onDone }: { readonly me: OutputOf<'session.me'>; readonly onDone: () => void }) {
+  const [input, change, forget] = useKeptForm(`addPerson.${me.me.id}`, nobody);
   const add = useTell('people.add', {
-    answered: () => keep(null),
+    answered: forget,
     after: onDone,
   });
-  const zone = me?.organization.zone ?? 'UTC';
+  const { zone } = me.organization;
   return (
     <Leaf label={words.add}>
       <chakra.form
@@ -256,18 +272,13 @@ function AddPerson({ onDone }: { readonly onDone: () => void }) {
           add.mutate({ name, email, work, zone, roles });
         }}
       >
-        <PersonFields
-          keys={['name', 'email', 'work']}
-          input={input}
-          onInput={(given) => keep({ ...input, ...given })}
-          error={add.error}
-        />
+        <PersonFields keys={['name', 'email', 'work']} input={input} onInput={change} error={add.error} />
         <Flex gap="20px" flexWrap="wrap" align="center">
-          <RoleTicks roles={input.roles} onRoles={(roles) => keep({ ...input, roles })} />
+          <RoleTicks roles={input.roles} onRoles={(roles) => change({ roles })} />
           <Box flex="1" />
           <WordButton
             onClick={() => {
-              keep(null);
+              forget();
               onDone();
             }}
           >

@@ -23,11 +23,14 @@ export function PersonFields({
   input,
   onInput,
   error,
+  focus = true,
 }: {
   readonly keys: readonly (keyof PersonWords)[];
   readonly input: PersonWords;
   readonly onInput: (input: PersonWords) => void;
   readonly error: Refusal | null;
+  /** Whether the first field is gone to, as in a form that was just opened. */
+  readonly focus?: boolean;
 }) {
   return (
     <Flex gap="16px" flexWrap="wrap">
@@ -41,7 +44,7 @@ export function PersonFields({
                 required={key === 'name' || key === 'email'}
                 minLength={key === 'name' ? 2 : undefined}
                 maxLength={key === 'email' ? 254 : 120}
-                autoFocus={i === 0}
+                autoFocus={focus && i === 0}
                 value={input[key]}
                 onChange={(event) => onInput({ ...input, [key]: event.target.value })}
               />

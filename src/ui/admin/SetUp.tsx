@@ -5,6 +5,7 @@ import { useEffect, useState } from 'react';
 import { DueButton } from '../parts/buttons';
 import { Fault, FormField, TextInput } from '../parts/form';
 import { useEntrance } from './entrance';
+import { faultIn, ZoneField } from './PersonForm';
 import { adminWords } from './words';
 
 /** The first set-up of an installation, with the code that its console printed. */
@@ -24,6 +25,7 @@ export function SetUp() {
     () => setInput((before) => ({ ...before, zone: before.zone || Intl.DateTimeFormat().resolvedOptions().timeZone })),
     [],
   );
+  const set = (key: keyof typeof input, value: string) => setInput((before) => ({ ...before, [key]: value }));
   const field = (key: keyof typeof input, more: object = {}) => (
     <FormField label={words[key]}>
       {(props) => (
@@ -32,7 +34,7 @@ export function SetUp() {
           required
           maxLength={key === 'email' ? 254 : 120}
           value={input[key]}
-          onChange={(event) => setInput({ ...input, [key]: event.target.value })}
+          onChange={(event) => set(key, event.target.value)}
           {...more}
         />
       )}
@@ -54,11 +56,16 @@ export function SetUp() {
       {field('code', { autoComplete: 'off', autoFocus: true })}
       {field('organization')}
       {field('prefix', { maxLength: 5 })}
-      {field('zone')}
+      <ZoneField
+        label={words.zone}
+        zone={input.zone}
+        onZone={(zone) => set('zone', zone)}
+        fault={faultIn(setUp.error, 'zone')}
+      />
       {field('name', { autoComplete: 'name' })}
       {field('email', { type: 'email', autoComplete: 'username' })}
       {field('password', { type: 'password', autoComplete: 'new-password', minLength: 12, maxLength: 200 })}
-      <Fault error={setUp.error} />
+      <Fault error={faultIn(setUp.error, 'zone') ? null : setUp.error} />
       <Flex justify="flex-end">
         <DueButton type="submit" busy={setUp.isPending}>
           {words.do}

@@ -6,6 +6,7 @@ import { numberOf, schemeFits } from '@/core/record/numbering';
 import type { DocumentType } from '@/server/admin/documentTypes';
 import { say } from '../data/said';
 import { useAsk, useMe, useTell } from '../data/use';
+import { useKeptForm } from '../data/useKept';
 import { DueButton, WordButton } from '../parts/buttons';
 import { Fault, FormField, TextInput, Tick } from '../parts/form';
 import { ListPage } from '../parts/ListPage';
@@ -25,10 +26,11 @@ const columns: Column<DocumentType>[] = [
     cell: (type) => <chakra.span color="quiet">{numberOf(type.scheme, 1)}</chakra.span>,
   },
   {
-    name: words.state,
-    width: '150px',
+    name: words.use,
+    width: '220px',
+    wide: true,
     align: 'end',
-    cell: (type) => <chakra.span color="quiet">{type.usual ? words.usual : words.states(type.active)}</chakra.span>,
+    cell: (type) => <chakra.span color="quiet">{type.usual ? words.usual : ''}</chakra.span>,
   },
 ];
 
@@ -106,20 +108,22 @@ function TypeForm({
   readonly label: string;
   readonly onDone: (() => void) | null;
 }) {
-  const [input, setInput] = useState({
+  const [input, set, forget] = useKeptForm(`type.${type?.code ?? ''}`, {
     code: type?.code ?? '',
     name: type?.name ?? '',
     scheme: type?.scheme ?? '',
     active: type?.active ?? true,
   });
   const describe = useTell('types.describe', {
-    answered: (_value, given) => say(type ? words.changed(given.name) : words.added(given.name)),
+    answered: (_value, given) => {
+      forget();
+      say(type ? words.changed(given.name) : words.added(given.name));
+    },
     after: () => onDone?.(),
   });
   const error = describe.error;
   const fault = (key: string) => (error && (fieldOf[error.code] ?? error.facts.field) === key ? error.message : null);
   const changed = !type || (['name', 'scheme', 'active'] as const).some((key) => input[key] !== type[key]);
-  const set = (part: Partial<typeof input>) => setInput({ ...input, ...part });
   return (
     <Leaf label={label}>
       <chakra.form
@@ -197,7 +201,16 @@ function TypeForm({
             </Tick>
           )}
           <Box flex="1" />
-          {onDone && <WordButton onClick={onDone}>{words.cancel}</WordButton>}
+          {onDone && (
+            <WordButton
+              onClick={() => {
+                forget();
+                onDone();
+              }}
+            >
+              {words.cancel}
+            </WordButton>
+          )}
           <DueButton type="submit" busy={describe.isPending} disabled={!changed}>
             {type ? words.save : words.addDo}
           </DueButton>

@@ -3,11 +3,13 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import type { CirculationView } from '@/server/circulation/view';
 import { useAsk } from '../data/use';
+import { useGround } from '../data/useGround';
 import { useKeptText } from '../data/useKept';
 import { DueButton, GraveButton, WordButton } from '../parts/buttons';
 import { Fault, WordsField } from '../parts/form';
 import { Leaf } from '../parts/parts';
 import { Comments } from './Comments';
+import { may } from './offers';
 import { useAct } from './useAct';
 import { toldWords, circulationWords as words } from './words';
 
@@ -20,6 +22,7 @@ export function Withdraw({ view, onDone }: { readonly view: CirculationView; rea
       onDone();
     },
   });
+  useGround(may(view, 'withdraw'), withdraw, onDone);
   const asked = new Set(view.seats.filter((seat) => seat.since !== null || seat.decision).map((seat) => seat.holder))
     .size;
   return (
@@ -46,6 +49,11 @@ export function Withdraw({ view, onDone }: { readonly view: CirculationView; rea
 /** Releases the revision: says what becomes current and who is told. */
 export function Release({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
   const release = useAct('circulation.release', toldWords.released, { after: onDone });
+  useGround(
+    view.tasks.some((task) => task.doing === 'release'),
+    release,
+    onDone,
+  );
   const { data: record } = useAsk('record.view', { record: view.record.id });
   const before = record?.revisions[record.revisions.length - 1]?.revision ?? null;
   const copies = new Set([

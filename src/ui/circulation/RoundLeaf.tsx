@@ -5,6 +5,8 @@ import { useState } from 'react';
 import { atInstant, instantOf } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople } from '../data/people';
+import { useGround } from '../data/useGround';
+import { useKeptForm } from '../data/useKept';
 import { verbThird, verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';
@@ -18,12 +20,21 @@ import { outcomeWords, roundWords, toldWords, circulationWords as words } from '
 /** Who is kept and who is asked again, with the reasons; the controller changes it and confirms. */
 export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
   const { name } = usePeople();
-  const confirm = useAct('circulation.confirmRound', () => toldWords.round(view.round + 1), { after: onDone });
-  const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
-  const [dues, setDues] = useState<Readonly<Record<string, number | null>>>({});
-  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  // What was chosen belongs to this version in this round.
+  const [chosenSo, choices, forget] = useKeptForm<{
+    turned: readonly string[];
+    left: readonly string[];
+    dues: Readonly<Record<string, number | null>>;
+  }>(`round.${view.id}.${view.round}.${view.newest}`, { turned: [], left: [], dues: {} });
+  const { dues } = chosenSo;
+  const [turned, left] = [new Set(chosenSo.turned), new Set(chosenSo.left)];
 
   const present = needsOf(view, 'confirmRound');
+  const confirm = useAct('circulation.confirmRound', () => toldWords.round(view.round + 1), {
+    answered: forget,
+    after: onDone,
+  });
+  useGround(present !== null, confirm, onDone);
   // The list that was opened stays under the eyes; one that has changed since is told, and only what is shown is confirmed.
   const [needs, look] = useState(present);
   const changed = present?.basis !== needs?.basis;
@@ -46,10 +57,12 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
       [...again, ...later].some((line) => seatOf.get(line.seat)?.stage === stage.id),
   );
   const choose = (line: { seat: string; keep: boolean }, choice: 'keep' | 'ask' | 'leave') => {
-    const without = (of: ReadonlySet<string>) => new Set([...of].filter((seat) => seat !== line.seat));
+    const without = (of: ReadonlySet<string>) => [...of].filter((seat) => seat !== line.seat);
     const change = choice !== 'leave' && line.keep !== (choice === 'keep');
-    setTurned(change ? new Set([...without(turned), line.seat]) : without(turned));
-    setLeft(choice === 'leave' ? new Set([...without(left), line.seat]) : without(left));
+    choices({
+      turned: change ? [...without(turned), line.seat] : without(turned),
+      left: choice === 'leave' ? [...without(left), line.seat] : without(left),
+    });
   };
   const title = words.roundTitle(view.round + 1);
   const sameFile = view.rework?.version === view.newest && view.rework?.cause === 'returned';
@@ -100,7 +113,7 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
                 <MomentInput
                   aria-label={verbWords[stage.verb]}
                   value={dueOf(stage)}
-                  onChange={(due) => setDues({ ...dues, [stage.id]: due })}
+                  onChange={(due) => choices({ dues: { ...dues, [stage.id]: due } })}
                 />
               </Flex>
             ))}

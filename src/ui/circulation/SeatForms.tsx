@@ -1,19 +1,19 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import { useState } from 'react';
 import type { Assignment } from '@/core/route/route';
 import { afterWorkingDays } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople } from '../data/people';
 import { useTimes } from '../data/use';
-import { useKeptText } from '../data/useKept';
+import { useGround } from '../data/useGround';
+import { useKeptForm } from '../data/useKept';
 import { DueButton } from '../parts/buttons';
 import { Fault, FormField, WordsField } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { OnePerson } from '../parts/OnePerson';
 import { PeoplePicker } from '../parts/PeoplePicker';
-import { needsOf } from './offers';
+import { may, needsOf } from './offers';
 import type { SeatRow } from './seatColumns';
 import { useAct } from './useAct';
 import { circulationWords, toldWords } from './words';
@@ -29,33 +29,39 @@ interface Base {
 export function Extend({
   base,
   seat,
+  view,
   again,
   onDone,
 }: {
   readonly base: Base;
   readonly seat: SeatRow;
+  readonly view: CirculationView;
   /** They declined and are asked once more. */
   readonly again: boolean;
   readonly onDone: () => void;
 }) {
   const times = useTimes();
-  const [due, setDue] = useState<number | null>(afterWorkingDays(times.zone, Math.max(times.now(), seat.due ?? 0), 2));
-  const [closes, setCloses] = useState<number | null>(
-    seat.closes !== null && seat.closes > times.now() ? seat.closes : null,
+  const [{ due, closes }, change, forget] = useKeptForm<{ due: number | null; closes: number | null }>(
+    `extend.${seat.id}.${seat.epoch}.${again}`,
+    {
+      due: afterWorkingDays(times.zone, Math.max(times.now(), seat.due ?? 0), 2),
+      closes: seat.closes !== null && seat.closes > times.now() ? seat.closes : null,
+    },
   );
   const extend = useAct(
     again ? 'circulation.askAgain' : 'circulation.extend',
     again ? toldWords.askedAgain : toldWords.extended,
-    { after: onDone },
+    { answered: forget, after: onDone },
   );
+  useGround(may(view, again ? 'askAgain' : 'extend', seat.id), extend, onDone);
   return (
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
       <Flex gap="16px" align="flex-end" flexWrap="wrap">
         <FormField label={words.newDue}>
-          {(props) => <MomentInput {...props} value={due} onChange={setDue} />}
+          {(props) => <MomentInput {...props} value={due} onChange={(at) => change({ due: at })} />}
         </FormField>
         <FormField label={words.newCloses}>
-          {(props) => <MomentInput {...props} value={closes} onChange={setCloses} />}
+          {(props) => <MomentInput {...props} value={closes} onChange={(at) => change({ closes: at })} />}
         </FormField>
         <DueButton mb="14px" busy={extend.isPending} onClick={() => extend.mutate({ ...base, due, closes })}>
           {again ? words.askAgainDo : words.extendDo}
@@ -80,33 +86,40 @@ export function Give({
 }) {
   const { name } = usePeople();
   const times = useTimes();
-  const [to, setTo] = useState<Assignment | null>(null);
-  const [text, setText] = useKeptText(`reassign.${seat.id}.${seat.epoch}`);
   const needs = needsOf(view, 'reassign', seat.id);
   const past = seat.due !== null && seat.due <= times.now();
-  const [due, setDue] = useState<number | null>(
-    past || needs?.timeNeeded ? afterWorkingDays(times.zone, times.now(), 2) : seat.due,
+  const [{ to, due, text }, change, forget] = useKeptForm<{ to: Assignment | null; due: number | null; text: string }>(
+    `reassign.${seat.id}.${seat.epoch}`,
+    {
+      to: null,
+      due: past || needs?.timeNeeded ? afterWorkingDays(times.zone, times.now(), 2) : seat.due,
+      text: '',
+    },
   );
   const give = useAct('circulation.reassign', (input) => toldWords.reassigned(name(input.to.person)), {
-    after: () => {
-      setText('');
-      onDone();
-    },
+    answered: forget,
+    after: onDone,
   });
+  useGround(needs !== null, give, onDone);
   return (
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
       <Flex gap="20px" flexWrap="wrap" align="flex-start">
         <Box flex="1" minW="260px">
-          <OnePerson label={words.giveTo} exclude={needs?.not ?? []} person={to?.person ?? null} onPerson={setTo} />
+          <OnePerson
+            label={words.giveTo}
+            exclude={needs?.not ?? []}
+            person={to?.person ?? null}
+            onPerson={(who) => change({ to: who })}
+          />
           <Box color="quiet" fontSize="13px" mt="8px">
             {words.giveWhat(name(seat.holder))}
           </Box>
         </Box>
         <Box flex="1" minW="240px">
           <FormField label={words.newDue}>
-            {(props) => <MomentInput {...props} value={due} onChange={setDue} />}
+            {(props) => <MomentInput {...props} value={due} onChange={(at) => change({ due: at })} />}
           </FormField>
-          <WordsField label={words.giveWords} text={text} onText={setText} />
+          <WordsField label={words.giveWords} text={text} onText={(typed) => change({ text: typed })} />
         </Box>
       </Flex>
       <Fault error={give.error} />
@@ -137,6 +150,7 @@ export function Second({
 }) {
   const { name } = usePeople();
   const add = useAct('circulation.addSecondHolder', (input) => toldWords.added(name(input.person)), { after: onDone });
+  useGround(may(view, 'addSecondHolder', seat.id), add, onDone);
   return (
     <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline" maxW="420px">
       <PeoplePicker

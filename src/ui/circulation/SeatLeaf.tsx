@@ -106,7 +106,7 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
       </Flex>
       <Fault error={remind.error ?? drop.error ?? pass.error ?? fault} />
       {(doing === 'extend' || doing === 'askAgain') && (
-        <Extend base={base} seat={seat} again={doing === 'askAgain'} onDone={() => setDoing(null)} />
+        <Extend base={base} seat={seat} view={view} again={doing === 'askAgain'} onDone={() => setDoing(null)} />
       )}
       {doing === 'give' && <Give base={base} seat={seat} view={view} onDone={() => setDoing(null)} />}
       {doing === 'second' && <Second base={base} view={view} seat={seat} onDone={() => setDoing(null)} />}

@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { afterWorkingDays } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
 import { useTimes } from '../data/use';
+import { useGround } from '../data/useGround';
 import { verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
 import { Fault, FormField } from '../parts/form';
@@ -21,6 +22,7 @@ export function StageTimesLeaf({ view, onDone }: { readonly view: CirculationVie
   const [due, setDue] = useState<number | null>(afterWorkingDays(times.zone, times.now(), 3));
   const [closes, setCloses] = useState<number | null>(null);
   const set = useAct('circulation.setTimes', toldWords.timed, { after: onDone });
+  useGround(stage !== undefined, set, onDone);
   if (!stage) return null;
   const title = words.due.times(verbWords[stage.verb]);
   return (

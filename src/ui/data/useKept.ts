@@ -31,3 +31,16 @@ export function useKeptText(key: string): readonly [string, (text: string) => vo
   const [text, keep] = useKept<string>(key);
   return [text ?? '', keep];
 }
+
+/**
+ * What is filled into a form, kept while it is filled in and the same in every window: the parts that were changed, over
+ * what it began with. `forget` ends it when the form was sent or given up.
+ */
+export function useKeptForm<T extends object>(
+  key: string,
+  begin: T,
+): readonly [form: T, change: (part: Partial<T>) => void, forget: () => void] {
+  const [kept, keep] = useKept<Partial<T>>(`form.${key}`);
+  const change = (part: Partial<T>) => keep({ ...kept, ...part });
+  return [{ ...begin, ...kept }, change, () => keep(null)];
+}

@@ -67,6 +67,7 @@ export function Desk() {
         ))}
       </Box>
       {steps && <FirstSteps steps={steps} />}
+      {tasks.rows && steps && tasks.rows.length === 0 && <Box flex="1" />}
       {tasks.rows && !(steps && tasks.rows.length === 0) && (
         <Rows
           label={words.title(needed)}

@@ -1,8 +1,9 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import { useState } from 'react';
 import { useAsk, useTell } from '../data/use';
+import { useGround } from '../data/useGround';
+import { useKeptForm } from '../data/useKept';
 import { DueButton, WordButton } from '../parts/buttons';
 import { Choose, Fault, FormField, TextInput } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
@@ -19,14 +20,18 @@ export function Describe({
     readonly title: string;
     readonly documentType: string;
     readonly owner: string;
+    readonly may: { readonly describe: boolean };
   };
   readonly onDone: () => void;
 }) {
   const { data: types } = useAsk('register.types');
-  const [title, setTitle] = useState(data.title);
-  const [documentType, setType] = useState(data.documentType);
-  const [owner, setOwner] = useState<string | null>(data.owner);
-  const describe = useTell('record.describe', { after: onDone });
+  const [{ title, documentType, owner }, change, forget] = useKeptForm<{
+    title: string;
+    documentType: string;
+    owner: string | null;
+  }>(`describe.${data.record}`, data);
+  const describe = useTell('record.describe', { answered: forget, after: onDone });
+  useGround(data.may.describe, describe, onDone);
   return (
     <Leaf label={words.describe}>
       <Flex gap="20px" flexWrap="wrap" align="flex-start">
@@ -38,7 +43,7 @@ export function Describe({
                 required
                 maxLength={200}
                 value={title}
-                onChange={(event) => setTitle(event.target.value)}
+                onChange={(event) => change({ title: event.target.value })}
               />
             )}
           </FormField>
@@ -46,7 +51,11 @@ export function Describe({
         <Box flex="1" minW="180px">
           <FormField label={words.kind}>
             {(props) => (
-              <Choose {...props} value={documentType} onChange={(event) => setType(event.target.value)}>
+              <Choose
+                {...props}
+                value={documentType}
+                onChange={(event) => change({ documentType: event.target.value })}
+              >
                 {(types ?? [])
                   .filter((option) => option.active || option.code === data.documentType)
                   .map((option) => (
@@ -59,12 +68,24 @@ export function Describe({
           </FormField>
         </Box>
         <Box flex="1" minW="220px">
-          <OnePerson label={words.owner} insideOnly person={owner} onPerson={(who) => setOwner(who?.person ?? null)} />
+          <OnePerson
+            label={words.owner}
+            insideOnly
+            person={owner}
+            onPerson={(who) => change({ owner: who?.person ?? null })}
+          />
         </Box>
       </Flex>
       <Fault error={describe.error} />
       <Flex gap="14px" justify="flex-end">
-        <WordButton onClick={onDone}>{words.leave}</WordButton>
+        <WordButton
+          onClick={() => {
+            forget();
+            onDone();
+          }}
+        >
+          {words.leave}
+        </WordButton>
         <DueButton
           busy={describe.isPending}
           disabled={!owner || title.trim() === ''}

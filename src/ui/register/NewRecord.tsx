@@ -2,9 +2,9 @@
 
 import { chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
+import type { OutputOf } from '../data/client';
 import { useAsk, useMe, useTell } from '../data/use';
-import { useKeptText } from '../data/useKept';
+import { useKeptForm } from '../data/useKept';
 import { DueButton } from '../parts/buttons';
 import { Choose, Fault, FormField, TextInput } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
@@ -13,21 +13,30 @@ import { registerWords as words } from './words';
 
 /** A new document record: title, kind and owner; the number comes by itself. */
 export function NewRecord() {
+  const { data: me } = useMe();
+  return me ? <Form me={me} /> : null;
+}
+
+function Form({ me }: { readonly me: OutputOf<'session.me'> }) {
   const router = useRouter();
   const types = useAsk('register.types').data?.filter((type) => type.active);
-  const { data: me } = useMe();
-  const [title, setTitle] = useKeptText(`record.${me?.me.id}`);
-  const [chosen, setType] = useState<string | null>(null);
-  // Whoever makes it owns it, unless they choose somebody else.
-  const [owner, setOwner] = useState<string | null | undefined>(undefined);
+  const [{ title, type, owner }, change, forget] = useKeptForm<{
+    title: string;
+    type: string | null;
+    owner: string | null;
+  }>(`record.${me.me.id}`, {
+    title: '',
+    type: null,
+    // Whoever makes it owns it, unless they choose somebody else.
+    owner: me.me.id,
+  });
   const create = useTell('record.create', {
     after: ({ record }) => {
-      setTitle('');
+      forget();
       router.push(`/register/${record}`);
     },
   });
-  const documentType = chosen ?? types?.[0]?.code ?? '';
-  const holder = owner === undefined ? (me?.me.id ?? null) : owner;
+  const documentType = type ?? types?.[0]?.code ?? '';
   return (
     <>
       <PageHead title={words.newTitle} below={<chakra.span color="quiet">{words.newMore}</chakra.span>} />
@@ -36,7 +45,7 @@ export function NewRecord() {
         maxW="560px"
         onSubmit={(event) => {
           event.preventDefault();
-          if (holder) create.mutate({ title, documentType, owner: holder });
+          if (owner) create.mutate({ title, documentType, owner });
         }}
       >
         <FormField label={words.name}>
@@ -47,13 +56,13 @@ export function NewRecord() {
               required
               maxLength={200}
               value={title}
-              onChange={(event) => setTitle(event.target.value)}
+              onChange={(event) => change({ title: event.target.value })}
             />
           )}
         </FormField>
         <FormField label={words.kind}>
           {(props) => (
-            <Choose {...props} value={documentType} onChange={(event) => setType(event.target.value)}>
+            <Choose {...props} value={documentType} onChange={(event) => change({ type: event.target.value })}>
               {(types ?? []).map((option) => (
                 <option key={option.code} value={option.code}>
                   {`${option.name}  (${option.scheme})`}
@@ -62,10 +71,15 @@ export function NewRecord() {
             </Choose>
           )}
         </FormField>
-        <OnePerson label={words.owner} insideOnly person={holder} onPerson={(who) => setOwner(who?.person ?? null)} />
+        <OnePerson
+          label={words.owner}
+          insideOnly
+          person={owner}
+          onPerson={(who) => change({ owner: who?.person ?? null })}
+        />
         <Fault error={create.error} />
         <Flex mt="18px" justify="flex-end">
-          <DueButton type="submit" busy={create.isPending} disabled={title.trim() === '' || !holder}>
+          <DueButton type="submit" busy={create.isPending} disabled={title.trim() === '' || !owner}>
             {words.newNumber}
           </DueButton>
         </Flex>

@@ -81,7 +81,13 @@ function Whole({ data }: { readonly data: RecordView }) {
         )}
         {describing && <Describe data={data} onDone={() => setDescribing(false)} />}
         {starting && (
-          <StartChange record={record} coming={coming} owner={data.owner} onDone={() => setStarting(false)} />
+          <StartChange
+            record={record}
+            coming={coming}
+            owner={data.owner}
+            stands={data.may.startChange}
+            onDone={() => setStarting(false)}
+          />
         )}
         {data.inProgress && (
           <Box my="10px">

@@ -5,7 +5,8 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { usePeople } from '../data/people';
 import { useAsk, useMe, useTell } from '../data/use';
-import { useKeptText } from '../data/useKept';
+import { useGround } from '../data/useGround';
+import { useKeptForm } from '../data/useKept';
 import { useSettled } from '../data/useSettled';
 import { DueButton, WordButton } from '../parts/buttons';
 import { Finder } from '../parts/Finder';
@@ -26,25 +27,31 @@ export function StartChange({
   record,
   coming,
   owner,
+  stands,
   onDone,
 }: {
   readonly record: string;
   readonly coming: string;
   readonly owner: string;
+  /** Nobody else has started one meanwhile. */
+  readonly stands: boolean;
   readonly onDone: () => void;
 }) {
   const router = useRouter();
   const { name } = usePeople();
   const { data: me } = useMe();
-  const [reason, setReason] = useKeptText(`change.${record}.${me?.me.id}`);
-  const [author, setAuthor] = useState<string | null>(owner);
-  const [others, setOthers] = useState<readonly Other[]>([]);
+  const [{ reason, author, others }, change, forget] = useKeptForm<{
+    reason: string;
+    author: string | null;
+    others: readonly Other[];
+  }>(`change.${record}`, { reason: '', author: owner, others: [] });
   const start = useTell('change.start', {
     after: ({ circulation }) => {
-      setReason('');
+      forget();
       router.push(`/circulations/${circulation}/plan`);
     },
   });
+  useGround(stands, start, onDone);
   return (
     <Leaf label={words.startTitle(coming)}>
       <Box fontWeight={600} mb="8px">
@@ -60,7 +67,7 @@ export function StartChange({
                 required
                 maxLength={4000}
                 value={reason}
-                onChange={(event) => setReason(event.target.value)}
+                onChange={(event) => change({ reason: event.target.value })}
               />
             )}
           </FormField>
@@ -70,9 +77,9 @@ export function StartChange({
             label={words.author}
             insideOnly
             person={author}
-            onPerson={(who) => setAuthor(who?.person ?? null)}
+            onPerson={(who) => change({ author: who?.person ?? null })}
           />
-          <OtherRecords record={record} others={others} onOthers={setOthers} />
+          <OtherRecords record={record} others={others} onOthers={(chosen) => change({ others: chosen })} />
         </Box>
       </Flex>
       <Fault error={start.error} />

@@ -2,12 +2,11 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { useAct } from '../circulation/useAct';
 import { toldWords } from '../circulation/words';
 import { usePeople } from '../data/people';
-import { useKeptText } from '../data/useKept';
+import { useKeptForm } from '../data/useKept';
 import { DueButton, WordButton } from '../parts/buttons';
 import { Fault, WordsField } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
@@ -29,11 +28,13 @@ export function Delegate({
 }) {
   const router = useRouter();
   const { name } = usePeople();
-  const [to, setTo] = useState<string | null>(null);
-  const [text, setText] = useKeptText(`delegate.${seat.id}.${seat.epoch}`);
+  const [{ to, text }, change, forget] = useKeptForm<{ to: string | null; text: string }>(
+    `delegate.${seat.id}.${seat.epoch}`,
+    { to: null, text: '' },
+  );
   const hand = useAct('circulation.delegate', (input) => toldWords.delegated(name(input.to)), {
     answered: () => {
-      setText('');
+      forget();
       onDecided();
       router.push('/desk');
     },
@@ -47,11 +48,11 @@ export function Delegate({
             insideOnly
             exclude={[seat.holder, ...seat.secondHolders, ...(seat.verb === 'approve' ? [view.author] : [])]}
             person={to}
-            onPerson={(who) => setTo(who?.person ?? null)}
+            onPerson={(who) => change({ to: who?.person ?? null })}
           />
         </Box>
         <Box flex="1" minW="260px">
-          <WordsField label={words.delegateWords} text={text} onText={setText} />
+          <WordsField label={words.delegateWords} text={text} onText={(typed) => change({ text: typed })} />
         </Box>
       </Flex>
       <Fault error={hand.error} />

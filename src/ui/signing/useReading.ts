@@ -4,6 +4,7 @@ import type { CirculationView } from '@/server/circulation/view';
 import { needsOf } from '../circulation/offers';
 import { useTell } from '../data/use';
 import { useEscape } from '../data/useEscape';
+import { useGround } from '../data/useGround';
 
 export type Panel = Outcome | 'delegate' | null;
 export type Reader = ReturnType<typeof useReading>;
@@ -32,6 +33,8 @@ export function useReading(view: CirculationView, seatId: string | null) {
     if (unseen && scope && id !== undefined && epoch !== undefined)
       tellSeen({ circulation: view.id, seat: id, epoch, scope });
   }, [unseen, scope, tellSeen, view.id, id, epoch]);
+  // A leaf for a task that is no longer there says so and closes; what stays is the document.
+  useGround(panel === null || asked || left, { isPending: false }, () => setPanel(null));
   useEscape(() => {
     setSpot(null);
     setOpened(null);
