@@ -273,6 +273,16 @@ create index circulation_by_record on circulation (organization, record);
 create index circulation_listed on circulation (organization, rank, sort, id collate "C");
 create index circulation_by_controller on circulation (organization, controller) where ended is null;
 
+-- What a controller prepares before a circulation is sent: a working copy, recorded as events when it is.
+create table planning (
+  organization uuid not null references organization,
+  circulation text not null,
+  plan jsonb,
+  note text,
+  fields jsonb not null default '[]',
+  primary key (organization, circulation)
+);
+
 create table task (
   organization uuid not null,
   circulation text not null,
@@ -392,7 +402,7 @@ declare
   name text;
 begin
   foreach name in array array['profile', 'document_type', 'person', 'person_past', 'invitation', 'session', 'event', 'payload', 'command',
-    'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'task', 'involvement', 'timer',
+    'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'planning', 'task', 'involvement', 'timer',
     'register', 'register_search', 'revision', 'link', 'job']
   loop
     execute format('alter table %I enable row level security', name);

@@ -17,6 +17,8 @@ import {
 import { act } from '@/server/circulation/act';
 import { release, withdraw } from '@/server/circulation/endings';
 import { circulationState, recordState } from '@/server/circulation/load';
+import { preparedState } from '@/server/circulation/planning';
+import { putFields } from '@/server/circulation/prepare';
 import { startChange, takeCirculationNumber } from '@/server/circulation/startChange';
 import { inOrganization, type Tx } from '@/server/db/connect';
 import {
@@ -143,7 +145,7 @@ export function teller(organization: string, deliver: Deliver) {
           reason: putPayload(tx, facts.reason),
           author: facts.author,
           controller,
-          ...(facts.route ? { plan: facts.route, note: putPayloadIfAny(tx, facts.note) } : {}),
+          ...(facts.route ? { plan: facts.route, note: facts.note ?? null } : {}),
         }),
       );
       return { record, number: facts.number, title: facts.title, author: facts.author, controller, ...started };
@@ -287,7 +289,7 @@ export function teller(organization: string, deliver: Deliver) {
       spots: readonly { person: string; page: number; x: number; y: number; kind?: Field['kind'] }[],
     ) => {
       const { file, fields } = await at(time, async (tx) => {
-        const state = await circulationState(tx, trip.circulation);
+        const state = await preparedState(tx, trip.circulation);
         const version = state && newest(state);
         const [lead] = version ? documentsOf(version) : [];
         if (!state || !lead) throw new Error('no pages to put fields on');
@@ -312,7 +314,10 @@ export function teller(organization: string, deliver: Deliver) {
           }),
         };
       });
-      await put(trip, time, { type: 'putFields', file: file.id, content: file.file, fields }, trip.controller);
+      await at(time, (tx) =>
+        putFields(tx, trip.circulation, { file: file.id, content: file.file, fields }, trip.controller),
+      );
+      await settleJobs(time);
     },
 
     remind: async (trip: Trip, time: number, person: string) => {

@@ -228,3 +228,112 @@ describe('putting right', () => {
     await w.ask('ines', 'circulation.reassign', to('oskar'));
   });
 });
+
+describe('planning', () => {
+  it('is a working copy: saved as it is made, told once when it is sent, and moves nothing until then', async () => {
+    const { record } = await w.ask('ines', 'record.create', { title: 'Lamps', documentType: 'PRO', owner: 'rufus' });
+    const { circulation, change } = await w.ask('ines', 'change.start', {
+      records: [record],
+      reason: 'Worn out',
+      author: 'rufus',
+    });
+    const view = () => w.ask('ines', 'circulation.view', { circulation });
+    const row = async () =>
+      (await w.ask('ines', 'circulation.list', { state: 'all', filter: 'lamps' })).rows.find(
+        ({ id }) => id === circulation,
+      );
+    const before = await row();
+    await w.forward(60_000);
+    const reviewed = stage('review', ['yuki']);
+    const signed = stage('sign', ['oskar']);
+    for (const note of ['One', 'Two ', null, 'Three'])
+      await w.ask('ines', 'circulation.plan', { circulation, route: inSeries(reviewed, signed), note });
+    const file = await w.pdf('Lamps');
+    await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit: 0, file: file.hash, name: 'lamps.pdf' });
+    await w.ask('rufus', 'draft.submit', { change });
+    const submitted = await row();
+    const document = (await view()).versions[0]?.files[0];
+    const field = {
+      id: 'f',
+      seat: signed.seats[0]?.id ?? '',
+      file: document?.id ?? '',
+      kind: 'signature' as const,
+      page: 0,
+      x: 60,
+      y: 300,
+      width: 130,
+      height: 40,
+      needed: true,
+      label: '',
+    };
+    const put = (x: number) =>
+      w.ask('ines', 'circulation.putFields', {
+        circulation,
+        file: field.file,
+        content: document?.file ?? '',
+        fields: [{ ...field, x }],
+      });
+    await put(60);
+    await put(80);
+    expect(
+      await w.refused('ines', 'circulation.putFields', {
+        circulation,
+        file: field.file,
+        content: document?.file,
+        fields: [{ ...field, seat: reviewed.seats[0]?.id }],
+      }),
+    ).toBe('fields-unfit');
+    expect(await w.refused('rufus', 'circulation.plan', { circulation, route: inSeries(reviewed), note: null })).toBe(
+      'not-allowed',
+    );
+    await w.forward(60_000);
+    const shown = await view();
+    expect([shown.note, shown.fields[0]?.x, shown.seatsWithoutField, shown.stages.map(({ verb }) => verb)]).toEqual([
+      'Three',
+      80,
+      [],
+      ['review', 'sign'],
+    ]);
+    // Lists show the line and that it can be sent; nothing moved since the version came in.
+    expect((await row())?.line).toBe(submitted?.line);
+    expect((await row())?.line).not.toBe(before?.line);
+    expect((await row())?.last).toBe(submitted?.last);
+    expect(shown.tasks.map(({ doing }) => doing)).toEqual(['send']);
+    expect(shown.trail.map(({ type }) => type)).toEqual(['circulation.created', 'version.attached']);
+    await w.ask('ines', 'circulation.send', { circulation });
+    const sent = await view();
+    expect(sent.trail.map(({ type }) => type).slice(2, 5)).toEqual(['route.planned', 'fields.put', 'circulation.sent']);
+    expect([sent.note, sent.fields.map(({ x }) => x)]).toEqual(['Three', [80]]);
+    expect(await w.refused('ines', 'circulation.plan', { circulation, route: inSeries(reviewed), note: null })).toBe(
+      'phase-sent',
+    );
+    await w.inOrganization(organization, async (tx) => {
+      expect(await tx.sql`select 1 from planning where circulation = ${circulation}`).toEqual([]);
+    });
+  });
+
+  it('is recorded with a withdrawal as well, and what begins afresh from it begins with it', async () => {
+    const { record } = await w.ask('ines', 'record.create', { title: 'Ladders', documentType: 'PRO', owner: 'rufus' });
+    const { circulation } = await w.ask('ines', 'change.start', { records: [record], reason: 'Worn', author: 'rufus' });
+    await w.ask('ines', 'circulation.plan', {
+      circulation,
+      route: inSeries(stage('review', ['yuki'])),
+      note: 'Look well',
+    });
+    await w.ask('ines', 'circulation.withdraw', { circulation, reason: 'Not now' });
+    const view = await w.ask('ines', 'circulation.view', { circulation });
+    expect(view.trail.map(({ type }) => type)).toEqual([
+      'circulation.created',
+      'route.planned',
+      'circulation.withdrawn',
+    ]);
+    const afresh = await w.ask('ines', 'circulation.startAfresh', { circulation });
+    const again = await w.ask('ines', 'circulation.view', { circulation: afresh.circulation });
+    expect([again.note, again.stages.map(({ verb }) => verb), again.seats.map(({ holder }) => holder)]).toEqual([
+      'Look well',
+      ['review'],
+      ['yuki'],
+    ]);
+    expect(again.trail.map(({ type }) => type)).toEqual(['circulation.created']);
+  });
+});

@@ -1,15 +1,18 @@
 import type { Command, Create } from '@/core/circulation/commands';
 import { decide } from '@/core/circulation/decide';
 import type { CirculationEvent } from '@/core/circulation/events';
+import { leftOver, nothingPlanned, prepared, recording } from '@/core/circulation/planning';
 import { type Refusal, refusal } from '@/core/circulation/refusal';
 import type { Circulation } from '@/core/circulation/state';
 import { personNamed } from '../admin/people';
 import { notify, type Tx } from '../db/connect';
+import { putPayloadIfAny } from '../events/payloads';
 import { append } from '../events/streams';
 import { Refused } from '../refused';
 import { contextOf } from './context';
 import { readCirculation } from './load';
 import { sendOut } from './outbox';
+import { keepPlanning, planningOf } from './planning';
 import { project, rowsOf } from './project';
 
 export interface Acted {
@@ -20,6 +23,9 @@ export interface Acted {
 /** Refusals that say no more than that things already stand as they were wanted. */
 const asWanted: ReadonlySet<string> = new Set(['no-effect']);
 
+/** The acts before which a circulation's working copy is recorded: it is sent with it, or ends with it. */
+const recordsPlanning: ReadonlySet<string> = new Set(['send', 'withdraw']);
+
 /**
  * Puts one command to a circulation: reads its state, decides, appends, writes the read tables, leaves what follows to
  * the outbox, and tells everybody whom it concerns. Throws Refused with the engine's sentence when it is refused; a
@@ -28,16 +34,25 @@ const asWanted: ReadonlySet<string> = new Set(['no-effect']);
 export async function act(tx: Tx, id: string, command: Command | Create, actor: string): Promise<Acted> {
   const stream = await readCirculation(tx, id);
   const before = stream.state;
-  const context = await contextOf(tx, before, actor, namedIn(command));
-  const decided = decide(before, command, context);
-  if (!decided.ok) {
-    if (before && asWanted.has(decided.refusal.code)) return { state: before, events: [] };
-    throw await forPerson(tx, decided.refusal);
+  // What was prepared before sending becomes recorded with the act that it was prepared for.
+  const planning = before?.phase === 'new' ? await planningOf(tx, id) : nothingPlanned;
+  const records = before !== null && planning !== nothingPlanned && recordsPlanning.has(command.type);
+  const then = before && prepared(before, planning);
+  const context = await contextOf(tx, records ? then : before, actor, namedIn(command));
+  const first = records ? recording(before, planning, putPayloadIfAny(tx, planning.note)) : [];
+  let decided: Acted = { state: before as Circulation, events: [] };
+  for (const one of [...first, command]) {
+    const next = decide(decided.state, one, context);
+    if (!next.ok && asWanted.has(next.refusal.code) && before) continue;
+    if (!next.ok) throw await forPerson(tx, next.refusal);
+    decided = { state: next.state, events: [...decided.events, ...next.events] };
   }
   if (decided.events.length === 0) return decided;
   append(tx, stream, decided.events, decided.state);
-  const rows = rowsOf(id, decided.state);
-  const former = before && rowsOf(id, before);
+  const left = records ? (command.type === 'withdraw' ? null : leftOver(decided.state, planning)) : planning;
+  if (records) keepPlanning(tx, id, left);
+  const rows = rowsOf(id, prepared(decided.state, left ?? nothingPlanned));
+  const former = then && rowsOf(id, then);
   project(tx, former, rows);
   sendOut(tx, id, before, decided);
   notify(

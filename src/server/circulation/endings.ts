@@ -2,7 +2,7 @@ import { documentsOf, newest } from '@/core/circulation/state';
 import type { Series } from '@/core/route/route';
 import type { Tx } from '../db/connect';
 import { copyDraft } from '../drafting/draft';
-import { putPayload } from '../events/payloads';
+import { payloads, putPayload } from '../events/payloads';
 import { newId } from '../random';
 import { refuse } from '../refused';
 import { actOnRecord } from '../register/act';
@@ -74,6 +74,7 @@ export async function startAfresh(tx: Tx, circulation: string, number: string, p
   const record = await recordState(tx, before.records[0] ?? '');
   const change = record?.changes.find((candidate) => candidate.id === before.change);
   if (!change) refuse('not-found');
+  const words = before.note ? (await payloads(tx, [before.note])).get(before.note) : undefined;
   const fresh = await startChange(tx, {
     number,
     records: before.records,
@@ -81,7 +82,7 @@ export async function startAfresh(tx: Tx, circulation: string, number: string, p
     author: before.author,
     controller: person,
     plan: freshIds(before.plan),
-    note: before.note,
+    note: words?.state === 'intact' ? words.content : null,
   });
   await copyDraft(tx, before.change, fresh.change);
   return fresh.circulation;

@@ -7,6 +7,7 @@ import { refuse } from '../refused';
 import { actOnRecord } from '../register/act';
 import { act } from './act';
 import { recordState } from './load';
+import { prepareRoute } from './prepare';
 
 /** Takes the next number for a circulation: C-1, C-2, ... */
 export async function takeCirculationNumber(organization: string): Promise<string> {
@@ -22,6 +23,7 @@ export interface NewChange {
   readonly author: string;
   readonly controller: string;
   readonly plan?: Series;
+  /** The words that stood with that plan. */
   readonly note?: string | null;
 }
 
@@ -48,7 +50,7 @@ export async function startChange(tx: Tx, input: NewChange): Promise<{ change: s
     },
     controller,
   );
-  if (input.plan) await act(tx, circulation, { type: 'plan', plan: input.plan, note: input.note ?? null }, controller);
+  if (input.plan) await prepareRoute(tx, circulation, { route: input.plan, note: input.note ?? null }, controller);
   for (const [i, record] of records.entries())
     await actOnRecord(
       tx,

@@ -3,6 +3,7 @@ import type { CirculationEvent } from '@/core/circulation/events';
 import { history } from '@/core/circulation/history';
 import { isDeserted } from '@/core/circulation/holders';
 import { allowed, offers } from '@/core/circulation/offers';
+import { prepared } from '@/core/circulation/planning';
 import { keepable } from '@/core/circulation/round';
 import {
   baseHolder,
@@ -30,6 +31,7 @@ import { factsOf } from '../files/store';
 import { circulationSubject } from './claims';
 import { contextOf } from './context';
 import { circulationState, circulationStream, recordState } from './load';
+import { planningOf } from './planning';
 
 /** A message that could not be delivered, or a file that could not be made: so far, or for good. */
 interface Trouble {
@@ -42,8 +44,10 @@ interface Trouble {
 
 /** Everything the pages of one circulation show to one member, with the notes filled in. */
 export async function circulationView(tx: Tx, id: string, me: string) {
-  const state = await circulationState(tx, id);
-  if (!state) return null;
+  const recorded = await circulationState(tx, id);
+  if (!recorded) return null;
+  const planning = await planningOf(tx, id);
+  const state = prepared(recorded, planning);
   const context = await contextOf(tx, state, me);
   const events = await eventsOf<CirculationEvent>(tx, circulationStream(id));
   const lines = history(events);
@@ -127,7 +131,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     ended: state.ended,
     withdrawn:
       withdrawal?.type === 'circulation.withdrawn' ? { note: said(withdrawal.data.note), at: withdrawal.at } : null,
-    note: said(state.note),
+    note: state.phase === 'new' ? planning.note : said(state.note),
     route: state.plan,
     line: lineOf(state.plan, state, tx.now),
     stages: [...state.stages.values()].map((run) => {

@@ -1,4 +1,5 @@
-import { readCirculation, readRecord } from '../circulation/load';
+import { readRecord } from '../circulation/load';
+import { preparedState } from '../circulation/planning';
 import { project, rowsOf } from '../circulation/project';
 import type { Tx } from '../db/connect';
 import { projectRecord } from '../register/act';
@@ -27,9 +28,9 @@ export async function rebuild(tx: Tx): Promise<number> {
   for (const { stream } of streams) {
     const id = stream.slice(stream.indexOf(':') + 1);
     if (stream.startsWith('circulation:')) {
-      const { state } = await readCirculation(tx, id);
+      const state = await preparedState(tx, id);
       if (state) project(tx, null, rowsOf(id, state));
-    } else {
+    } else if (stream.startsWith('record:')) {
       const { state } = await readRecord(tx, id);
       if (state) projectRecord(tx, id, state);
     }

@@ -1,0 +1,65 @@
+import type { Field } from '../page/fields';
+import type { Series } from '../route/route';
+import type { CommandOf } from './commands';
+import type { PayloadHash } from './events';
+import { apply, draftOf } from './evolve';
+import { type Circulation, newest, stagePlanOf } from './state';
+
+/** The fields of one file, for the content it had when they were put. */
+export interface FieldsPut {
+  readonly file: string;
+  readonly content: string;
+  readonly fields: readonly Field[];
+}
+
+/**
+ * What a controller prepares before a circulation is sent: a working copy, of which nothing is recorded until then. Fields
+ * that were put on an earlier version stay in it until they are put anew.
+ */
+export interface Planning {
+  readonly plan: Series | null;
+  /** The words to everybody who is asked. */
+  readonly note: string | null;
+  readonly fields: readonly FieldsPut[];
+}
+
+export const nothingPlanned: Planning = { plan: null, note: null, fields: [] };
+
+/** The state with what is prepared in it: how it would stand, for whoever looks. What was recorded since wins. */
+export function prepared(state: Circulation, planning: Planning): Circulation {
+  const draft = draftOf(state);
+  const at = { at: state.last, actor: state.controller, onBehalfOf: null };
+  if (state.phase === 'new' && planning.plan)
+    apply(draft, { ...at, type: 'route.planned', data: { plan: planning.plan, note: state.note } });
+  for (const data of planning.fields)
+    if (state.phase === 'new' || !state.fieldsOn.has(data.file)) apply(draft, { ...at, type: 'fields.put', data });
+  return draft;
+}
+
+/** The commands by which what is prepared becomes recorded when the circulation is sent or ends; `note` stands for its words. */
+export function recording(
+  state: Circulation,
+  planning: Planning,
+  note: PayloadHash | null,
+): readonly (CommandOf<'plan'> | CommandOf<'putFields'>)[] {
+  const then = prepared(state, planning);
+  const contents = new Map(newest(state)?.files.map((file) => [file.id, file.file]));
+  const signs = (seat: string) => {
+    const run = then.seats.get(seat);
+    return run !== undefined && stagePlanOf(then, run).verb === 'sign';
+  };
+  const put = planning.fields
+    .filter(({ file, content }) => contents.get(file) === content)
+    .map((one) => ({ ...one, fields: one.fields.filter((field) => signs(field.seat)) }))
+    .filter(({ fields }) => fields.length > 0);
+  return [
+    ...(planning.plan ? [{ type: 'plan' as const, plan: planning.plan, note }] : []),
+    ...put.map((one) => ({ type: 'putFields' as const, ...one })),
+  ];
+}
+
+/** What stays prepared once the rest was recorded: fields on content that is no longer there. Null when nothing does. */
+export function leftOver(state: Circulation, planning: Planning): Planning | null {
+  const fields = planning.fields.filter((one) => one.fields.length > 0 && !state.fieldsOn.has(one.file));
+  return fields.length > 0 ? { ...nothingPlanned, fields } : null;
+}
