@@ -75,6 +75,8 @@ create table document_type (
   usual boolean not null default false,
   -- One that is off stays with the documents that have it, and new ones cannot be given it.
   active boolean not null default true check (active or not usual),
+  -- Whether PDFs get a line with number, revision and page in their margin when they are submitted.
+  margin_line boolean not null default false check (not (margin_line and usual)),
   primary key (organization, code)
 );
 
@@ -353,6 +355,7 @@ create table revision (
   organization uuid not null,
   record text not null,
   revision text not null,
+  title text not null,
   files jsonb not null,
   effective bigint not null,
   released bigint not null,

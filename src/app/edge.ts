@@ -26,3 +26,8 @@ export function refusedResponse(code: RefusedCode): Response {
 export function secretOf(request: NextRequest, link: string | null = null): string | undefined {
   return request.cookies.get(link === null ? sessionCookie : linkCookie(link))?.value;
 }
+
+/** Leads a browser to another page of ours (RFC 9110, 15.4.4). */
+export function redirectTo(path: string): Response {
+  return new Response(null, { status: 303, headers: { location: path, 'cache-control': 'no-store' } });
+}

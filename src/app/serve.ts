@@ -4,26 +4,47 @@ import type { ServedFile } from '@/server/files/access';
 import { readRange } from '@/server/files/store';
 import { refusedResponse } from './edge';
 
+/** Never run, never guessed at, never taken in by another site's page. */
+const guarded = {
+  'x-content-type-options': 'nosniff',
+  'content-security-policy': "sandbox; default-src 'none'",
+  'referrer-policy': 'no-referrer',
+  'cross-origin-resource-policy': 'same-origin',
+} as const;
+
+/** Serves a PDF that was made for this request, and is kept nowhere. */
+export function serveBytes(bytes: Buffer, name: string): Response {
+  return new Response(new Uint8Array(bytes), {
+    headers: {
+      ...guarded,
+      'content-type': 'application/pdf',
+      'content-disposition': contentDisposition(name, { type: 'inline' }),
+      'cache-control': 'no-store',
+    },
+  });
+}
+
 /**
  * Serves a kept file, whole or the range that was asked for (RFC 9110, 14), never as something the browser would run.
  * A browser may keep it for this person, but asks each time whether they still may see it; then its bytes are not sent
  * again (RFC 9110, 13.1.2).
  */
-export function serveFile(request: Request, organization: string, served: ServedFile | null): Response {
+export function serveFile(
+  request: Request,
+  organization: string,
+  served: Pick<ServedFile, 'file' | 'name'> | null,
+): Response {
   if (!served) return refusedResponse('not-found');
   const { file, name } = served;
   const shown = file.mediaType === 'application/pdf' || /^image\/(png|jpeg|gif|webp)$/.test(file.mediaType);
   const inline = shown && !new URL(request.url).searchParams.has('download');
   const headers = new Headers({
+    ...guarded,
     'content-type': shown ? file.mediaType : 'application/octet-stream',
     'content-disposition': contentDisposition(name, { type: inline ? 'inline' : 'attachment' }),
-    'x-content-type-options': 'nosniff',
-    'content-security-policy': "sandbox; default-src 'none'",
     'cache-control': 'private, no-cache',
     'accept-ranges': 'bytes',
     etag: `"${file.hash}"`,
-    'referrer-policy': 'no-referrer',
-    'cross-origin-resource-policy': 'same-origin',
   });
   if (request.headers.get('if-none-match')?.includes(`"${file.hash}"`))
     return new Response(null, { status: 304, headers });

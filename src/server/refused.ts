@@ -33,6 +33,8 @@ export const refusedSentences = {
   'type-taken': 'There is a document type with this code already.',
   'type-name-taken': 'There is a document type with this name already.',
   'type-usual': 'Files that are sent without a document become of this type, so it has to stay on.',
+  'type-usual-line': 'Files that are sent without a document go out as they are, so their type has no margin line.',
+  'not-printable': 'This file cannot be copied for printing. Open the file itself and print it from there.',
   'scheme-unfit': 'The numbering needs one run of zeros where the counter stands, such as MR-PRO-000.',
   'scheme-taken': 'Another document type is numbered like this already.',
   'last-administrator': 'Somebody has to stay an administrator.',

@@ -1,4 +1,4 @@
-import { type ChildProcess, spawn } from 'node:child_process';
+import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import net from 'node:net';
 import path from 'node:path';
@@ -6,7 +6,7 @@ import type { APIRequestContext } from '@playwright/test';
 import postgres from 'postgres';
 import type { OutputOf } from '@/ui/data/client';
 import { urlFor } from '../../src/server/db/roles';
-import { asked, browserOf, everyRow, expect, linkFromPost, pdfWith, phone, test } from './people';
+import { asked, browserOf, everyRow, expect, expectAccessible, linkFromPost, pdfWith, phone, test } from './people';
 
 const own = process.env.E2E_URL ?? '';
 
@@ -29,6 +29,11 @@ const send = (request: APIRequestContext, name: string, body: Buffer) =>
     headers: { origin: own, 'content-type': 'application/octet-stream' },
     timeout: 170_000,
   });
+
+/** The words of a PDF as another program reads them. */
+function pdfText(bytes: Buffer): string {
+  return execFileSync('pdftotext', ['-layout', '-', '-'], { input: bytes }).toString();
+}
 
 /** A real PDF grown to about `megabytes` with a comment that readers skip. */
 async function pdfOf(megabytes: number): Promise<Buffer> {
@@ -305,4 +310,49 @@ test('a database that throws everybody out ends neither the pages nor the messag
       return answer.value.rows.filter((mail) => mail.subject.endsWith('Thrown out')).length;
     })
     .toBe(1);
+});
+
+test('whoever comes for a superseded revision is told first; a copy for printing says how things stand', async ({
+  browser,
+}) => {
+  const { page, watch } = await browserOf(browser, 'Ines Halloran');
+  const record = (await asked(page, 'register.list', { filter: 'mr-pro-014' })).rows[0]?.record ?? '';
+  const { revisions } = await asked(page, 'record.view', { record });
+  const [old, current] = [revisions[0], revisions.at(-1)];
+  const file = old?.files[0]?.id ?? '';
+  await page.goto(`/file/record/${record}/${old?.revision}/${file}?download`);
+  await expect(page).toHaveURL(new RegExp(`/register/${record}\\?revision=${old?.revision}$`));
+  await expect(page.getByText(`Revision ${old?.revision} is superseded`)).toBeVisible();
+  await expect(page.getByRole('link', { name: `Download revision ${current?.revision}` })).toBeVisible();
+  await expectAccessible(page, 'Record, a superseded revision');
+  const got = async (path: string) => {
+    const answer = await page.request.get(path);
+    expect(answer.status(), path).toBe(200);
+    expect(answer.headers()['content-type']).toBe('application/pdf');
+    return { answer, text: pdfText(await answer.body()) };
+  };
+  const oldCopy = await got(`/file/record/${record}/${old?.revision}/${file}?print&superseded`);
+  expect(oldCopy.text).toMatch(
+    new RegExp(
+      `revision ${old?.revision} · SUPERSEDED by revision \\w+ on .* · printed .* by Ines Halloran · page 1 of`,
+    ),
+  );
+  expect(oldCopy.answer.headers()['content-disposition']).toContain('print copy.pdf');
+  expect(oldCopy.answer.headers()['cache-control']).toBe('no-store');
+  const newCopy = await got(`/file/record/${record}/${current?.revision}/${current?.files[0]?.id}?print`);
+  expect(newCopy.text).toMatch(new RegExp(`revision ${current?.revision} · current on `));
+  expect(newCopy.text).not.toContain('SUPERSEDED');
+  const { circulation, hash } = await everyRow(page.request, 'circulation.list', { state: 'live' }).then(
+    async (rows) => {
+      const id = rows.find((row) => row.document === 'MR-PRO-014')?.id ?? '';
+      const view = await asked(page, 'circulation.view', { circulation: id });
+      return { circulation: id, hash: view.versions.at(-1)?.files[0]?.file ?? '' };
+    },
+  );
+  expect((await got(`/file/circulation/${circulation}/${hash}?print`)).text).toMatch(
+    /draft, version \d+ · not released/,
+  );
+  // What is served as it is stays as it is.
+  expect((await got(`/file/circulation/${circulation}/${hash}`)).text).not.toContain('printed');
+  expect(watch.problems).toEqual([]);
 });

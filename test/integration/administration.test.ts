@@ -297,7 +297,7 @@ describe('people', () => {
 });
 
 describe('document types', () => {
-  const type = { type: 'MEM', name: 'Memorandum', scheme: 'MR-MEM-00', active: true, added: true };
+  const type = { type: 'MEM', name: 'Memorandum', scheme: 'MR-MEM-00', active: true, marginLine: false, added: true };
 
   it('are added, renamed, numbered anew and turned off; documents keep their type and number', async () => {
     const put = (more: object = {}) => w.ask('thea', 'types.describe', { ...type, ...more });

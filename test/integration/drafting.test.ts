@@ -136,7 +136,7 @@ describe('a working copy', () => {
     expect(await say()).toEqual([['waited for', true]]);
     const { recordState } = await import('@/server/circulation/load');
     const state = await w.inOrganization(organization, (tx) => recordState(tx, record));
-    const text = state?.changes[0]?.versions[0]?.texts[0]?.text ?? '';
+    const text = state?.changes[0]?.versions[0]?.sources[0]?.source ?? '';
     const owner = postgres(process.env.DATABASE_URL ?? '', { max: 1 });
     const gone = await owner.begin(async (tx) => {
       await tx`select set_config('avenda.organization', ${organization}, true)`;
@@ -182,7 +182,7 @@ describe('a working copy', () => {
     const texts = await w.inOrganization(organization, async (tx) => {
       const state = await recordState(tx, (await draft(change)).record.id);
       return Promise.all(
-        (state?.changes[0]?.versions ?? []).map((version) => findFile(tx, version.texts[0]?.text ?? '')),
+        (state?.changes[0]?.versions ?? []).map((version) => findFile(tx, version.sources[0]?.source ?? '')),
       );
     });
     const read = await Promise.all(
@@ -260,5 +260,93 @@ describe('a working copy', () => {
     const told = w.mails.findLast((mail) => w.toOf(mail) === 'rufus');
     expect(told?.subject).toBe('Returned for rework: Returned');
     expect(told?.text).toContain('Page 2 is upside down.');
+  });
+});
+
+describe('a margin line', () => {
+  const begun = async (title: string) => {
+    const { record, number } = await w.ask('ines', 'record.create', { title, documentType: 'PRO', owner: 'rufus' });
+    return {
+      record,
+      number,
+      ...(await w.ask('ines', 'change.start', { records: [record], reason: 'w', author: 'rufus' })),
+    };
+  };
+  const asks = (marginLine: boolean) =>
+    w.ask('thea', 'types.describe', {
+      type: 'PRO',
+      name: 'Procedure',
+      scheme: 'MR-PRO-000',
+      active: true,
+      marginLine,
+      added: false,
+    });
+  const submitted = async (change: string, file: string, edit = 0) => {
+    await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit, file, name: 'own.pdf' });
+    return w.ask('rufus', 'draft.submit', { change });
+  };
+  const versionOf = async (circulation: string) =>
+    (await w.ask('ines', 'circulation.view', { circulation })).versions.at(-1);
+  const bytesOf = async (hash: string) => {
+    const { readWhole, findFile } = await import('@/server/files/store');
+    const stored = await w.inOrganization(organization, (tx) => findFile(tx, hash));
+    if (!stored) throw new Error('no file');
+    return { stored, bytes: await readWhole(organization, stored) };
+  };
+
+  it('is laid once, when a PDF of a type that asks for it is submitted; everybody decides on the file with it', async () => {
+    const { change, circulation, number } = await begun('Lamps');
+    const sent = await w.pdf('Lamps', 2);
+    await asks(true);
+    expect(await submitted(change, sent.hash)).toEqual({ version: 1, rendering: true });
+    expect(await versionOf(circulation)).toBeUndefined();
+    await w.work();
+    const file = (await versionOf(circulation))?.files[0];
+    expect([file?.id, file?.name, file?.notices]).toEqual(['main', 'own.pdf', ['margin-line']]);
+    const { stored, bytes } = await bytesOf(file?.file ?? '');
+    const original = await bytesOf(sent.hash);
+    expect(stored.facts.original).toBe(sent.hash);
+    expect(bytes.subarray(0, original.bytes.length).equals(original.bytes)).toBe(true);
+    const { writeFileSync, mkdtempSync } = await import('node:fs');
+    const { execFileSync } = await import('node:child_process');
+    const at = `${mkdtempSync('/tmp/avenda-margin-')}/a.pdf`;
+    writeFileSync(at, bytes);
+    const text = execFileSync('pdftotext', ['-layout', at, '-'], { encoding: 'utf8' });
+    expect(text.match(/MR-PRO-\d+ · revision A · page \d of 2/g)).toEqual([
+      `${number} · revision A · page 1 of 2`,
+      `${number} · revision A · page 2 of 2`,
+    ]);
+    // The next version begins again from what is sent then, never from a lined copy.
+    expect(await submitted(change, sent.hash, 1)).toMatchObject({ version: 2 });
+    await w.work();
+    expect((await versionOf(circulation))?.files[0]?.file).toBe(file?.file);
+    // Where the type no longer asks, the file goes out byte for byte.
+    await asks(false);
+    expect(await submitted(change, sent.hash, 2)).toEqual({ version: 3, rendering: false });
+    expect((await versionOf(circulation))?.files[0]?.file).toBe(sent.hash);
+  });
+
+  it('is never laid on a file that was signed or certified elsewhere', async () => {
+    const { putFile } = await import('@/server/files/store');
+    await asks(true);
+    for (const notice of ['signatures', 'certified']) {
+      const { change, circulation } = await begun(`Signed ${notice}`);
+      const plain = await w.pdf(`Signed ${notice}`);
+      const { bytes } = await bytesOf(plain.hash);
+      const grown = Buffer.concat([bytes, Buffer.from(`%${notice}\n`)]);
+      const { sha256 } = await import('@/server/files/store');
+      const file = { ...plain, hash: sha256(grown), bytes: grown.length, facts: { ...plain.facts, notices: [notice] } };
+      await putFile(
+        organization,
+        file,
+        async function* () {
+          yield grown;
+        },
+        'rufus',
+      );
+      expect(await submitted(change, file.hash)).toEqual({ version: 1, rendering: false });
+      expect((await versionOf(circulation))?.files[0]?.file).toBe(file.hash);
+    }
+    await asks(false);
   });
 });

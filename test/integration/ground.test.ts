@@ -103,7 +103,7 @@ describe('rights', () => {
     'session.describe': { name: 'Changed Name', zone: 'Europe/Oslo' },
     'people.copyAccess': { person: 'yuki' },
     'people.describe': { person: 'yuki', name: 'Changed Name' },
-    'types.describe': { type: 'XX', name: 'Types', scheme: 'X-00', active: true, added: true },
+    'types.describe': { type: 'XX', name: 'Types', scheme: 'X-00', active: true, marginLine: false, added: true },
     'steps.done': { step: 'all' },
     'people.inviteAgain': { person: 'yuki' },
     'people.leave': { person: 'yuki', left: true },

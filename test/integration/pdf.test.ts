@@ -10,6 +10,7 @@ import type { Field, FieldValue } from '@/core/page/fields';
 import { displayedSize } from '@/core/page/geometry';
 import { type EvidenceTask, writeEvidence } from '@/server/children/evidenceSheet';
 import { inspectPdf } from '@/server/children/inspectPdf';
+import { layEdgeLines } from '@/server/children/pdf/edge';
 import { fill } from '@/server/children/pdf/fill';
 import { freeze } from '@/server/children/pdf/freeze';
 import { renderText, type TextTask } from '@/server/children/renderText';
@@ -125,6 +126,21 @@ function inherited(rotate: number): Uint8Array {
   text += `trailer\n<< /Size ${objects.length + 1} /Root 1 0 R >>\nstartxref\n${start}\n%%EOF\n`;
   return Buffer.from(text, 'latin1');
 }
+
+const plain = async (text: string, pages = 2) => {
+  const pdf = await PDFDocument.load(await samplePdf(text, pages));
+  return Buffer.from(await pdf.save({ useObjectStreams: false }));
+};
+/** What becomes of a file: taken as it is, taken in a repaired copy, or why not. */
+const taken = async (bytes: Uint8Array) => {
+  const seen = await inspectPdf({ path: written(bytes), repairInto: fresh() });
+  return !seen.ok ? seen.fault : seen.repaired.length > 0 ? seen.repaired.join(' ') : 'taken';
+};
+const changed = async (change: (pdf: PDFDocument) => void | Promise<void>) => {
+  const pdf = await PDFDocument.load(await samplePdf('Changed', 2));
+  await change(pdf);
+  return pdf.save({ useObjectStreams: false, updateFieldAppearances: false });
+};
 
 describe('a signed file', () => {
   it('shows every value upright in its field, on pages turned and cropped in any way, as another program reads them', async () => {
@@ -254,21 +270,6 @@ describe('a signed file', () => {
 });
 
 describe('a PDF that comes in', () => {
-  const plain = async (text: string, pages = 2) => {
-    const pdf = await PDFDocument.load(await samplePdf(text, pages));
-    return Buffer.from(await pdf.save({ useObjectStreams: false }));
-  };
-  /** What becomes of a file: taken as it is, taken in a repaired copy, or why not. */
-  const taken = async (bytes: Uint8Array) => {
-    const seen = await inspectPdf({ path: written(bytes), repairInto: fresh() });
-    return !seen.ok ? seen.fault : seen.repaired.length > 0 ? seen.repaired.join(' ') : 'taken';
-  };
-  const changed = async (change: (pdf: PDFDocument) => void | Promise<void>) => {
-    const pdf = await PDFDocument.load(await samplePdf('Changed', 2));
-    await change(pdf);
-    return pdf.save({ useObjectStreams: false, updateFieldAppearances: false });
-  };
-
   it('is never more than refused, wherever it was cut or spoilt, and what is taken satisfies another program', async () => {
     const good = await plain('Spoilt');
     const counts = { taken: 0, refused: 0 };
@@ -576,5 +577,128 @@ describe('a rendered text', () => {
       }),
       { numRuns: 10 },
     );
+  });
+});
+
+describe('a line along the edge of pages', () => {
+  const line = 'MR-PRO-014 · revision B';
+  const laid = (bytes: Uint8Array, edge: 'top' | 'bottom' = 'bottom') =>
+    written(layEdgeLines(bytes, [{ edge, text: line, numbered: true }]));
+  /** A page as another program draws it: its size in pixels and its grey values. */
+  const drawn = (at: string, page: number) => {
+    const pgm = execFileSync('pdftoppm', ['-gray', '-r', '72', '-cropbox', '-f', `${page}`, '-l', `${page}`, at], {
+      maxBuffer: 1 << 26,
+    });
+    const head = /^P5\s+(\d+)\s+(\d+)\s+255\s/.exec(pgm.subarray(0, 40).toString('latin1'));
+    if (!head) throw new Error('no picture');
+    return { width: Number(head[1]), height: Number(head[2]), grey: pgm.subarray(head[0].length) };
+  };
+
+  it('stands upright within the page, turned and cropped in any way, and moves nothing else', async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.constantFrom(0 as const, 90 as const, 180 as const, 270 as const),
+        fc.record({
+          x: fc.integer({ min: -40, max: 60 }),
+          y: fc.integer({ min: -40, max: 60 }),
+          width: fc.integer({ min: 250, max: 600 }),
+          height: fc.integer({ min: 250, max: 800 }),
+        }),
+        fc.constantFrom('top' as const, 'bottom' as const),
+        async (rotate, box, edge) => {
+          const pdf = await PDFDocument.create({ updateMetadata: false });
+          const font = await pdf.embedFont(StandardFonts.Helvetica);
+          const page = pdf.addPage([700, 900]);
+          page.setMediaBox(-50, -50, 800, 1000);
+          page.setCropBox(box.x, box.y, box.width, box.height);
+          page.setRotation(degrees(rotate));
+          // What is drawn leaves the state of the page as it likes: scaled, and in another colour.
+          page.drawText('Middle', { x: box.x + box.width / 2 - 20, y: box.y + box.height / 2, size: 12, font });
+          const source = written(await pdf.save());
+          const size = displayedSize({ ...box, rotate, unit: 1 });
+          const at = laid(readFileSync(source), edge);
+          checked(at);
+          expect(await inspected(at)).toMatchObject({ ok: true, pages: [size], notices: [], noFields: null });
+          const words = wordsIn(at, 1).filter((one) => one.word !== 'Middle');
+          expect(words.map((one) => one.word).join(' ')).toBe(`${line} · page 1 of 1`);
+          for (const word of words) {
+            expect(word.xMin).toBeGreaterThan(20);
+            expect(word.xMax).toBeLessThan(size.width - 20);
+            const middle = (word.yMin + word.yMax) / 2;
+            expect(edge === 'top' ? middle : size.height - middle).toBeGreaterThan(8);
+            expect(edge === 'top' ? middle : size.height - middle).toBeLessThan(28);
+          }
+          const [before, after] = [drawn(source, 1), drawn(at, 1)];
+          expect([after.width, after.height]).toEqual([before.width, before.height]);
+          const rows = (picture: typeof before, from: number, to: number) =>
+            Buffer.from(picture.grey.subarray(from * picture.width, to * picture.width));
+          const [from, to] = edge === 'top' ? [30, before.height] : [0, before.height - 30];
+          expect(rows(after, from, to).equals(rows(before, from, to))).toBe(true);
+          const strip = edge === 'top' ? ([0, 30] as const) : ([before.height - 30, before.height] as const);
+          expect(rows(after, ...strip).equals(rows(before, ...strip))).toBe(false);
+        },
+      ),
+      { numRuns: 12 },
+    );
+  });
+
+  it('begins with the file as it was, is the same when laid again, and finds its place among what pages inherit', async () => {
+    for (const bytes of [inherited(0), inherited(90), await plain('Plain'), await changed(() => {})]) {
+      const source = Buffer.from(bytes);
+      const at = laid(source);
+      checked(at);
+      const now = readFileSync(at);
+      expect(now.subarray(0, source.length).equals(source)).toBe(true);
+      expect(readFileSync(laid(source)).equals(now)).toBe(true);
+      const pages = textIn(at)
+        .split('\f')
+        .filter((page) => page.trim());
+      pages.forEach((page, i) => {
+        expect(page).toContain(`${line} · page ${i + 1} of ${pages.length}`);
+      });
+    }
+  });
+
+  it('numbers a page that stands twice as two, grows a page of other units, and shrinks to a narrow one', async () => {
+    const bytes = Buffer.from(await plain('Twice')).toString('latin1');
+    const kids = /\/Kids \[ ?(\d+ 0 R) (\d+ 0 R) ?\]/.exec(bytes);
+    if (!kids) throw new Error('no kids');
+    const twice = bytes.replace(kids[0], kids[0].replace(kids[2] as string, kids[1] as string));
+    const at = laid(Buffer.from(twice, 'latin1'));
+    checked(at);
+    expect(
+      textIn(at)
+        .split('\f')
+        .map((page) => /page \d of \d/.exec(page)?.[0]),
+    ).toEqual(['page 1 of 2', 'page 2 of 2', undefined]);
+    const narrow = laid(
+      await changed((pdf) => {
+        pdf.getPage(0).node.set(PDFName.of('UserUnit'), pdf.context.obj(2));
+        pdf.getPage(1).setCropBox(0, 0, 120, 300);
+      }),
+    );
+    checked(narrow);
+    for (const page of [1, 2]) {
+      const seen = wordsIn(narrow, page).filter((one) => one.word === 'MR-PRO-014' || one.word === '2');
+      expect(seen.length).toBeGreaterThan(0);
+      if (page === 2) for (const word of seen) expect(word.xMax).toBeLessThan(120);
+    }
+  });
+
+  it('can be laid on what takes fields, which can then be signed; and above what was signed', async () => {
+    const at = await signed(laid(await plain('Signed')), [
+      { field: field('a', 0, 100, 200), value: { kind: 'typed', text: 'Sanna' } },
+    ]);
+    checked(at);
+    expect(textIn(at)).toContain('Sanna');
+    expect(textIn(at)).toContain(`${line} · page 1 of 2`);
+    const copy = laid(readFileSync(at), 'top');
+    checked(copy);
+    expect(
+      textIn(copy)
+        .split('\f')[0]
+        ?.match(/page 1 of 2/g)?.length,
+    ).toBe(2);
+    expect(textIn(copy)).toContain('Sanna');
   });
 });

@@ -18,7 +18,13 @@ export type AdministrationEvent =
   | Recorded<'password.set', { readonly person: string; readonly how: 'invitation' | 'password' | 'own' }>
   | Recorded<
       'documentType.described',
-      { readonly code: string; readonly name: string; readonly scheme: string; readonly active: boolean }
+      {
+        readonly code: string;
+        readonly name: string;
+        readonly scheme: string;
+        readonly active: boolean;
+        readonly marginLine: boolean;
+      }
     >;
 
 export const administrationEventVersions: Readonly<Record<AdministrationEvent['type'], number>> = {

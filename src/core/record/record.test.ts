@@ -52,7 +52,7 @@ const main = {
   mediaType: 'application/pdf',
   bytes: 10,
 } as const;
-const text = { id: 'main', record: 'r1', name: 'a', text: 'e'.repeat(64) };
+const text = { id: 'main', record: 'r1', name: 'a', source: 'e'.repeat(64) };
 const life: RecordEvent[] = [
   {
     type: 'record.created',
@@ -75,7 +75,7 @@ const life: RecordEvent[] = [
   {
     type: 'version.made',
     ...at(3),
-    data: { change: 'c1', number: 1, texts: [text], files: [], note: null },
+    data: { change: 'c1', number: 1, order: ['main'], sources: [text], files: [], note: null },
   },
   { type: 'version.rendered', ...at(4), data: { change: 'c1', number: 1, file: main } },
   {
@@ -86,6 +86,7 @@ const life: RecordEvent[] = [
       circulation: 'x1',
       revision: 'A',
       version: 1,
+      title: 'Brake test',
       files: [{ id: 'main', name: 'a.pdf', content: main.file, file: 'd'.repeat(64) }],
       evidence: null,
       effective: 5,
@@ -115,8 +116,11 @@ describe('a record', () => {
     expect(recordRefusal(over, start)).toBeNull();
     expect(recordRefusal(open, made)).toBeNull();
     expect(recordRefusal(over, made)).toBe('change-over');
-    const make = (number: number, texts: (typeof text)[], files: VersionFile[]) =>
-      recordRefusal(open, { type: 'version.made', data: { change: 'c1', number, texts, files, note: null } });
+    const make = (number: number, sources: (typeof text)[], files: VersionFile[]) =>
+      recordRefusal(open, {
+        type: 'version.made',
+        data: { change: 'c1', number, order: ['main'], sources, files, note: null },
+      });
     expect(make(2, [text], [])).toBe('version-order');
     expect(make(1, [], [])).toBe('no-document');
     expect(make(1, [], [{ ...main, role: 'attachment' }])).toBe('no-document');
@@ -127,14 +131,21 @@ describe('a record', () => {
   });
 });
 
-describe('a version of several texts', () => {
-  it('has its pages when each text has them, and keeps the order of its texts', () => {
+describe('a version of several documents', () => {
+  it('has its pages when each has them, in the order of the draft, whichever were there at once', () => {
     const two = { ...text, id: 'second' };
     const extra = { ...main, id: 'extra', role: 'attachment' as const };
     const made: RecordEvent = {
       type: 'version.made',
       ...at(3),
-      data: { change: 'c1', number: 1, texts: [text, two], files: [extra], note: null },
+      data: {
+        change: 'c1',
+        number: 1,
+        order: ['main', 'kept', 'second'],
+        sources: [text, two],
+        files: [{ ...main, id: 'kept' }, extra],
+        note: null,
+      },
     };
     const rendered = (id: string): RecordEvent => ({
       type: 'version.rendered',
@@ -146,8 +157,8 @@ describe('a version of several texts', () => {
       const version = state && changeInWork(state)?.versions[0];
       return [version && hasItsPages(version), version?.files.map((file) => file.id)];
     };
-    expect(filesAfter()).toEqual([false, ['extra']]);
-    expect(filesAfter(rendered('second'))).toEqual([false, ['second', 'extra']]);
-    expect(filesAfter(rendered('second'), rendered('main'))).toEqual([true, ['main', 'second', 'extra']]);
+    expect(filesAfter()).toEqual([false, ['kept', 'extra']]);
+    expect(filesAfter(rendered('second'))).toEqual([false, ['kept', 'second', 'extra']]);
+    expect(filesAfter(rendered('second'), rendered('main'))).toEqual([true, ['main', 'kept', 'second', 'extra']]);
   });
 });

@@ -1,12 +1,13 @@
 import type { PayloadHash, VersionFile } from '../circulation/events';
 import { nextRevision } from './numbering';
 
-/** A document of a version that is a text: the text's own file, which its pages are rendered from. */
-export interface VersionText {
+/** A document of a version whose pages a job makes: from a text, or from a PDF that gets its margin line. */
+export interface VersionSource {
   readonly id: string;
   readonly record: string;
   readonly name: string;
-  readonly text: string;
+  /** The file that its pages are made from. */
+  readonly source: string;
 }
 
 /** A file of a released revision. */
@@ -36,8 +37,10 @@ interface Bodies {
   'version.made': {
     change: string;
     number: number;
-    /** The documents that were written here; their pages follow as files of the same id when they have been rendered. */
-    texts: readonly VersionText[];
+    /** The documents by their ids, the leading one first. */
+    order: readonly string[];
+    /** Those whose pages follow as files of the same id when they have been made. */
+    sources: readonly VersionSource[];
     files: readonly VersionFile[];
     note: PayloadHash | null;
   };
@@ -48,6 +51,8 @@ interface Bodies {
     circulation: string;
     revision: string;
     version: number;
+    /** What the document was called when it was released. */
+    title: string;
     files: readonly RevisionFile[];
     evidence: string | null;
     effective: number;
@@ -77,7 +82,8 @@ export const recordEventVersions: { readonly [T in RecordEventType]: number } = 
 
 export interface DraftVersion {
   readonly number: number;
-  readonly texts: readonly VersionText[];
+  readonly order: readonly string[];
+  readonly sources: readonly VersionSource[];
   readonly files: readonly VersionFile[];
   readonly at: number;
   readonly by: string;
@@ -99,6 +105,8 @@ export interface Change {
 
 export interface Revision {
   readonly revision: string;
+  /** What the document was called when it was released. */
+  readonly title: string;
   readonly files: readonly RevisionFile[];
   readonly evidence: string | null;
   readonly effective: number;
@@ -156,30 +164,30 @@ export function evolveRecord(state: RecordState | null, event: RecordEvent): Rec
     case 'change.ended':
       return { ...next, changes: change(event.data.change, (c) => ({ ...c, state: 'withdrawn' })) };
     case 'revision.released': {
-      const { change: id, revision, files, evidence, effective, circulation } = event.data;
+      const { change: id, revision, title, files, evidence, effective, circulation } = event.data;
       return {
         ...next,
         changes: change(id, (c) => ({ ...c, state: 'released' })),
         revisions: [
           ...state.revisions,
-          { revision, files, evidence, effective, released: event.at, by: event.actor, circulation },
+          { revision, title, files, evidence, effective, released: event.at, by: event.actor, circulation },
         ],
       };
     }
   }
 }
 
-/** The files of a version with the pages of one of its texts, in the order of its texts, before what was there as files. */
+/** The files of a version with the pages of one more document: the documents in their order, then the attachments. */
 function withFile(version: DraftVersion, file: VersionFile): VersionFile[] {
-  const order = version.texts.map((text) => text.id);
-  const rendered = [...version.files.filter((entry) => order.includes(entry.id)), file];
-  rendered.sort((a, b) => order.indexOf(a.id) - order.indexOf(b.id));
-  return [...rendered, ...version.files.filter((entry) => !order.includes(entry.id))];
+  const { order } = version;
+  const documents = [...version.files.filter((entry) => order.includes(entry.id)), file];
+  documents.sort((a, b) => order.indexOf(a.id) - order.indexOf(b.id));
+  return [...documents, ...version.files.filter((entry) => !order.includes(entry.id))];
 }
 
-/** Whether every text of a version has its pages. */
+/** Whether every document of a version has its pages. */
 export function hasItsPages(version: DraftVersion): boolean {
-  return version.texts.every((text) => version.files.some((file) => file.id === text.id));
+  return version.sources.every((source) => version.files.some((file) => file.id === source.id));
 }
 
 export function foldRecord(events: Iterable<RecordEvent>): RecordState | null {
@@ -232,13 +240,13 @@ export function recordRefusal(state: RecordState | null, command: RecordCommand)
     const latest = change.versions[change.versions.length - 1]?.number ?? 0;
     if (command.data.number !== latest + 1) return 'version-order';
     const documents = command.data.files.filter((file) => file.role === 'document').length;
-    return documents + command.data.texts.length > 0 ? null : 'no-document';
+    return documents + command.data.sources.length > 0 ? null : 'no-document';
   }
   if (command.type === 'version.rendered') {
     const version = change.versions.find((candidate) => candidate.number === command.data.number);
     if (!version) return 'version-order';
     const { id } = command.data.file;
-    if (!version.texts.some((text) => text.id === id)) return 'no-document';
+    if (!version.sources.some((source) => source.id === id)) return 'no-document';
     return version.files.some((file) => file.id === id) ? 'rendered-already' : null;
   }
   return null;

@@ -195,7 +195,7 @@ export const peopleOperations = [
   memberOperation({
     name: 'types.describe',
     kind: 'command',
-    input: shape({ type: typeCode, name: personName, scheme: numbering, active: flag, added: flag }),
+    input: shape({ type: typeCode, name: personName, scheme: numbering, active: flag, marginLine: flag, added: flag }),
     claim: inGeneral('types.manage'),
     changes: ['settings'],
     run: async (tx, { type, ...input }, actor) => {

@@ -1,5 +1,6 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import type { Field } from '@/core/page/fields';
+import { type EdgeLine, layEdgeLines } from './pdf/edge';
 import { fill, type SignerValues } from './pdf/fill';
 import { freeze } from './pdf/freeze';
 
@@ -18,6 +19,18 @@ export interface FillTask {
   readonly into: string;
   readonly fields: readonly Field[];
   readonly signers: readonly SignerValues[];
+}
+
+/** Lays lines along the edges of a file's pages. */
+export interface EdgeTask {
+  readonly kind: 'edge';
+  readonly source: string;
+  readonly into: string;
+  readonly lines: readonly EdgeLine[];
+}
+
+export async function runEdge(task: EdgeTask): Promise<void> {
+  await writeFile(task.into, layEdgeLines(await readFile(task.source), task.lines));
 }
 
 export async function runFreeze(task: FreezeTask): Promise<void> {

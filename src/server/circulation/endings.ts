@@ -51,6 +51,7 @@ export async function release(
           circulation,
           revision,
           version: version.number,
+          title: (await recordState(tx, record))?.title ?? '',
           files: documentsOf(version)
             .filter((file) => file.record === record)
             .map(({ id, name, file: content }) => ({

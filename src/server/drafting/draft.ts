@@ -1,6 +1,6 @@
 import type { VersionFile } from '@/core/circulation/events';
 import { newest } from '@/core/circulation/state';
-import { type DraftVersion, hasItsPages, type VersionText } from '@/core/record/record';
+import { type DraftVersion, hasItsPages, type VersionSource } from '@/core/record/record';
 import { readStory, type Story, storyText } from '@/core/text/story';
 import { act } from '../circulation/act';
 import { circulationState, recordState } from '../circulation/load';
@@ -150,8 +150,9 @@ export async function saveDraft(tx: Tx, change: string, seen: number, update: Dr
 }
 
 /**
- * Makes a version of the working copy. A PDF goes into it as it is; a text is kept as its own file and rendered by a job,
- * which submits the version afterwards when that was asked for.
+ * Makes a version of the working copy. A PDF goes into it as it is, unless its document's type asks for a margin line; a
+ * text is kept as its own file. What pages are made of is left to a job, which submits the version afterwards when that
+ * was asked for.
  */
 export async function makeVersion(
   tx: Tx,
@@ -165,12 +166,13 @@ export async function makeVersion(
   if (!change) refuse('not-found');
   const number = (change.versions[change.versions.length - 1]?.number ?? 0) + 1;
   const stories = await storiesOf(tx, row.change);
-  const texts: VersionText[] = [];
+  const sources: VersionSource[] = [];
   const files: VersionFile[] = [];
   for (const { id, record: of, name, source, file } of row.documents) {
     if (source === 'file') {
       if (!file) refuse('no-draft');
-      files.push({ ...file, id, record: of, role: 'document' });
+      if (await getsMarginLine(tx, of, file)) sources.push({ id, record: of, name: file.name, source: file.file });
+      else files.push({ ...file, id, record: of, role: 'document' });
       continue;
     }
     const story = stories.get(id);
@@ -178,7 +180,7 @@ export async function makeVersion(
     const letter = unsetInStory(story)[0]?.letter ?? unsetInLine((await recordState(tx, of))?.title ?? '');
     if (letter) refuse('letters-unset', { letter: `“${letter}” (${letterName(letter)})`, document: name });
     const { hash } = await putWithin(tx, Buffer.from(JSON.stringify(story)), 'application/json');
-    texts.push({ id, record: of, name, text: hash });
+    sources.push({ id, record: of, name, source: hash });
   }
   for (const attachment of row.attachments) files.push({ ...attachment, record: row.record, role: 'attachment' });
   const state = await actOnRecord(
@@ -186,15 +188,32 @@ export async function makeVersion(
     row.record,
     {
       type: 'version.made',
-      data: { change: row.change, number, texts, files, note: putPayloadIfAny(tx, note) },
+      data: {
+        change: row.change,
+        number,
+        order: row.documents.map(({ id }) => id),
+        sources,
+        files,
+        note: putPayloadIfAny(tx, note),
+      },
     },
     actor,
   );
-  if (texts.length > 0) enqueue(tx, 'render', { record: row.record, change: row.change, number, submit, actor });
+  if (sources.length > 0) enqueue(tx, 'render', { record: row.record, change: row.change, number, submit, actor });
   const made = state.changes
     .find((candidate) => candidate.id === row.change)
     ?.versions.find((version) => version.number === number);
   return made as DraftVersion;
+}
+
+/** Whether a PDF gets a line in its margin: where its document's type asks for one, and never when it carries signatures. */
+async function getsMarginLine(tx: Tx, record: string, file: DraftFile): Promise<boolean> {
+  if (file.mediaType !== 'application/pdf') return false;
+  const state = await recordState(tx, record);
+  const [type] = await tx.sql<{ marginLine: boolean }[]>`
+    select margin_line from document_type where organization = ${tx.organization} and code = ${state?.documentType ?? ''}`;
+  const notices = type?.marginLine ? (await findFile(tx, file.file))?.facts.notices : null;
+  return notices !== null && !notices?.some((notice) => notice === 'signatures' || notice === 'certified');
 }
 
 /** Gives a version whose pages are all there to the circulation. */

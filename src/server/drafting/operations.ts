@@ -159,7 +159,7 @@ export const draftingOperations = [
     changes: ['circulation', 'record'],
     run: async (tx, input, actor) => {
       const version = await submitDraft(tx, await needDraft(tx, input.change), input.note, actor.person);
-      return { version: version.number, rendering: version.texts.length > 0 };
+      return { version: version.number, rendering: version.sources.length > 0 };
     },
   }),
 ] as const;

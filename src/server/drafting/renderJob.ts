@@ -1,15 +1,22 @@
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import type { VersionFile } from '@/core/circulation/events';
-import { type Change, type DraftVersion, hasItsPages, type RecordState, type VersionText } from '@/core/record/record';
+import {
+  type Change,
+  type DraftVersion,
+  hasItsPages,
+  type RecordState,
+  type VersionSource,
+} from '@/core/record/record';
 import { readStory } from '@/core/text/story';
 import type { Inspection } from '../children/inspectPdf';
 import type { TextTask } from '../children/renderText';
 import { inChild } from '../children/run';
+import type { EdgeTask } from '../children/signedFile';
 import { recordState } from '../circulation/load';
 import { inOrganization, type Tx } from '../db/connect';
 import { findFile, putBytes, readWhole, type StoredFile } from '../files/store';
-import { inTemporaryFolder } from '../files/temporary';
+import { copyOut, inTemporaryFolder } from '../files/temporary';
 import type { JobData } from '../jobs/queue';
 import { actOnRecord } from '../register/act';
 import { submitVersion } from './draft';
@@ -27,7 +34,7 @@ async function find(tx: Tx, job: JobData['render']): Promise<Found | null> {
   return record && change?.state === 'inProgress' && version ? { record, change, version } : null;
 }
 
-/** Renders the texts of a version as their pages, and submits the version when that was asked for. */
+/** Makes the pages of a version's documents, and submits the version when that was asked for. */
 export async function renderVersion(
   organization: string,
   job: JobData['render'],
@@ -35,20 +42,20 @@ export async function renderVersion(
 ): Promise<void> {
   const found = await inOrganization(organization, (tx) => find(tx, job));
   if (!found) return;
-  for (const text of found.version.texts) {
-    if (found.version.files.some((file) => file.id === text.id)) continue;
-    const pages = await renderText(organization, found, text);
+  for (const source of found.version.sources) {
+    if (found.version.files.some((file) => file.id === source.id)) continue;
+    const pages = await pagesFrom(organization, found, source);
     await inOrganization(
       organization,
       async (tx) => {
         const now = await find(tx, job);
-        if (!now || now.version.files.some((file) => file.id === text.id)) return;
+        if (!now || now.version.files.some((file) => file.id === source.id)) return;
         const file: VersionFile = {
-          id: text.id,
+          id: source.id,
           file: pages.hash,
-          name: text.name,
+          name: source.name,
           role: 'document',
-          record: text.record,
+          record: source.record,
           mediaType: 'application/pdf',
           bytes: pages.bytes,
         };
@@ -73,30 +80,70 @@ export async function renderVersion(
   );
 }
 
-/** The pages of one text, kept as a file. */
-async function renderText(organization: string, found: Found, text: VersionText): Promise<StoredFile> {
+/** The pages of one document, kept as a file. */
+async function pagesFrom(organization: string, found: Found, source: VersionSource): Promise<StoredFile> {
   const { file, record } = await inOrganization(organization, async (tx) => ({
-    file: await findFile(tx, text.text),
-    record: text.record === '' ? found.record : ((await recordState(tx, text.record)) ?? found.record),
+    file: await findFile(tx, source.source),
+    record: source.record === '' ? found.record : ((await recordState(tx, source.record)) ?? found.record),
   }));
-  if (!file) throw new Error(`the text of version ${found.version.number} is missing`);
-  const story = readStory(JSON.parse((await readWhole(organization, file)).toString()));
-  if (typeof story === 'string') throw new Error(`the text of version ${found.version.number} is no story: ${story}`);
+  if (!file) throw new Error(`what version ${found.version.number} is made from is missing`);
   return inTemporaryFolder(async (folder) => {
     const into = path.join(folder, 'pages.pdf');
-    const task: TextTask = {
-      kind: 'text',
-      story,
-      title: record.title,
-      number: record.number,
-      revision: found.change.revision,
-      version: found.version.number,
-      at: found.version.at,
-      into,
-    };
-    await inChild('render', task, { seconds: 120, megabytes: 1024 });
-    const read = await inChild<Inspection>('inspect', { path: into }, { seconds: 60, megabytes: 1024 });
-    if (!read.ok) throw new Error(`the rendered pages are ${read.fault}`);
-    return putBytes(organization, await readFile(into), 'application/pdf', { pages: read.pages });
+    if (file.mediaType === 'application/pdf') await withMarginLine(organization, found, record, file, into);
+    else await renderText(organization, found, record, file, into);
+    const read = await inChild<Inspection>('inspect', { path: into }, { seconds: 60, megabytes: 1536 });
+    if (!read.ok) throw new Error(`the pages that were made are ${read.fault}`);
+    const facts =
+      file.mediaType === 'application/pdf'
+        ? {
+            notices: ['margin-line', ...read.notices],
+            ...(read.noFields ? { noFields: read.noFields } : {}),
+            original: file.facts.original ?? file.hash,
+          }
+        : {};
+    return putBytes(organization, await readFile(into), 'application/pdf', { pages: read.pages, ...facts });
   });
+}
+
+/** A text as pages. */
+async function renderText(
+  organization: string,
+  found: Found,
+  record: RecordState,
+  file: StoredFile,
+  into: string,
+): Promise<void> {
+  const story = readStory(JSON.parse((await readWhole(organization, file)).toString()));
+  if (typeof story === 'string') throw new Error(`the text of version ${found.version.number} is no story: ${story}`);
+  const task: TextTask = {
+    kind: 'text',
+    story,
+    title: record.title,
+    number: record.number,
+    revision: revisionOf(record, found),
+    version: found.version.number,
+    at: found.version.at,
+    into,
+  };
+  await inChild('render', task, { seconds: 120, megabytes: 1024 });
+}
+
+/** A PDF with number, revision and page in its margin, on which everybody then decides. */
+async function withMarginLine(
+  organization: string,
+  found: Found,
+  record: RecordState,
+  file: StoredFile,
+  into: string,
+): Promise<void> {
+  const source = `${into}.source`;
+  await copyOut(organization, file, source);
+  const text = `${record.number} · revision ${revisionOf(record, found)}`;
+  const task: EdgeTask = { kind: 'edge', source, into, lines: [{ edge: 'bottom', text, numbered: true }] };
+  await inChild('render', task, { seconds: 120, megabytes: 2048 });
+}
+
+/** The revision that a document becomes by this change: those of a bundle have letters of their own. */
+function revisionOf(record: RecordState, { change }: Found): string {
+  return record.changes.find(({ id }) => id === change.id)?.revision ?? change.revision;
 }

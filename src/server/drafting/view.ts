@@ -90,7 +90,6 @@ export async function draftView(tx: Tx, change: string, me: string) {
     saved: row.saved,
     versions: own.versions.map((version) => ({
       number: version.number,
-      source: version.texts.length > 0 ? ('text' as const) : ('file' as const),
       at: version.at,
       by: version.by,
       note: noteIn(said, version.note),

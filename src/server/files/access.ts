@@ -1,7 +1,8 @@
 import { type Actor, may } from '@/core/access/may';
 import { isPositive } from '@/core/circulation/events';
-import { baseHolder, decisionOf, filesOf, newest, stagePlanOf } from '@/core/circulation/state';
+import { baseHolder, type Circulation, decisionOf, filesOf, newest, stagePlanOf } from '@/core/circulation/state';
 import type { RecordState, Revision, RevisionFile } from '@/core/record/record';
+import { dayIn } from '@/core/time/zone';
 import { circulationSubject } from '../circulation/claims';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
@@ -12,6 +13,15 @@ import { findFile, type StoredFile } from './store';
 export interface ServedFile {
   readonly file: StoredFile;
   readonly name: string;
+  /** How it stood when it was asked for, as a copy made for printing says it. */
+  readonly standing: string;
+  /** The revision that took its place, when one has: nobody gets it without having been told. */
+  readonly supersededBy: string | null;
+}
+
+interface Standing {
+  readonly standing: string;
+  readonly supersededBy?: string | null;
 }
 
 /** A file as part of a circulation, for those whom the circulation concerns. */
@@ -25,12 +35,23 @@ export async function fileOfCirculation(
   if (!state || !may(actor, 'circulation.read', circulationSubject(circulation, state))) return null;
   const names = new Map(state.versions.flatMap((version) => version.files.map((file) => [file.id, file.name])));
   const final = state.finals?.files.find((file) => file.file === hash);
-  if (final) return served(tx, hash, names.get(final.id) ?? 'final.pdf');
-  if (state.evidence === hash) return served(tx, hash, `${state.number} evidence sheet.pdf`);
+  const of = `${state.number} · `;
+  const released = { standing: `${of}${state.phase === 'completed' ? 'released' : 'not released yet'}` };
+  if (final) return served(tx, hash, names.get(final.id) ?? 'final.pdf', released);
+  if (state.evidence === hash) return served(tx, hash, `${state.number} evidence sheet.pdf`, released);
   const frozen = [...state.frozen].find(([, entry]) => entry.file === hash);
-  if (frozen) return served(tx, hash, names.get(frozen[0]) ?? 'document.pdf');
-  const found = state.versions.flatMap((version) => version.files).find((file) => file.file === hash);
-  return found ? served(tx, hash, found.name) : null;
+  if (frozen)
+    return served(tx, hash, names.get(frozen[0]) ?? 'document.pdf', draft(state.number, newest(state), state));
+  const version = state.versions.findLast((one) => one.files.some((file) => file.file === hash));
+  const found = version?.files.find((file) => file.file === hash);
+  return found ? served(tx, hash, found.name, draft(state.number, version ?? null, state)) : null;
+}
+
+/** What a copy of a draft says: which version of which, and that it is nothing to work by. */
+function draft(number: string, version: { readonly number: number } | null, state: Circulation): Standing {
+  const last = newest(state)?.number ?? 0;
+  const older = version && version.number < last ? `, replaced by version ${last}` : '';
+  return { standing: `${number} · draft, version ${version?.number ?? last}${older} · not released` };
 }
 
 /** A file of a released revision, for every member. */
@@ -46,15 +67,32 @@ export async function fileOfRevision(
   const found = state?.revisions.find((candidate) => candidate.revision === revision);
   if (!state || !found) return null;
   if (id === 'evidence')
-    return found.evidence ? served(tx, found.evidence, `${state.number} ${found.revision} evidence sheet.pdf`) : null;
+    return found.evidence
+      ? served(tx, found.evidence, `${state.number} ${found.revision} evidence sheet.pdf`, {
+          standing: `${state.number} · evidence of revision ${found.revision}`,
+        })
+      : null;
   const file = id === null ? found.files[0] : found.files.find((candidate) => candidate.id === id);
   if (!file) return null;
-  return served(tx, file.file, releasedName(state, found, file));
+  const next = state.revisions[state.revisions.indexOf(found) + 1];
+  const zone = await zoneOf(tx);
+  const standing = next
+    ? `${state.number} · revision ${found.revision} · SUPERSEDED by revision ${next.revision} on ${dayIn(zone, next.effective, 0)}`
+    : `${state.number} · revision ${found.revision} · current on ${dayIn(zone, tx.now, 0)}`;
+  return served(tx, file.file, releasedName(state, found, file), {
+    standing,
+    supersededBy: next ? (state.revisions.at(-1)?.revision ?? null) : null,
+  });
+}
+
+async function zoneOf(tx: Tx): Promise<string> {
+  const [profile] = await tx.sql<{ zone: string }[]>`select zone from profile where organization = ${tx.organization}`;
+  return profile?.zone ?? 'UTC';
 }
 
 /** What a released file is called where it is kept: by its document, and by its own name where there are several. */
 function releasedName(record: RecordState, revision: Revision, file: RevisionFile): string {
-  const own = revision.files.length === 1 ? `${record.title}.pdf` : file.name;
+  const own = revision.files.length === 1 ? `${revision.title}.pdf` : file.name;
   return `${record.number} ${revision.revision} ${own}`;
 }
 
@@ -64,13 +102,14 @@ export async function fileOfDraft(tx: Tx, actor: Actor, change: string, hash: st
   if (!row || !may(actor, 'draft.read', { kind: 'draft', author: row.author, controller: row.controller })) return null;
   const own = [...row.documents.flatMap((document) => document.file ?? []), ...row.attachments];
   const found = own.find((file) => file.file === hash);
-  if (found) return served(tx, hash, found.name);
+  const standing = { standing: 'draft · not submitted' };
+  if (found) return served(tx, hash, found.name, standing);
   const record = await recordState(tx, row.record);
   const made = record?.changes
     .find((candidate) => candidate.id === change)
     ?.versions.flatMap((version) => version.files)
     .find((file) => file.file === hash);
-  return made ? served(tx, hash, made.name) : null;
+  return made ? served(tx, hash, made.name, standing) : null;
 }
 
 /** A file through a link: what its seat is asked about while it is, the copy for a time after release, else nothing. */
@@ -87,7 +126,7 @@ export async function fileOfLink(
     const files = version ? filesOf(state, seat.id, version) : [];
     const signs = stagePlanOf(state, seat).verb === 'sign';
     const found = files.find((file) => file.file === hash || (signs && state.frozen.get(file.id)?.file === hash));
-    return found ? served(tx, hash, found.name) : null;
+    return found ? served(tx, hash, found.name, draft(state.number, version, state)) : null;
   }
   const decision = decisionOf(state, seat);
   const within = state.ended !== null && tx.now <= state.ended + receiptDays * 86_400_000;
@@ -100,10 +139,14 @@ export async function fileOfLink(
   const record = await recordState(tx, own.find((file) => file.id === final.id)?.record ?? '');
   const revision = record?.revisions.find((one) => one.files.some((file) => file.file === hash));
   const file = revision?.files.find((one) => one.file === hash);
-  return record && revision && file ? served(tx, hash, releasedName(record, revision, file)) : null;
+  return record && revision && file
+    ? served(tx, hash, releasedName(record, revision, file), {
+        standing: `${record.number} · revision ${revision.revision} · released`,
+      })
+    : null;
 }
 
-async function served(tx: Tx, hash: string, name: string): Promise<ServedFile | null> {
+async function served(tx: Tx, hash: string, name: string, how: Standing): Promise<ServedFile | null> {
   const file = await findFile(tx, hash);
-  return file && { file, name };
+  return file && { file, name, standing: how.standing, supersededBy: how.supersededBy ?? null };
 }

@@ -55,7 +55,7 @@ export function recordRows(record: string, state: RecordState) {
       ]),
       ...state.changes.flatMap((one) =>
         one.versions.flatMap((version) => [
-          ...version.texts.map((text) => text.text),
+          ...version.sources.map(({ source }) => source),
           ...version.files.map((file) => file.file),
         ]),
       ),

@@ -113,6 +113,7 @@ function TypeForm({
     name: type?.name ?? '',
     scheme: type?.scheme ?? '',
     active: type?.active ?? true,
+    marginLine: type?.marginLine ?? false,
   });
   const describe = useTell('types.describe', {
     answered: (_value, given) => {
@@ -123,7 +124,8 @@ function TypeForm({
   });
   const error = describe.error;
   const fault = (key: string) => (error && (fieldOf[error.code] ?? error.facts.field) === key ? error.message : null);
-  const changed = !type || (['name', 'scheme', 'active'] as const).some((key) => input[key] !== type[key]);
+  const changed =
+    !type || (['name', 'scheme', 'active', 'marginLine'] as const).some((key) => input[key] !== type[key]);
   return (
     <Leaf label={label}>
       <chakra.form
@@ -198,6 +200,11 @@ function TypeForm({
           {type && !type.usual && (
             <Tick checked={input.active} onChecked={(active) => set({ active })}>
               {words.active}
+            </Tick>
+          )}
+          {!type?.usual && (
+            <Tick checked={input.marginLine} onChecked={(marginLine) => set({ marginLine })}>
+              {words.marginLine}
             </Tick>
           )}
           <Box flex="1" />

@@ -149,6 +149,7 @@ export const adminWords = {
     schemeKeeps: 'Documents keep the numbers they have; new ones are numbered like this.',
     example: (number: string) => `The first is ${number}.`,
     active: 'On: new documents can be of this type',
+    marginLine: 'Print number, revision and page in the margin of submitted PDFs',
     added: (name: string) => `“${name}” was added.`,
     changed: (name: string) => `“${name}” was saved.`,
     empty: 'No document type fits this filter',

@@ -74,6 +74,13 @@ function Files({ view }: { readonly view: CirculationView }) {
       <Box color="quiet" flex="none">
         {note}
       </Box>
+      {/\.pdf$/i.test(name) && (
+        <chakra.span color="pine" flex="none" asChild>
+          <a href={`/file/circulation/${view.id}/${hash}?print`} target="_blank" rel="noreferrer">
+            {words.print}
+          </a>
+        </chakra.span>
+      )}
     </Flex>
   );
   const newest = view.versions[view.versions.length - 1];

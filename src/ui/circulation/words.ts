@@ -264,6 +264,7 @@ export const circulationWords = {
   answer: 'Reply',
   final: 'final file',
   evidence: 'Evidence sheet',
+  print: 'Print copy',
   evidenceNote: 'who did what, and when',
   main: 'document',
   attachment: 'attachment',

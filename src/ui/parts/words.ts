@@ -52,6 +52,7 @@ export const partWords = {
 /** What is said of a PDF that was taken in. */
 export const noticeWords = {
   notices: {
+    'margin-line': 'Number, revision and page were printed in its margin when it was submitted; the original is kept.',
     'repaired-before': 'Bytes before its beginning were left out of the copy that goes round; the original is kept.',
     'repaired-after': 'Bytes after its end were left out of the copy that goes round; the original is kept.',
     'repaired-table': 'Its table of contents was damaged and was made anew in a copy; the original is kept.',

@@ -1,7 +1,7 @@
 'use client';
 
 import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
+import { useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import { lineFrom } from '@/core/line/compact';
 import { nextRevision } from '@/core/record/numbering';
@@ -34,6 +34,8 @@ function Whole({ data }: { readonly data: RecordView }) {
   const { name } = usePeople();
   const times = useTimes();
   const router = useRouter();
+  // An old address of a superseded revision leads here with it open.
+  const asked = useSearchParams().get('revision');
   const [starting, setStarting] = useState(false);
   const [describing, setDescribing] = useState(false);
   const current = data.revisions[data.revisions.length - 1];
@@ -114,7 +116,7 @@ function Whole({ data }: { readonly data: RecordView }) {
           </Box>
         )}
         <Grid templateColumns={{ base: '1fr', md: '1.2fr 1fr' }} gap="40px" mt="12px">
-          <Revisions data={data} />
+          <Revisions data={data} open={asked} />
           <RecordCirculations data={data} />
         </Grid>
       </Box>

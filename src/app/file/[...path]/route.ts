@@ -1,8 +1,11 @@
 import type { NextRequest } from 'next/server';
+import { personNamed } from '@/server/admin/people';
 import { asMember } from '@/server/auth/sessions';
 import { fileOfCirculation, fileOfDraft, fileOfRevision } from '@/server/files/access';
-import { refusedResponse, secretOf } from '../../edge';
-import { serveFile } from '../../serve';
+import { printCopy } from '@/server/files/printCopy';
+import { Refused } from '@/server/refused';
+import { redirectTo, refusedResponse, secretOf } from '../../edge';
+import { serveBytes, serveFile } from '../../serve';
 
 /** /file/circulation/ID/HASH, /file/draft/CHANGE/HASH, /file/record/RECORD/REVISION[/FILE]: always as part of something. */
 export async function GET(
@@ -12,6 +15,8 @@ export async function GET(
   const [of, id = '', part = '', file = null] = (await params).path;
   const found = await asMember(secretOf(request), async (tx, member) => ({
     organization: tx.organization,
+    now: tx.now,
+    person: await personNamed(tx, member.person),
     file:
       of === 'circulation'
         ? await fileOfCirculation(tx, member, id, part)
@@ -21,5 +26,19 @@ export async function GET(
             ? await fileOfRevision(tx, member, id, part, file)
             : null,
   }));
-  return found ? serveFile(request, found.organization, found.file) : refusedResponse('signed-out');
+  if (!found) return refusedResponse('signed-out');
+  const { file: served, person, now: at, organization } = found;
+  const asks = new URL(request.url).searchParams;
+  // Whoever comes by an old address is told first that there is a newer revision.
+  if (served?.supersededBy && !asks.has('superseded')) return redirectTo(`/register/${id}?revision=${part}`);
+  if (!served || !person || !asks.has('print')) return serveFile(request, organization, served);
+  try {
+    return serveBytes(
+      await printCopy(organization, served, { ...person, at }),
+      served.name.replace(/(\.pdf)?$/i, ' print copy.pdf'),
+    );
+  } catch (error) {
+    if (error instanceof Refused) return refusedResponse('not-printable');
+    throw error;
+  }
 }

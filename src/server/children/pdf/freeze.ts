@@ -47,7 +47,7 @@ export function tickContent(width: number, height: number): string {
 }
 
 /** A page object that stands twice gets a copy of its own for the second place, before anybody has signed. */
-function separateTwins(revision: Revision, signed: readonly FormField[]): void {
+export function separateTwins(revision: Revision, signed: readonly FormField[]): void {
   for (const page of pagesOf(revision).filter((one) => one.twin)) {
     if (signed.length > 0) throw new PdfRefused('page-twice-signed');
     const copy = PDFDict.withContext(revision.context);
@@ -187,15 +187,17 @@ function formOf(revision: Revision, form: PDFDict | undefined): PDFDict {
   return form;
 }
 
+/** A dictionary of the same entries, of the increment's own. */
+export function copyOf(revision: Revision, old: PDFDict | undefined): PDFDict {
+  const copy = PDFDict.withContext(revision.context);
+  if (old) for (const [key, value] of old.entries()) copy.set(key, value);
+  return copy;
+}
+
 /** Gives the form our fonts, in copies of its resources: the old ones may be shared with a page. */
 async function shareFonts(revision: Revision, form: PDFDict): Promise<void> {
-  const copyOf = (old: PDFDict | undefined): PDFDict => {
-    const copy = PDFDict.withContext(revision.context);
-    if (old) for (const [key, value] of old.entries()) copy.set(key, value);
-    return copy;
-  };
-  const resources = copyOf(revision.inner(form, 'DR'));
-  const fonts = copyOf(revision.inner(resources, 'Font'));
+  const resources = copyOf(revision, revision.inner(form, 'DR'));
+  const fonts = copyOf(revision, revision.inner(resources, 'Font'));
   for (const font of Object.keys(fieldFonts) as FieldFont[])
     fonts.set(PDFName.of(font), await embedFont(revision, font));
   resources.set(name('Font'), fonts);

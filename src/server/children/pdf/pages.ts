@@ -1,4 +1,4 @@
-import { PDFArray, type PDFDict, PDFNumber, type PDFObject, PDFRef } from '@cantoo/pdf-lib';
+import { PDFArray, PDFDict, PDFNumber, type PDFObject, PDFRef } from '@cantoo/pdf-lib';
 import type { PageSize } from '@/core/page/fields';
 import { displayedSize, type PageGeometry, quarterTurn, type Rect, toUserSpace } from '@/core/page/geometry';
 import { name, numberIn, PdfRefused, type Revision } from './revision';
@@ -11,6 +11,8 @@ export interface PdfPage {
   readonly index: number;
   /** The same page object stands in the tree before. */
   readonly twin: boolean;
+  /** Its own resources, or those it inherits. */
+  readonly resources: PDFDict | undefined;
   readonly geometry: PageGeometry;
 }
 
@@ -54,6 +56,7 @@ export function pagesOf(revision: Revision): PdfPage[] {
         parent: ref,
         index,
         twin,
+        resources: resourcesIn(revision, withOwn(inner, all)),
         geometry: geometryOf(revision, inner, withOwn(inner, all)),
       });
     }
@@ -64,6 +67,11 @@ export function pagesOf(revision: Revision): PdfPage[] {
   node(revision.dict(revision.root).get(name('Pages')), {}, 0);
   if (pages.length === 0) throw new PdfRefused('empty');
   return pages;
+}
+
+function resourcesIn(revision: Revision, all: Inherited): PDFDict | undefined {
+  const found = revision.get(all.Resources);
+  return found instanceof PDFDict ? found : undefined;
 }
 
 function boxIn(revision: Revision, object: PDFObject | undefined) {
