@@ -137,6 +137,23 @@ test('a comment, a reason and fields are kept over Escape, a reload and another 
   await page.locator('[data-page="0"]').click({ position: { x: 240, y: 480 } });
   await expect(comment).toHaveValue('');
   await page.keyboard.press('Escape');
+  // Words that are selected are what the comment is about: they stand in its leaf at once, and are marked on the page.
+  const words = page.locator('[data-page="0"] .textLayer span', { hasText: 'Ladders' }).first();
+  const line = await words.boundingBox();
+  if (!line) throw new Error('no words');
+  await page.mouse.move(line.x + 1, line.y + line.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(line.x + line.width - 1, line.y + line.height / 2, { steps: 8 });
+  await page.mouse.up();
+  await expect(page.getByText('“Ladders, page 1”')).toBeVisible();
+  await comment.fill('Which ladders?');
+  await page.getByRole('button', { name: 'Comment', exact: true }).click();
+  await page.getByRole('button', { name: 'Petra Novak: Which ladders?' }).click();
+  await expect(page.getByText('“Ladders, page 1”')).toBeVisible();
+  const marked = (await asked(page, 'circulation.view', { circulation })).comments.at(-1)?.spot;
+  expect([marked?.quote, marked?.marks?.length]).toEqual(['Ladders, page 1', 1]);
+  expect(Math.abs((marked?.y ?? 0) - 85)).toBeLessThan(8);
+  await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Return …' }).click();
   await page.getByRole('textbox', { name: 'Reason' }).fill('Without rungs nobody climbs.');
   await page.goto('/desk');
@@ -146,7 +163,10 @@ test('a comment, a reason and fields are kept over Escape, a reload and another 
   await page.getByRole('button', { name: 'Return for rework' }).click();
   await expect(page).toHaveURL(/\/desk/);
   const view = await asked(ines.page, 'circulation.view', { circulation });
-  expect(view.comments.map((entry) => [entry.by, entry.note])).toEqual([['petra', 'The rungs are missing.']]);
+  expect(view.comments.map((entry) => [entry.by, entry.note])).toEqual([
+    ['petra', 'The rungs are missing.'],
+    ['petra', 'Which ladders?'],
+  ]);
 
   const signed = await told(ines.page, 'desk.sendQuick', {
     file,

@@ -1,4 +1,5 @@
 import type { Field } from '../page/fields';
+import type { Rect } from '../page/geometry';
 import type { Assignment, Instant, Series, Time, Verb } from '../route/route';
 
 /** What a person wrote, an address or a device: kept beside the events under this salted hash, so that it can be erased. */
@@ -37,6 +38,9 @@ export interface Spot {
   readonly page: number;
   readonly x: number;
   readonly y: number;
+  /** Where words were selected: the boxes of their lines, and the words themselves, beside the event like all words. */
+  readonly marks?: readonly Rect[];
+  readonly quote?: PayloadHash | null;
 }
 
 export interface StageTimes {

@@ -31,6 +31,7 @@ import { circulationOrders, circulationPage } from './list';
 import { standingOf } from './now';
 import { planRoute, putFields } from './prepare';
 import { remindLate } from './remindLate';
+import { keptSpot } from './spot';
 import { takeCirculationNumber } from './startChange';
 import { circulationView } from './view';
 
@@ -128,7 +129,12 @@ export const circulationOperations = [
     'circulation.comment',
     'circulation.comment',
     shape({ ...circulation, ...comment }),
-    (tx, { circulation: _, ...input }) => ({ type: 'comment', ...input, note: putPayload(tx, input.note) }),
+    (tx, { circulation: _, ...input }) => ({
+      type: 'comment',
+      ...input,
+      spot: keptSpot(tx, input.spot),
+      note: putPayload(tx, input.note),
+    }),
   ),
 
   commanding(

@@ -32,6 +32,7 @@ import { circulationSubject } from './claims';
 import { contextOf } from './context';
 import { circulationState, circulationStream, recordState } from './load';
 import { planningOf } from './planning';
+import { shownSpot } from './spot';
 
 /** A message that could not be delivered, or a file that could not be made: so far, or for good. */
 interface Trouble {
@@ -66,6 +67,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     change?.reason,
     ...state.decisions.map((decision) => decision.note),
     ...Array.from(state.comments.values(), (comment) => comment.note),
+    ...Array.from(state.comments.values(), (comment) => comment.spot?.quote),
     ...lines.map((line) => line.note),
   ]);
   // What happened is told with the names of its time.
@@ -209,7 +211,11 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     tasks: tasksOf(state),
     // What this member may do now: the same answers by which a command would be refused.
     offers: allowed(offers(state, context)).map(({ act, on, needs }) => ({ act, on, needs })),
-    comments: Array.from(state.comments.values(), (comment) => ({ ...comment, note: said(comment.note) })),
+    comments: Array.from(state.comments.values(), (comment) => ({
+      ...comment,
+      spot: shownSpot(found, comment.spot),
+      note: said(comment.note),
+    })),
     past,
     trail: lines.map((line) => ({ ...line, note: said(line.note) })),
   };

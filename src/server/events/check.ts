@@ -32,7 +32,7 @@ export interface TrailCheck {
 
 const hashPattern = /^[0-9a-f]{64}$/;
 /** Where events name payloads, and where files; everything else of that form is a scope or a hash of fields. */
-const payloadKeys = new Set(['note', 'reason', 'evidence', 'value', 'before', 'after']);
+const payloadKeys = new Set(['note', 'reason', 'evidence', 'value', 'before', 'after', 'quote']);
 const fileKeys = new Set(['file', 'content', 'frozen', 'source']);
 
 /** The payloads and files that an event names. */

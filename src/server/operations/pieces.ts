@@ -3,7 +3,7 @@ import type { Spot, StageTimes } from '@/core/circulation/events';
 import { type Field, type FieldValue, fieldKinds, fieldLimits } from '@/core/page/fields';
 import { type Assignment, routeLimits, type Series, verbs } from '@/core/route/route';
 import { isZone } from '@/core/time/zone';
-import { listOf, orNull, piece, shape, text, whole } from './input';
+import { listOf, orNull, piece, text, whole } from './input';
 
 // Pieces of input that several operations share. Limits of size, depth and count stand here.
 
@@ -167,18 +167,30 @@ export const values = piece<Readonly<Record<string, FieldValue>>, Readonly<Recor
   Joi.object().pattern(idSchema, value).max(fieldLimits.count).optional().default({}),
 );
 
-const spot = shape({
-  page: whole(0, 10_000),
-  x: piece<number>(Joi.number().min(0).max(20_000)),
-  y: piece<number>(Joi.number().min(0).max(20_000)),
-});
+const onPage = points.min(0).max(20_000).required();
+const marks = Joi.array()
+  .items(Joi.object({ x: onPage, y: onPage, width: onPage, height: onPage }))
+  .max(120);
+
+/** A spot as a browser names it: with the words that were selected there, if any. */
+export type SpotGiven = Omit<Spot, 'quote'> & { readonly quote?: string };
+
+const spot = piece<SpotGiven>(
+  Joi.object({
+    page: Joi.number().integer().min(0).max(10_000).required(),
+    x: onPage,
+    y: onPage,
+    marks,
+    quote: Joi.string().trim().max(500).allow(''),
+  }),
+);
 
 /** A comment or an answer in a thread, on a spot of a page (in points) or on the whole. */
 export const comment = {
   comment: id,
   thread: orNull(id),
   file: hash,
-  spot: orNull(piece<Spot>(spot.schema)),
+  spot: orNull(spot),
   note: text(4000),
 } as const;
 

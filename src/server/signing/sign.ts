@@ -5,9 +5,11 @@ import { wallClock } from '@/core/time/zone';
 import { personNamed } from '../admin/people';
 import { act } from '../circulation/act';
 import { circulationState } from '../circulation/load';
+import { keptSpot } from '../circulation/spot';
 import type { Tx } from '../db/connect';
 import { putPayload, putPayloadIfAny } from '../events/payloads';
 import type { Caller, LinkActor } from '../operations/operation';
+import type { SpotGiven } from '../operations/pieces';
 import { refuse } from '../refused';
 import { needSettable } from './mark';
 
@@ -40,13 +42,14 @@ export async function commentFromPage(
     readonly comment: string;
     readonly thread: string | null;
     readonly file: string;
-    readonly spot: { readonly page: number; readonly x: number; readonly y: number } | null;
+    readonly spot: SpotGiven | null;
     readonly note: string;
   },
 ): Promise<void> {
   const threads = await threadsOf(tx, link);
   if (input.thread && !threads.includes(input.thread)) refuse('not-found');
-  await act(tx, link.circulation, { type: 'comment', ...input, note: putPayload(tx, input.note) }, link.person);
+  const said = { spot: keptSpot(tx, input.spot), note: putPayload(tx, input.note) };
+  await act(tx, link.circulation, { type: 'comment', ...input, ...said }, link.person);
 }
 
 /** Resolves a thread that somebody outside began, or opens it again, while their seat is asked. */

@@ -13,6 +13,7 @@ import { inReadingOrder } from '@/core/page/fields';
 import { peopleNamed } from '../admin/people';
 import { contextOf } from '../circulation/context';
 import { circulationState, recordState } from '../circulation/load';
+import { shownSpot } from '../circulation/spot';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
 import { factsOf } from '../files/store';
@@ -40,7 +41,11 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
   const shown = [...state.comments.values()].filter(
     (comment) => threads.includes(comment) || threads.some((thread) => thread.id === comment.thread),
   );
-  const notes = await payloads(tx, [state.note, decision?.note, ...shown.map((comment) => comment.note)]);
+  const notes = await payloads(tx, [
+    state.note,
+    decision?.note,
+    ...shown.flatMap((comment) => [comment.note, comment.spot?.quote]),
+  ]);
   const people = await peopleNamed(tx, [state.controller, person, ...shown.map((comment) => comment.by)]);
   const asker = people.get(state.controller);
   const me = people.get(person);
@@ -116,6 +121,7 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
     comments: shown.map((comment) => ({
       ...comment,
       by: people.get(comment.by)?.name ?? '',
+      spot: shownSpot(notes, comment.spot),
       note: noteIn(notes, comment.note),
     })),
     fields: open && signs ? inReadingOrder(presentFields(state).filter((field) => field.seat === seat.id)) : [],

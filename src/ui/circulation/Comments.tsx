@@ -3,6 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
+import type { SpotGiven } from '@/server/operations/pieces';
 import type { InputOf } from '../data/client';
 import { useNamesThen } from '../data/people';
 import { useMe, useTell, useTimes } from '../data/use';
@@ -24,6 +25,15 @@ export const commentWords = {
   what: 'Your comment',
   leave: 'Cancel',
 } as const;
+
+/** The words of the document that a comment is about. */
+export function Passage({ children }: { readonly children: string }) {
+  return (
+    <Box dir="auto" fontFamily="serif" color="quiet" my="4px" lineClamp={3}>
+      “{children}”
+    </Box>
+  );
+}
 
 /** The comments of a circulation in threads. `focus` shows one thread only, opened where it stands. */
 export function Comments({
@@ -79,6 +89,7 @@ function Thread({
           <WordButton onClick={() => onSpot(thread.spot?.page ?? 0)}>{words.onPage(thread.spot.page + 1)}</WordButton>
         )}
       </Flex>
+      {thread.spot?.quote && <Passage>{thread.spot.quote}</Passage>}
       <Box dir="auto" mt="3px" whiteSpace="pre-wrap" css={{ overflowWrap: 'anywhere' }}>
         {thread.note}
       </Box>
@@ -119,8 +130,6 @@ function Thread({
   );
 }
 
-type Spot = { readonly page: number; readonly x: number; readonly y: number };
-
 /** Writes a new comment, on a spot of a page or on the whole. */
 export function NewComment({
   view,
@@ -130,7 +139,7 @@ export function NewComment({
 }: {
   readonly view: CirculationView;
   readonly file: string;
-  readonly spot: Spot | null;
+  readonly spot: SpotGiven | null;
   readonly onDone: () => void;
 }) {
   const { data: me } = useMe();
@@ -138,6 +147,7 @@ export function NewComment({
     <CommentForm
       kept={`comment.${file}.${me?.me.id}`}
       title={spot ? commentWords.onSpot(spot.page + 1) : commentWords.onWhole}
+      quote={spot?.quote}
       label={commentWords.what}
       action={commentWords.make}
       operation="circulation.comment"
@@ -151,6 +161,7 @@ export function NewComment({
 export function CommentForm<N extends 'circulation.comment' | 'seat.comment'>({
   kept,
   title,
+  quote,
   label,
   action,
   operation,
@@ -160,6 +171,8 @@ export function CommentForm<N extends 'circulation.comment' | 'seat.comment'>({
 }: {
   readonly kept: string;
   readonly title?: string;
+  /** The words that it is about. */
+  readonly quote?: string | undefined;
   readonly label: string;
   readonly action: string;
   readonly operation: N;
@@ -185,6 +198,7 @@ export function CommentForm<N extends 'circulation.comment' | 'seat.comment'>({
           {title}
         </Box>
       )}
+      {quote && <Passage>{quote}</Passage>}
       <WordsField label={label} text={text} onText={setText} rows={title ? 3 : 2} autoFocus />
       <Fault error={make.error} />
       <Flex gap="8px" mt="8px">

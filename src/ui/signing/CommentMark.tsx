@@ -2,6 +2,7 @@
 
 import { Box, chakra } from '@chakra-ui/react';
 import { type ReactNode, useEffect, useRef } from 'react';
+import type { SpotGiven } from '@/server/operations/pieces';
 import { Leaf } from '../parts/parts';
 
 /**
@@ -19,7 +20,7 @@ export function CommentMark({
   children,
 }: {
   readonly n: number;
-  readonly spot: { x: number; y: number };
+  readonly spot: SpotGiven;
   readonly scale: number;
   readonly settled: boolean;
   readonly label: string;
@@ -62,16 +63,30 @@ export function CommentMark({
   );
 }
 
-/** A ring round a spot of a page, through which its words are read. */
+/** What a comment is about: the words that were selected, underlined, or a ring round a spot, through which words are read. */
 export function SpotRing({
   spot,
   scale,
   strong,
 }: {
-  readonly spot: { readonly x: number; readonly y: number };
+  readonly spot: SpotGiven;
   readonly scale: number;
   readonly strong: boolean;
 }) {
+  if (spot.marks?.length)
+    return spot.marks.map((mark) => (
+      <Box
+        key={`${mark.x} ${mark.y}`}
+        position="absolute"
+        borderBottom={strong ? '2.5px solid' : '1.5px solid'}
+        borderColor="pine"
+        pointerEvents="none"
+        aria-hidden
+        style={{ left: mark.x * scale, top: mark.y * scale, width: mark.width * scale, height: mark.height * scale }}
+      >
+        {strong && <Box position="absolute" inset="0" bg="pine" opacity={0.14} />}
+      </Box>
+    ));
   return (
     <Box
       position="absolute"

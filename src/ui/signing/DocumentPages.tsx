@@ -2,8 +2,8 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import type { ReactNode, RefObject } from 'react';
-import type { Spot } from '@/core/circulation/events';
 import type { PageSize } from '@/core/page/fields';
+import type { SpotGiven } from '@/server/operations/pieces';
 import { useWidth } from '../parts/useWidth';
 import { Ruler, type Tick, Viewer } from './Viewer';
 
@@ -25,7 +25,7 @@ export function DocumentPages({
   /** The width of a page where there is room for it. */
   readonly widest: number;
   readonly scroller: RefObject<HTMLDivElement | null>;
-  readonly onSpot?: ((spot: Spot) => void) | undefined;
+  readonly onSpot?: ((spot: SpotGiven) => void) | undefined;
   readonly overlay: (page: number, scale: number) => ReactNode;
 }) {
   const { ref, width } = useWidth<HTMLDivElement>(widest);

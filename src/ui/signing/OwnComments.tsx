@@ -2,10 +2,10 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { type ReactNode, useState } from 'react';
-import type { Spot } from '@/core/circulation/events';
 import { momentIn } from '@/core/time/zone';
+import type { SpotGiven } from '@/server/operations/pieces';
 import type { SeatView } from '@/server/signing/view';
-import { CommentForm, commentWords } from '../circulation/Comments';
+import { CommentForm, commentWords, Passage } from '../circulation/Comments';
 import { circulationWords } from '../circulation/words';
 import { useTell } from '../data/use';
 import { useEscape } from '../data/useEscape';
@@ -24,11 +24,11 @@ export function useOwnComments(
   base: string,
   file: string | null,
 ): {
-  readonly onSpot: ((spot: Spot) => void) | undefined;
+  readonly onSpot: ((spot: SpotGiven) => void) | undefined;
   readonly onPage: (page: number, scale: number) => ReactNode;
   readonly onWhole: ReactNode;
 } {
-  const [making, setMaking] = useState<Spot | 'whole' | null>(null);
+  const [making, setMaking] = useState<SpotGiven | 'whole' | null>(null);
   const [opened, setOpened] = useState<string | null>(null);
   useEscape(() => {
     setMaking(null);
@@ -38,10 +38,11 @@ export function useOwnComments(
     return { onSpot: undefined, onPage: () => null, onWhole: null };
 
   const threads = view.comments.filter((comment) => !comment.thread);
-  const form = (spot: Spot | null) => (
+  const form = (spot: SpotGiven | null) => (
     <CommentForm
       kept={`comment.${file}.${view.seat}`}
       title={spot ? commentWords.onSpot(spot.page + 1) : commentWords.onWhole}
+      quote={spot?.quote}
       label={commentWords.what}
       action={commentWords.make}
       operation="seat.comment"
@@ -125,6 +126,7 @@ function OwnThread({
     <Box py="6px">
       {[thread, ...view.comments.filter((comment) => comment.thread === thread.id)].map((comment) => (
         <Box key={comment.id} pl={comment.thread ? '14px' : 0} mt={comment.thread ? '6px' : 0}>
+          {comment.spot?.quote && <Passage>{comment.spot.quote}</Passage>}
           <chakra.bdi fontWeight={600}>{comment.by}</chakra.bdi>{' '}
           <chakra.span color="quiet" fontSize="13px">
             {when(comment.at)}

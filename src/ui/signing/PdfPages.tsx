@@ -5,6 +5,7 @@ import { type MouseEvent, type ReactNode, useEffect, useMemo, useRef, useState }
 import { Document, Page, pdfjs } from 'react-pdf';
 import 'react-pdf/dist/Page/TextLayer.css';
 import type { PageSize } from '@/core/page/fields';
+import type { SpotGiven } from '@/server/operations/pieces';
 
 pdfjs.GlobalWorkerOptions.workerSrc = new URL('pdfjs-dist/build/pdf.worker.min.mjs', import.meta.url).toString();
 
@@ -66,8 +67,8 @@ export default function PdfPages({
   readonly width: number;
   /** What to lay over a page, given the factor from points to pixels. */
   readonly overlay?: (page: number, scale: number) => ReactNode;
-  /** A press on a page, in displayed points. */
-  readonly onSpot?: ((spot: { page: number; x: number; y: number }) => void) | undefined;
+  /** A press on a page, or words selected on it, in displayed points. */
+  readonly onSpot?: ((spot: SpotGiven) => void) | undefined;
   readonly label: (page: number, pages: number) => string;
   /** What stands here until the file has been opened. */
   readonly opening: ReactNode;
@@ -108,7 +109,7 @@ function LazyPage({
   readonly scale: number;
   readonly label: string;
   readonly children: ReactNode;
-  readonly onSpot: ((spot: { page: number; x: number; y: number }) => void) | undefined;
+  readonly onSpot: ((spot: SpotGiven) => void) | undefined;
 }) {
   const ref = useRef<HTMLDivElement>(null);
   const [near, setNear] = useState(index < 2);
@@ -124,7 +125,13 @@ function LazyPage({
   const press = (event: MouseEvent<HTMLDivElement>) => {
     if (!onSpot || (event.target as HTMLElement).closest('button, input, textarea, [role=button], [data-over]')) return;
     const box = event.currentTarget.getBoundingClientRect();
-    onSpot({ page: index, x: round((event.clientX - box.left) / scale), y: round((event.clientY - box.top) / scale) });
+    const passage = passageIn(event.currentTarget, scale);
+    onSpot({
+      page: index,
+      x: round((event.clientX - box.left) / scale),
+      y: round((event.clientY - box.top) / scale),
+      ...passage,
+    });
   };
   return (
     // With the keyboard a comment is made on the whole, and places are put from their list.
@@ -156,6 +163,36 @@ function LazyPage({
       {children}
     </Box>
   );
+}
+
+const longestQuote = 300;
+
+/** The words that are selected on a page, and the boxes of their lines in points; the spot stands under the last line. */
+function passageIn(page: HTMLElement, scale: number): Partial<SpotGiven> {
+  const selection = window.getSelection();
+  const range = selection && selection.rangeCount > 0 && !selection.isCollapsed ? selection.getRangeAt(0) : null;
+  if (!range || !page.contains(range.commonAncestorContainer)) return {};
+  const words = range.toString().replace(/\s+/g, ' ').trim();
+  const box = page.getBoundingClientRect();
+  const marks = [...range.getClientRects()]
+    .filter((rect) => rect.width > 1 && rect.height > 1 && rect.width < box.width)
+    .map((rect) => ({
+      x: Math.max(0, round((rect.left - box.left) / scale)),
+      y: Math.max(0, round((rect.top - box.top) / scale)),
+      width: round(rect.width / scale),
+      height: round(rect.height / scale),
+    }))
+    // A line of letters is told twice: by its box and by its text.
+    .filter((mark, i, all) => all.findIndex((one) => one.x === mark.x && one.y === mark.y) === i)
+    .slice(0, 100);
+  const last = marks.at(-1);
+  if (words === '' || !last) return {};
+  return {
+    x: last.x,
+    y: round(last.y + last.height),
+    marks,
+    quote: words.length > longestQuote ? `${words.slice(0, longestQuote).trim()} …` : words,
+  };
 }
 
 function round(points: number): number {

@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react';
 import type { Outcome } from '@/core/circulation/events';
 import type { CirculationView } from '@/server/circulation/view';
+import type { SpotGiven } from '@/server/operations/pieces';
 import { needsOf } from '../circulation/offers';
 import { useTell } from '../data/use';
 import { useEscape } from '../data/useEscape';
@@ -16,7 +17,7 @@ export function useReading(view: CirculationView, seatId: string | null) {
   const version =
     view.versions.find((candidate) => candidate.number === shown) ?? view.versions[view.versions.length - 1];
   const [panel, setPanel] = useState<Panel>(null);
-  const [spot, setSpot] = useState<{ page: number; x: number; y: number } | 'whole' | null>(null);
+  const [spot, setSpot] = useState<SpotGiven | 'whole' | null>(null);
   const [opened, setOpened] = useState<string | null>(null);
   const [chosen, setChosen] = useState<string | null>(null);
   const [left, leave] = useState(false);
