@@ -38,6 +38,10 @@ export async function pagesOf(
   }
 }
 
+/** Where somebody signs or dates on paper. */
+const signatureLine = '_'.repeat(34);
+const dateLine = '_'.repeat(14);
+
 export const texts = {
   ropeInspection: [
     '# Purpose',
@@ -117,10 +121,11 @@ export const texts = {
     '# Liability',
     'The supplier is liable for defects for sixty months from the first run.',
     '# Signatures',
-    'Signed for the supplier and for the ropeway below.',
+    'Signed for the supplier and for the ropeway.',
     ' ',
+    `For Tessel Wire Works: ${signatureLine} Date: ${dateLine}`,
     ' ',
-    'For Tessel Wire Works                                              For Marrowfell Ropeway',
+    `For Marrowfell Ropeway: ${signatureLine} Date: ${dateLine}`,
   ],
   readiness: [
     '# Installation',
@@ -133,8 +138,11 @@ export const texts = {
     '# Declaration',
     'The undersigned have examined the installation on site and found it complete and ready for the winter season.',
     ' ',
+    `Operations: ${signatureLine}`,
     ' ',
-    'Operations                                   Safety                                   Inspection body',
+    `Safety: ${signatureLine}`,
+    ' ',
+    `Inspection body: ${signatureLine} Date: ${dateLine}`,
   ],
   loneWorking: [
     '# Who works alone',

@@ -271,10 +271,11 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
   });
   await t.submit(readyTrip, day(7, '11:00'), texts.readiness);
   await t.putFields(readyTrip, day(7, '11:20'), [
-    { person: 'oskar', page: 0, x: 60, y: 430 },
-    { person: 'petra', page: 0, x: 225, y: 430 },
-    { person: 'jarek', page: 0, x: 390, y: 430 },
-    { person: 'jarek', page: 0, x: 390, y: 480, kind: 'signedOn' },
+    // On the lines that are printed for them.
+    { person: 'oskar', page: 0, x: 130, y: 438 },
+    { person: 'petra', page: 0, x: 106, y: 494 },
+    { person: 'jarek', page: 0, x: 155, y: 550 },
+    { person: 'jarek', page: 0, x: 349, y: 569, kind: 'signedOn' },
   ]);
   await t.send(readyTrip, day(7, '11:30'));
   await t.see(readyTrip, day(6, '08:30'), 'petra');

@@ -208,12 +208,17 @@ export async function makeVersion(
 
 /** Whether a PDF gets a line in its margin: where its document's type asks for one, and never when it carries signatures. */
 async function getsMarginLine(tx: Tx, record: string, file: DraftFile): Promise<boolean> {
-  if (file.mediaType !== 'application/pdf') return false;
+  if (file.mediaType !== 'application/pdf' || !(await asksForMarginLine(tx, record))) return false;
+  const notices = (await findFile(tx, file.file))?.facts.notices ?? [];
+  return !notices.some((notice) => notice === 'signatures' || notice === 'certified');
+}
+
+/** Whether a document's type wants number, revision and page in the margin of its PDFs. */
+export async function asksForMarginLine(tx: Tx, record: string): Promise<boolean> {
   const state = await recordState(tx, record);
   const [type] = await tx.sql<{ marginLine: boolean }[]>`
     select margin_line from document_type where organization = ${tx.organization} and code = ${state?.documentType ?? ''}`;
-  const notices = type?.marginLine ? (await findFile(tx, file.file))?.facts.notices : null;
-  return notices !== null && !notices?.some((notice) => notice === 'signatures' || notice === 'certified');
+  return type?.marginLine ?? false;
 }
 
 /** Gives a version whose pages are all there to the circulation. */

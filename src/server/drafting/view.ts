@@ -9,7 +9,7 @@ import { noteIn, payloads } from '../events/payloads';
 import { factsOf } from '../files/store';
 import { unsetInStory } from '../letters/documentText';
 import { letterName } from '../letters/spelled';
-import { draftOf, storiesOf } from './draft';
+import { asksForMarginLine, draftOf, storiesOf } from './draft';
 
 interface Render {
   readonly number: number;
@@ -36,6 +36,8 @@ export async function draftView(tx: Tx, change: string, me: string) {
   if (!row || !record || !own) return null;
   const state = await circulationState(tx, row.circulation);
   const stories = await storiesOf(tx, change);
+  const lined = new Set<string>();
+  for (const of of own.records) if (await asksForMarginLine(tx, of)) lined.add(of);
   const facts = await factsOf(
     tx,
     row.documents.flatMap((document) => document.file?.file ?? []),
@@ -76,6 +78,8 @@ export async function draftView(tx: Tx, change: string, me: string) {
     documents: row.documents.map((document) => ({
       ...document,
       story: stories.get(document.id) ?? null,
+      /** Whether its PDF gets a margin line when it is submitted. */
+      marginLine: lined.has(document.record),
       /** Letters of its text that cannot be set on a page yet. */
       unset: document.source === 'text' ? unsetLetters(stories.get(document.id)) : [],
       file: document.file && {

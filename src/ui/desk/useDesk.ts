@@ -94,7 +94,7 @@ export function useDesk() {
   const all = tasks.hasMore ? tasks.first?.counts : null;
   const counts = (['stopped', 'late', 'today'] as const).flatMap((key) => {
     const n = all?.[key] ?? groups.find((group) => group.key === key)?.rows.length ?? 0;
-    return n > 0 ? [`${n} ${words.counts[key]}`] : [];
+    return n > 0 ? [`${n === 1 ? 'one' : n} ${words.counts[key]}`] : [];
   });
   return {
     tasks,

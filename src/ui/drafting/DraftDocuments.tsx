@@ -49,7 +49,7 @@ export function DraftDocuments({
             label={words.source}
             choices={[
               { key: 'text', name: words.text },
-              { key: 'file', name: words.file },
+              { key: 'file', name: words.file(document.marginLine) },
             ]}
             chosen={document.source}
             onChoose={(source) => void files.choose(source)}

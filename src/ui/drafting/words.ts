@@ -7,7 +7,7 @@ export const draftWords = {
   addDocument: 'Add a document …',
   removeDocument: 'Remove this document',
   text: 'Write here',
-  file: 'Upload a PDF (kept unchanged)',
+  file: (lined: boolean) => `Upload a PDF (${lined ? 'gets a margin line' : 'kept unchanged'})`,
   drop: 'Drop a PDF here, or choose one',
   another: 'Choose another PDF',
   uploading: (share: number) => `Uploading … ${Math.round(share * 100)} %`,

@@ -82,6 +82,7 @@ export function Rows<R>({
         <Box
           display="grid"
           gridTemplateColumns={{ base: narrow, md: template }}
+          alignItems="center"
           gap="12px"
           px="8px"
           pb="8px"

@@ -115,7 +115,7 @@ function Whole({ data }: { readonly data: RecordView }) {
             </Leaf>
           </Box>
         )}
-        <Grid templateColumns={{ base: '1fr', md: '1.2fr 1fr' }} gap="40px" mt="12px">
+        <Grid templateColumns={{ base: '1fr', md: '1.7fr 1fr' }} gap="40px" mt="12px">
           <Revisions data={data} open={asked} />
           <RecordCirculations data={data} />
         </Grid>

@@ -67,13 +67,13 @@ export function Revisions({ data, open: opened }: { readonly data: RecordView; r
               <Box w="34px" fontWeight={600}>
                 {revision.revision}
               </Box>
-              <Box w="100px" color={i === 0 ? 'ink' : 'quiet'}>
+              <Box w="88px" color={i === 0 ? 'ink' : 'quiet'}>
                 {i === 0 ? words.current : words.superseded}
               </Box>
-              <Box w="120px" color="quiet">
+              <Box w="96px" color="quiet">
                 {times.day(revision.effective)}
               </Box>
-              <Box flex="1">
+              <Box flex="1" minW={0}>
                 <PersonName id={revision.by} />
               </Box>
               {i === 0 ? (

@@ -61,7 +61,7 @@ export function FieldOnPage({
       px={shown && (value?.kind === 'typed' || value?.kind === 'drawn') ? 0 : '3px'}
       lineHeight="1"
       whiteSpace="nowrap"
-      fontSize={`${Math.max(9, Math.min(15, height * 0.5))}px`}
+      fontSize={`${Math.max(9, Math.min(15, height * 0.5, width / 7))}px`}
       style={{ left: field.x * scale, top: field.y * scale, width, height }}
       onClick={onOpen}
     >

@@ -99,7 +99,7 @@ export const signingWords = {
   } satisfies { readonly [O in Outcome]: string },
   contributeDone: 'Complete contribution',
   commentHere: 'New comment',
-  commentHelp: 'Click a page to comment on that spot.',
+  commentHelp: 'Click a page, or select words, to comment there.',
   stale: (n: number) =>
     `Version ${n} has been submitted meanwhile. You have an earlier version open; you can only respond to the newest.`,
   staleGo: 'Open newest version',
