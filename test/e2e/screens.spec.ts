@@ -166,6 +166,13 @@ test('a text is written, saved as typed, kept over a reload and a lost connectio
   await context.setOffline(false);
   await expect(page.getByText(/^Saved /)).toBeVisible();
 
+  // A letter that no page can show yet is named as soon as it was saved, marked, and keeps the text from being submitted.
+  await page.keyboard.type(' חבל');
+  await expect(page.getByText('hebrew letter het', { exact: false }).first()).toBeVisible();
+  await expect(page.locator('[data-unset]').first()).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Submit version 1' })).toBeDisabled();
+  for (let i = 0; i < 4; i += 1) await page.keyboard.press('Backspace');
+  await expect(page.getByRole('button', { name: 'Submit version 1' })).toBeEnabled();
   await page.getByRole('button', { name: 'Submit version 1' }).click();
   await page.getByRole('button', { name: 'Submit', exact: true }).click();
   await expect(page.getByText('Version 1 has been submitted.')).toBeVisible({ timeout: 60_000 });

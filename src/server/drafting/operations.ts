@@ -7,6 +7,7 @@ import { fileName, hash, id, note } from '../operations/pieces';
 import { newId } from '../random';
 import { refuse } from '../refused';
 import { type DraftDocument, type DraftRow, draftFile, draftOf, makeVersion, saveDraft, submitDraft } from './draft';
+import { unsetLetters } from './unset';
 import { draftView } from './view';
 
 const change = { change: id };
@@ -56,7 +57,7 @@ export const draftingOperations = [
       if (typeof read === 'string') refuse(read === 'too-large' ? 'too-large' : 'bad-input', { fault: read });
       changed(await needDraft(tx, input.change), input.document, {});
       const text = { document: input.document, story: read };
-      return { edit: await saveDraft(tx, input.change, input.edit, { text }) };
+      return { edit: await saveDraft(tx, input.change, input.edit, { text }), unset: unsetLetters(read) };
     },
   }),
 

@@ -1,15 +1,13 @@
 import { offers } from '@/core/circulation/offers';
 import { newest } from '@/core/circulation/state';
 import { type DraftVersion, hasItsPages } from '@/core/record/record';
-import type { Story } from '@/core/text/story';
 import { contextOf } from '../circulation/context';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
 import { factsOf } from '../files/store';
-import { unsetInStory } from '../letters/documentText';
-import { letterName } from '../letters/spelled';
 import { asksForMarginLine, draftOf, storiesOf } from './draft';
+import { unsetLetters } from './unset';
 
 interface Render {
   readonly number: number;
@@ -22,10 +20,6 @@ function pagesOf(version: DraftVersion, renders: readonly Render[]): 'made' | 'w
   if (hasItsPages(version)) return 'made';
   const render = renders.find((candidate) => candidate.number === version.number);
   return !render ? 'none' : render.failed ? 'failed' : 'waited for';
-}
-
-function unsetLetters(story: Story | undefined) {
-  return (story ? unsetInStory(story) : []).map((one) => ({ ...one, name: letterName(one.letter) }));
 }
 
 /** The draft's page: its documents with their texts and files, its versions, and what became of them. */

@@ -66,7 +66,11 @@ function Draft({
       ? one.file !== null
       : storyText(one.id === document.id ? story : (one.story ?? story)).trim() !== '',
   );
-  const unset = data.documents.some((one) => one.unset.length > 0);
+  // What stands in the editor is newer than what the page was answered.
+  const documents = data.documents.map((one) =>
+    one.id === document.id && one.source === 'text' ? { ...one, story, unset: text.unset } : one,
+  );
+  const unset = documents.some((one) => one.unset.length > 0);
   const texts = data.documents.some((one) => one.source === 'text');
 
   return (
@@ -113,7 +117,7 @@ function Draft({
         <Fault error={files.fault ?? keep.error} />
         {text.putBack && <Box color="copperText">{words.local}</Box>}
         {text.conflict && <OtherText text={text} />}
-        {writes && <UnsetLetters data={data} />}
+        {writes && <UnsetLetters documents={documents} />}
         <Progress data={data} rendering={rendering} kept={keep.data?.version ?? null} />
         {submitting && (
           <Box pb="10px">
@@ -144,7 +148,7 @@ function Draft({
                 key={`${document.id} ${writes} ${text.generation}`}
                 story={story}
                 readOnly={!writes}
-                unset={document.unset.map(({ letter }) => letter)}
+                unset={text.unset.map(({ letter }) => letter)}
                 onChange={text.change}
               />
             ) : (

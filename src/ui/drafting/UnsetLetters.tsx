@@ -4,8 +4,8 @@ import type { DraftView } from '@/server/drafting/view';
 import { draftWords as words } from './words';
 
 /** Letters that cannot be printed on a page yet: which, and in which section; they are marked in the text. */
-export function UnsetLetters({ data }: { readonly data: DraftView }) {
-  const found = data.documents.flatMap(({ id, name, story, unset }) => {
+export function UnsetLetters({ documents }: { readonly documents: DraftView['documents'] }) {
+  const found = documents.flatMap(({ id, name, story, unset }) => {
     const sections = new Map<string, string>();
     let section = '';
     const titles = new Map(outline(story ?? { format: 1, blocks: [] }).map((entry) => [entry.block, entry.number]));
@@ -15,7 +15,7 @@ export function UnsetLetters({ data }: { readonly data: DraftView }) {
     }
     return unset.map(({ block, letter, name: called }) => ({
       key: `${id} ${block} ${letter}`,
-      text: words.unsetLetter(letter, called, sections.get(block) ?? '', data.documents.length > 1 ? name : ''),
+      text: words.unsetLetter(letter, called, sections.get(block) ?? '', documents.length > 1 ? name : ''),
     }));
   });
   if (found.length === 0) return null;

@@ -2,12 +2,15 @@
 
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { emptyStory, type Story, sameStory } from '@/core/text/story';
+import type { UnsetLetter } from '@/server/drafting/unset';
 import type { DraftView } from '@/server/drafting/view';
 import { ask, type Refusal, tell } from '../data/client';
 import { keepOnDevice, readDevice } from '../data/device';
 
 const pause = 600;
 const again = 5000;
+
+const unsetIn = (data: DraftView, document: string) => data.documents.find((one) => one.id === document)?.unset ?? [];
 
 const storyOf = (data: DraftView, document: string) =>
   data.documents.find((one) => one.id === document)?.story ?? emptyStory('b1');
@@ -37,6 +40,8 @@ export function useSavedText(data: DraftView, document: string, clock: () => num
   const [story, show] = useState(start.story);
   const [conflict, setConflict] = useState<Kept | null>(start.conflict);
   const [state, setState] = useState<'saved' | 'saving' | 'unsaved'>(start.putBack ? 'unsaved' : 'saved');
+  // What the server found that cannot be printed; what another window saved comes with the page's data.
+  const [unset, setUnset] = useState<readonly UnsetLetter[]>(() => unsetIn(data, document));
   const [savedAt, setSavedAt] = useState<number | null>(null);
   const [generation, setGeneration] = useState(0);
   const kept = useRef<Kept>({ edit: data.edit, story: storyOf(data, document) });
@@ -63,6 +68,7 @@ export function useSavedText(data: DraftView, document: string, clock: () => num
         const { edit } = kept.current;
         const { value } = await tell('draft.saveText', { change, document, edit, story: wanted });
         kept.current = { edit: value.edit, story: wanted };
+        setUnset(value.unset);
       } catch (fault) {
         latest.current.dirty = true;
         if ((fault as Refusal).code !== 'draft-moved') {
@@ -117,6 +123,9 @@ export function useSavedText(data: DraftView, document: string, clock: () => num
     return () => clearInterval(timerOfRetries);
   }, [settle, mine, key]);
 
+  const newest = useRef(data);
+  newest.current = data;
+
   const take = useCallback(
     (other: Kept) => {
       kept.current = other;
@@ -125,15 +134,14 @@ export function useSavedText(data: DraftView, document: string, clock: () => num
       keepOnDevice(key, null);
       contest(null);
       setState('saved');
+      setUnset(unsetIn(newest.current, document));
       show(other.story);
       setGeneration((n) => n + 1);
     },
-    [key, contest],
+    [key, contest, document],
   );
 
   // What another window saved while nothing waits in this one.
-  const newest = useRef(data);
-  newest.current = data;
   useEffect(() => {
     if (data.edit <= kept.current.edit || latest.current.dirty || running.current) return;
     const other = { edit: data.edit, story: storyOf(newest.current, document) };
@@ -160,6 +168,7 @@ export function useSavedText(data: DraftView, document: string, clock: () => num
     story,
     state,
     savedAt,
+    unset,
     putBack: start.putBack,
     /** The other text, while two windows disagree. */
     conflict,

@@ -88,7 +88,7 @@ export function Revisions({ data, open: opened }: { readonly data: RecordView; r
               )}
             </Flex>
             {revision.title !== data.title && (
-              <Box pl="48px" pb="6px" mt="-4px" color="quiet" fontSize="13px">
+              <Box pl="48px" pb="6px" mt={{ base: 0, md: '-4px' }} color="quiet" fontSize="13px">
                 {words.asTitle(revision.title)}
               </Box>
             )}
@@ -97,11 +97,11 @@ export function Revisions({ data, open: opened }: { readonly data: RecordView; r
                 <Leaf label={words.oldTitle(revision.revision)} tone="copper">
                   <Box fontWeight={600}>{words.oldTitle(revision.revision)}</Box>
                   <Box mb="8px">{words.oldMore(newest.revision, times.day(newest.effective))}</Box>
-                  <Flex gap="16px" flexWrap="wrap" align="center">
-                    <RevisionFiles data={data} revision={newest} old={false} which />
-                    <Box flex="1" />
-                    <RevisionFiles data={data} revision={revision} old which />
-                  </Flex>
+                  {[newest, revision].map((one) => (
+                    <Flex key={one.revision} gap="16px" flexWrap="wrap" align="center" minH="28px">
+                      <RevisionFiles data={data} revision={one} old={one === revision} which />
+                    </Flex>
+                  ))}
                 </Leaf>
               </Box>
             )}
