@@ -109,6 +109,7 @@ describe('a name that changes', () => {
     const text = await evidenceText(view.evidence ?? '');
     expect(text).toContain('Oskar Thiele');
     expect(text).not.toContain('Vinterberg');
+    expect(text).not.toContain('could have used it');
     // Today's name is today's everywhere else, and the register is found by it.
     await w.ask('thea', 'people.describe', {
       person: 'rufus',
@@ -243,13 +244,40 @@ describe('the link of somebody invited', () => {
     expect(address).toMatch(/^http:\/\/localhost:3000\/invitation\//);
     const link = address.replace(/^.*\/invitation\//, '');
     expect((await put('auth.acceptInvitation', { invitation: mailed, password: long })).code).toBe('invitation-over');
-    expect((await put('auth.acceptInvitation', { invitation: link, password: long })).code).toBe('ok');
+    const accepted = await put('auth.acceptInvitation', { invitation: link, password: long });
+    expect(accepted.code).toBe('ok');
     const { linksOf } = await import('@/server/events/streams');
     const links = await w.inOrganization(organization, (tx) => linksOf(tx, 'administration'));
     expect(links.filter(({ data }) => data.includes(person)).map(({ type, actor }) => [type, actor])).toEqual([
       ['access.copied', 'thea'],
       ['password.set', person],
     ]);
+    // What is decided under that password says so on the evidence sheet.
+    w.cookies.set(person, accepted.cookie ?? '');
+    const file = await w.pdf('Copied', 1, 'ines');
+    const sent = await w.ask('ines', 'desk.sendQuick', {
+      file: file.hash,
+      name: 'copied.pdf',
+      title: 'Copied',
+      verb: 'read',
+      people: [{ kind: 'person', person }],
+    });
+    const { circulation } = sent;
+    const seat = (await w.ask('ines', 'circulation.view', { circulation })).seats[0];
+    const mine = await w.ask(person, 'seat.mine', { circulation, seat: seat?.id ?? '' });
+    await w.ask(person, 'seat.decideMine', {
+      circulation,
+      seat: seat?.id ?? '',
+      epoch: seat?.epoch ?? 0,
+      scope: mine.content?.scope ?? '',
+      outcome: 'confirmed',
+    });
+    await w.work();
+    await w.ask('ines', 'circulation.release', { circulation });
+    const { evidence } = await w.ask('ines', 'circulation.view', { circulation });
+    expect((await evidenceText(evidence ?? '')).replace(/\s+/g, ' ')).toMatch(
+      /Thea Lindqvist copied a link for the password of this account on .*, and so could have used it\./,
+    );
   });
 
   it('leads into an account of long standing only where no email could', async () => {

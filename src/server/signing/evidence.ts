@@ -12,9 +12,12 @@ import {
   stagePlanOf,
   standing,
 } from '@/core/circulation/state';
+import { sharedAccessAt } from '@/core/people/access';
+import type { AdministrationEvent } from '@/core/people/events';
 import { type Past, pastAt } from '@/core/people/past';
 import { hanLanguageIn } from '@/core/text/hanLanguage';
 import { dayIn, momentIn } from '@/core/time/zone';
+import { administrationStream } from '../admin/administration';
 import { pastOf } from '../admin/describePerson';
 import { type Person, peopleNamed } from '../admin/people';
 import type { EvidenceEntry, EvidenceTask } from '../children/evidenceSheet';
@@ -92,10 +95,13 @@ async function gather(tx: Tx, circulation: string, person: string) {
     ...decisions.flatMap((decision) => [decision.note, decision.evidence]),
     ...lines.flatMap((line) => (line.type === 'seat.decided' ? [line.note] : [])),
   ]);
+  const administered = await eventsOf<AdministrationEvent>(tx, administrationStream);
   const people = await peopleNamed(tx, [
     state.controller,
     ...decisions.flatMap((decision) => [decision.by, ...(decision.onBehalfOf ? [decision.onBehalfOf] : [])]),
     ...lines.flatMap((line) => [line.actor, line.onBehalfOf, line.holder, line.to].filter((id) => id !== null)),
+    // Who administers may stand in a remark.
+    ...administered.map((event) => event.actor),
   ]);
   const [profile] = await tx.sql<
     { name: string; zone: string }[]
@@ -125,7 +131,7 @@ async function gather(tx: Tx, circulation: string, person: string) {
       ),
       ...state.finals.files.map((file) => ['Released file', `${named(file.id)}, SHA-256 ${file.file}`] as const),
     ],
-    entries: decisions.map((decision) => entryFor(state, decision, people, past, found, moment)),
+    entries: decisions.map((decision) => entryFor(state, decision, people, past, found, moment, administered)),
     // Every member reads the sheet. What people said with their decisions stands in it; what they said among each other
     // while working does not.
     history: lines.map((line) => ({
@@ -145,6 +151,7 @@ function entryFor(
   past: readonly Past[],
   found: Payloads,
   moment: (at: number) => string,
+  administered: readonly AdministrationEvent[],
 ): EvidenceEntry {
   // Who they were when they decided.
   const then = (id: string) => pastAt(past, id, decision.at) ?? people.get(id);
@@ -154,6 +161,7 @@ function entryFor(
   const work = [person?.work, person?.company].filter(Boolean).join(', ');
   const seat = state.seats.get(decision.seat);
   const outside = (seat && baseHolder(seat)?.outside) ?? false;
+  const shared = sharedAccessAt(administered, decision.by, decision.at);
   const controller = then(state.controller)?.name ?? state.controller;
   return {
     who: `${person?.name ?? decision.by}${work ? `, ${work}` : ''}`,
@@ -162,9 +170,15 @@ function entryFor(
     from: known?.address ?? '',
     identified: known?.identified ?? (outside ? 'a link of their own' : 'own account (signed in)'),
     note: noteIn(found, decision.note),
-    remarks:
-      seat?.linkCopied === seat?.epoch && outside
+    remarks: [
+      ...(seat?.linkCopied === seat?.epoch && outside
         ? [`${controller} copied this link to hand it on, and so had it as well.`]
-        : [],
+        : []),
+      ...(shared && !outside
+        ? [
+            `${then(shared.by)?.name ?? 'An administrator'} copied a link for the password of this account on ${moment(shared.at)}, and so could have used it.`,
+          ]
+        : []),
+    ],
   };
 }

@@ -257,7 +257,7 @@ const nobody = { name: '', email: '', work: '', company: '', roles: [] as readon
 
 /** A member who is added and invited; what was typed is kept until they are. */
 function AddPerson({ me, onDone }: { readonly me: OutputOf<'session.me'>; readonly onDone: () => void }) {
-  const [input, change, forget] = useKeptForm(`addPerson.${me.me.id}`, nobody);
+  const [input, change, forget] = useKeptForm('addPerson', nobody);
   const add = useTell('people.add', {
     answered: forget,
     after: onDone,

@@ -2,6 +2,7 @@
 
 import { useCallback, useEffect, useState } from 'react';
 import { keepOnDevice, readDevice } from './device';
+import { useMe } from './use';
 
 /**
  * A value that outlives a reload, a lost connection and a closed leaf: kept on this device as it changes, the same in
@@ -33,14 +34,16 @@ export function useKeptText(key: string): readonly [string, (text: string) => vo
 }
 
 /**
- * What is filled into a form, kept while it is filled in and the same in every window: the parts that were changed, over
- * what it began with. `forget` ends it when the form was sent or given up.
+ * What a member fills into a form, kept while it is filled in and the same in all their windows: the parts that were
+ * changed, over what it began with. `forget` ends it when the form was sent or given up. Whoever signs in on the same
+ * device sees nothing of it.
  */
 export function useKeptForm<T extends object>(
   key: string,
   begin: T,
 ): readonly [form: T, change: (part: Partial<T>) => void, forget: () => void] {
-  const [kept, keep] = useKept<Partial<T>>(`form.${key}`);
+  const { data } = useMe();
+  const [kept, keep] = useKept<Partial<T>>(`form.${data?.me.id}.${key}`);
   const change = (part: Partial<T>) => keep({ ...kept, ...part });
   return [{ ...begin, ...kept }, change, () => keep(null)];
 }

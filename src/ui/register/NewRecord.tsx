@@ -24,7 +24,7 @@ function Form({ me }: { readonly me: OutputOf<'session.me'> }) {
     title: string;
     type: string | null;
     owner: string | null;
-  }>(`record.${me.me.id}`, {
+  }>('record', {
     title: '',
     type: null,
     // Whoever makes it owns it, unless they choose somebody else.

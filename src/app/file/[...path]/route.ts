@@ -3,7 +3,7 @@ import { personNamed } from '@/server/admin/people';
 import { asMember } from '@/server/auth/sessions';
 import { fileOfCirculation, fileOfDraft, fileOfRevision } from '@/server/files/access';
 import { printCopy } from '@/server/files/printCopy';
-import { Refused } from '@/server/refused';
+import { Refused, type RefusedCode } from '@/server/refused';
 import { redirectTo, refusedResponse, secretOf } from '../../edge';
 import { serveBytes, serveFile } from '../../serve';
 
@@ -38,7 +38,7 @@ export async function GET(
       served.name.replace(/(\.pdf)?$/i, ' print copy.pdf'),
     );
   } catch (error) {
-    if (error instanceof Refused) return refusedResponse('not-printable');
+    if (error instanceof Refused) return refusedResponse(error.code as RefusedCode);
     throw error;
   }
 }
