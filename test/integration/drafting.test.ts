@@ -48,7 +48,7 @@ describe('a working copy', () => {
       expect(await w.refused(person, 'draft.saveText', text), person).toBe(
         person === 'ines' ? 'not-allowed' : 'not-found',
       );
-    expect(await w.ask('rufus', 'draft.saveText', text)).toEqual({ edit: 1 });
+    expect(await w.ask('rufus', 'draft.saveText', text)).toEqual({ edit: 1, unset: [] });
   });
 
   it('of two windows keeps the first and tells the second, whatever each of them saves', async () => {

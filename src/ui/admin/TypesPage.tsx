@@ -1,17 +1,15 @@
 'use client';
 
-import { Box, chakra, Flex } from '@chakra-ui/react';
+import { chakra } from '@chakra-ui/react';
 import { useState } from 'react';
-import { numberOf, schemeFits } from '@/core/record/numbering';
+import { numberOf } from '@/core/record/numbering';
 import type { DocumentType } from '@/server/admin/documentTypes';
-import { say } from '../data/said';
-import { useAsk, useMe, useTell } from '../data/use';
-import { useKeptForm } from '../data/useKept';
-import { DueButton, WordButton } from '../parts/buttons';
-import { Fault, FormField, TextInput, Tick } from '../parts/form';
+import { useAsk, useMe } from '../data/use';
+import { DueButton } from '../parts/buttons';
 import { ListPage } from '../parts/ListPage';
 import { Empty, Leaf } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
+import { TypeForm } from './TypeForm';
 import { adminWords } from './words';
 
 const words = adminWords.types;
@@ -85,144 +83,5 @@ export function TypesPage() {
         />
       )}
     </ListPage>
-  );
-}
-
-const fieldOf: Readonly<Record<string, string>> = {
-  'type-taken': 'type',
-  'type-name-taken': 'name',
-  'scheme-unfit': 'scheme',
-  'scheme-taken': 'scheme',
-};
-
-/** Adds a document type, or changes one. What it numbers like is shown as it is typed. */
-function TypeForm({
-  type,
-  prefix,
-  label,
-  onDone,
-}: {
-  readonly type: DocumentType | null;
-  /** What numbers here begin with. */
-  readonly prefix: string;
-  readonly label: string;
-  readonly onDone: (() => void) | null;
-}) {
-  const [input, set, forget] = useKeptForm(`type.${type?.code ?? ''}`, {
-    code: type?.code ?? '',
-    name: type?.name ?? '',
-    scheme: type?.scheme ?? '',
-    active: type?.active ?? true,
-    marginLine: type?.marginLine ?? false,
-  });
-  const describe = useTell('types.describe', {
-    answered: (_value, given) => {
-      forget();
-      say(type ? words.changed(given.name) : words.added(given.name));
-    },
-    after: () => onDone?.(),
-  });
-  const error = describe.error;
-  const fault = (key: string) => (error && (fieldOf[error.code] ?? error.facts.field) === key ? error.message : null);
-  const changed =
-    !type || (['name', 'scheme', 'active', 'marginLine'] as const).some((key) => input[key] !== type[key]);
-  return (
-    <Leaf label={label}>
-      <chakra.form
-        onSubmit={(event) => {
-          event.preventDefault();
-          const { code, ...rest } = input;
-          describe.mutate({ ...rest, type: code, added: type === null });
-        }}
-      >
-        <Flex gap="16px" flexWrap="wrap" align="flex-start">
-          <Box flex="2" minW="200px">
-            <FormField label={words.name} fault={fault('name')}>
-              {(props) => (
-                <TextInput
-                  {...props}
-                  required
-                  minLength={2}
-                  maxLength={120}
-                  autoFocus={type === null}
-                  value={input.name}
-                  onChange={(event) => set({ name: event.target.value })}
-                />
-              )}
-            </FormField>
-          </Box>
-          {type === null && (
-            <Box flex="1" minW="120px">
-              <FormField label={words.codeMore} fault={fault('type')}>
-                {(props) => (
-                  <TextInput
-                    {...props}
-                    required
-                    pattern="[A-Za-z0-9]{2,6}"
-                    title={words.codeTitle}
-                    maxLength={6}
-                    value={input.code}
-                    onChange={(event) => {
-                      const code = event.target.value.toUpperCase();
-                      const own = `${prefix}-${input.code}-000`;
-                      set({ code, ...(['', own].includes(input.scheme) ? { scheme: `${prefix}-${code}-000` } : {}) });
-                    }}
-                  />
-                )}
-              </FormField>
-            </Box>
-          )}
-          <Box flex="1.5" minW="200px">
-            <FormField
-              label={words.scheme}
-              fault={fault('scheme')}
-              help={schemeFits(input.scheme) ? words.example(numberOf(input.scheme, 1)) : words.schemeMore}
-            >
-              {(props) => (
-                <TextInput
-                  {...props}
-                  required
-                  maxLength={40}
-                  value={input.scheme}
-                  onChange={(event) => set({ scheme: event.target.value })}
-                />
-              )}
-            </FormField>
-          </Box>
-        </Flex>
-        {type && (
-          <Box color="quiet" fontSize="13px">
-            {words.schemeKeeps}
-          </Box>
-        )}
-        {error && !(fieldOf[error.code] ?? error.facts.field) && <Fault error={error} />}
-        <Flex gap="18px" align="center" flexWrap="wrap" mt="6px">
-          {type && !type.usual && (
-            <Tick checked={input.active} onChecked={(active) => set({ active })}>
-              {words.active}
-            </Tick>
-          )}
-          {!type?.usual && (
-            <Tick checked={input.marginLine} onChecked={(marginLine) => set({ marginLine })}>
-              {words.marginLine}
-            </Tick>
-          )}
-          <Box flex="1" />
-          {onDone && (
-            <WordButton
-              onClick={() => {
-                forget();
-                onDone();
-              }}
-            >
-              {words.cancel}
-            </WordButton>
-          )}
-          <DueButton type="submit" busy={describe.isPending} disabled={!changed}>
-            {type ? words.save : words.addDo}
-          </DueButton>
-        </Flex>
-      </chakra.form>
-    </Leaf>
   );
 }

@@ -14,7 +14,8 @@ import { Answered } from '../parts/Answered';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Leaf, PageHead } from '../parts/parts';
 import { Describe } from './Describe';
-import { RecordCirculations, RecordFacts, Revisions } from './RecordParts';
+import { RecordCirculations, RecordFacts } from './RecordParts';
+import { Revisions } from './Revisions';
 import { StartChange } from './StartChange';
 import { registerWords as words } from './words';
 
