@@ -24,7 +24,7 @@ export function watched(context: BrowserContext, allowed: (text: string) => bool
       if (message.type() === 'error' && !allowed(message.text()))
         problems.push(`console: ${message.text()} (${message.location().url})`);
     });
-    page.on('pageerror', (error) => problems.push(`page: ${error.message}`));
+    page.on('pageerror', (error) => problems.push(`page: ${error.message} (${page.url()})`));
     page.on('request', (request) => {
       const url = request.url();
       if (!url.startsWith(own) && !url.startsWith('data:') && !url.startsWith('blob:'))

@@ -65,8 +65,8 @@ function Trail({ view }: { readonly view: CirculationView }) {
 
 function Files({ view }: { readonly view: CirculationView }) {
   const file = (hash: string, name: string, note: string) => (
-    <Flex key={`${hash} ${note}`} gap="10px" py="2px" fontSize="13.5px">
-      <chakra.span color="pine" truncate asChild>
+    <Flex key={`${hash} ${note}`} gap="10px" fontSize="13.5px" lineHeight="24px">
+      <chakra.span color="pine" truncate lineHeight="24px" asChild>
         <a href={`/file/circulation/${view.id}/${hash}`} target="_blank" rel="noreferrer">
           {name}
         </a>
@@ -75,7 +75,7 @@ function Files({ view }: { readonly view: CirculationView }) {
         {note}
       </Box>
       {/\.pdf$/i.test(name) && (
-        <chakra.span color="pine" flex="none" asChild>
+        <chakra.span color="pine" flex="none" lineHeight="24px" display="block" asChild>
           <a href={`/file/circulation/${view.id}/${hash}?print`} target="_blank" rel="noreferrer">
             {words.print}
           </a>
