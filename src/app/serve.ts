@@ -14,7 +14,7 @@ const guarded = {
 
 /** Serves a PDF that was made for this request, and is kept nowhere. */
 export function serveBytes(bytes: Buffer, name: string): Response {
-  return new Response(new Uint8Array(bytes), {
+  return new Response(bytes as Uint8Array<ArrayBuffer>, {
     headers: {
       ...guarded,
       'content-type': 'application/pdf',

@@ -110,6 +110,12 @@ describe('a name that changes', () => {
     expect(text).toContain('Oskar Thiele');
     expect(text).not.toContain('Vinterberg');
     expect(text).not.toContain('could have used it');
+    const record = await w.ask('ines', 'record.view', { record: view.record.id });
+    // Whoever approved it is told by the name under which they did.
+    expect(record.approvers.map(({ person, at }) => pastAt(record.past, person, at)?.name ?? person)).toEqual([
+      'Oskar Thiele',
+      'petra',
+    ]);
     // Today's name is today's everywhere else, and the register is found by it.
     await w.ask('thea', 'people.describe', {
       person: 'rufus',

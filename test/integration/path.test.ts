@@ -259,7 +259,7 @@ describe('the whole path by the book', () => {
       { revision: 'A', files: [{ content: second.hash, file: sealed.finals?.files[0]?.file }] },
     ]);
     expect(released.inProgress).toBeNull();
-    expect(released.approvers).toEqual(['oskar', 'benedikt', 'sanna']);
+    expect(released.approvers.map(({ person }) => person)).toEqual(['oskar', 'benedikt', 'sanna']);
     expect(released).toMatchObject({ typeName: 'Procedure', owner: 'rufus' });
     expect(released.reason).toBeTruthy();
     const receipt = await w.throughLink(toSanna, 'seat.view');

@@ -208,3 +208,30 @@ describe('signing in', () => {
     for (const { row } of rows) expect(row).not.toMatch(/petra|yuki|example|198\.51/);
   });
 });
+
+describe('somebody who is a member and known outside by the same address', () => {
+  it('is one person: not asked twice in a stage, and not to approve what they wrote', async () => {
+    const { person } = await w.ask('ines', 'people.addOutside', {
+      name: 'P. Novak',
+      email: 'petra@mr.example',
+      zone: 'Europe/Oslo',
+    });
+    const file = await w.pdf('Twice', 1, 'petra');
+    const send = (by: string, people: { kind: 'person' | 'outside'; person: string }[]) =>
+      w.answer(by, 'desk.sendQuick', { file: file.hash, name: 'twice.pdf', title: 'Twice', verb: 'approve', people });
+    const both = await send('petra', [{ kind: 'outside', person }]);
+    expect(both.ok ? 'ok' : both.refusal.code).toBe('preflight');
+    const own = await w.pdf('Twice again', 1, 'ines');
+    const twice = await w.answer('ines', 'desk.sendQuick', {
+      file: own.hash,
+      name: 'twice.pdf',
+      title: 'Twice',
+      verb: 'review',
+      people: [
+        { kind: 'person', person: 'petra' },
+        { kind: 'outside', person },
+      ],
+    });
+    expect(twice.ok ? 'ok' : twice.refusal.code).toBe('preflight');
+  });
+});

@@ -481,7 +481,8 @@ function resolved(task: Task, named: SeatRun | undefined, state: Circulation, no
   if (seat.status === 'missed') return { type: 'extend', seat: seat.id, due: null, closes: null };
   const to = crew.find(
     (person) =>
-      !seat.holders.some((holder) => holder.person === person) && otherSeatInStage(state, seat, person) === null,
+      !seat.holders.some((holder) => holder.person === person) &&
+      otherSeatInStage(state, seat, person, contextOf(0, controller)) === null,
   );
   const passed = seat.closes !== null && seat.closes <= now + day;
   const times = { due: passed ? now + day : null, closes: passed ? now + 2 * day : null };

@@ -26,7 +26,7 @@ import {
   statuses,
 } from '../../../test/properties/scene';
 import { atInstant } from '../route/route';
-import type { Act } from './commands';
+import { type Act, bareContext } from './commands';
 import { decide as decideOn } from './decide';
 import { isDeserted, otherSeatInStage } from './holders';
 import { type Needs, offers } from './offers';
@@ -403,9 +403,9 @@ describe('what is out of the route', () => {
     expect(offers(changed, contextOf(run.now, controller)).some((offer) => offer.on === 'a-oskar')).toBe(false);
     expect(proposedLines(changed).map((line) => line.seat)).toEqual(['a-petra', 'b-yuki']);
     const petra = changed.seats.get('a-petra') as SeatRun;
-    expect(otherSeatInStage(state(run), petra, 'oskar')?.id).toBe('a-oskar');
-    expect(otherSeatInStage(changed, petra, 'oskar')).toBeNull();
-    expect(otherSeatInStage(changed, petra, 'petra')).toBeNull();
+    expect(otherSeatInStage(state(run), petra, 'oskar', bareContext(0, controller))?.id).toBe('a-oskar');
+    expect(otherSeatInStage(changed, petra, 'oskar', bareContext(0, controller))).toBeNull();
+    expect(otherSeatInStage(changed, petra, 'petra', bareContext(0, controller))).toBeNull();
     expect(tasksOf(changed).map((task) => task.person)).toEqual(['petra']);
     const after = on(run, changed);
     expect(decide(after, 'a-petra', 'petra', 'done')).toBe('ok');

@@ -7,6 +7,8 @@ export interface PersonFacts {
   readonly outside: boolean;
   /** False once they have left. */
   readonly active: boolean;
+  /** The same for two entries that are one person: a member who is also known as somebody outside, by the same address. */
+  readonly identity?: string;
 }
 
 /** Who acts for whom while they are away, from one instant up to another. */

@@ -1,11 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import {
   author,
+  contextOf,
   controller,
   created,
   finish,
   hash,
   hour,
+  outsiders,
   type Run,
   sentRun,
   start,
@@ -31,7 +33,8 @@ import {
   statuses,
 } from '../../../test/properties/scene';
 import { atInstant } from '../route/route';
-import type { Command, CommandOf } from './commands';
+import type { Command, CommandOf, Context } from './commands';
+import { decide as decideCommand } from './decide';
 import { outcomesOf } from './events';
 import { proposedLines, roundBasis } from './round';
 import { commentOfDecision, openComments, scopeIn, scopeOf, secondHolders, stopsOf } from './state';
@@ -999,5 +1002,56 @@ describe('comments', () => {
     expect(Array.from(state(run).comments.values(), (entry) => entry.resolved)).toEqual([true, false]);
     finish(run);
     expect(put(run, comment('r4', null), 'petra')).toBe('phase-ended');
+  });
+});
+
+describe('somebody known under two entries', () => {
+  // Rufus writes, and is known outside as well; so is Petra.
+  const known = (actor: string, now: number): Context => {
+    const context = contextOf(now, actor);
+    const people = new Map(context.people);
+    for (const [id, identity] of [
+      ['rufus', 'r'],
+      ['jarek', 'r'],
+      ['petra', 'p'],
+      ['lotte', 'p'],
+    ] as const)
+      people.set(id, { outside: outsiders.includes(id), active: true, identity });
+    return { ...context, people };
+  };
+  const attempt = (run: Run, command: Command, actor = controller) => {
+    const result = decideCommand(run.state, command, known(actor, run.now + 1000));
+    return result.ok ? 'ok' : result.refusal.code;
+  };
+  const give = (run: Run, seat: string, person: string) =>
+    attempt(run, {
+      type: 'reassign',
+      seat,
+      to: { kind: 'outside', person },
+      due: null,
+      closes: null,
+      note: null,
+    });
+
+  it('counts once in a stage and does not approve their own text under either', () => {
+    const run = sentRun(route(stage('a', 'approve', ['petra', 'oskar'])));
+    expect(give(run, 'a-oskar', 'lotte')).toBe('in-stage-already');
+    expect(give(run, 'a-petra', 'lotte')).toBe('same-person');
+    expect(give(run, 'a-oskar', 'jarek')).toBe('author-decides');
+    expect(attempt(run, { type: 'addSecondHolder', seat: 'a-oskar', person: 'lotte' })).toBe('in-stage-already');
+    // Who has decided counts by what they decided.
+    decide(run, 'a-petra', 'petra', 'approved');
+    expect(give(run, 'a-oskar', 'lotte')).toBe('in-stage-already');
+  });
+
+  it('is not sent to twice in a stage, nor their own text for approval', () => {
+    const sent = (...people: string[]) => {
+      const run = created(route(stage('a', 'approve', people)));
+      attach(run, 1);
+      return attempt(run, { type: 'send', releasesItself: false });
+    };
+    expect(sent('petra', 'lotte')).toBe('preflight');
+    expect(sent('oskar', 'jarek')).toBe('preflight');
+    expect(sent('petra', 'oskar')).toBe('ok');
   });
 });

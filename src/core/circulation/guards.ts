@@ -1,7 +1,7 @@
 import { preflight } from '../route/preflight';
 import type { Act, Context } from './commands';
 import { system } from './events';
-import { isAuthorApproving, mayAct } from './holders';
+import { isAuthorApproving, mayAct, samePerson } from './holders';
 import { type Refusal, type RefusalCode, refusal } from './refusal';
 import { keepable } from './round';
 import {
@@ -109,6 +109,7 @@ export const wholeGuards = {
       hasVersion: true,
       fields: presentFields(state),
       now: context.now,
+      same: (a, b) => samePerson(context, a, b),
     }).find((finding) => finding.severity === 'stops');
     return stop ? refusal('preflight', { finding: stop.code, stage: stop.stage, seat: stop.seat }) : null;
   },

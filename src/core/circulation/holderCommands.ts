@@ -1,7 +1,7 @@
 import type { CommandOf, Context } from './commands';
 import { isPositive, outcomesOf, type PayloadHash } from './events';
 import type { Draft } from './evolve';
-import { isAuthorApproving, otherSeatInStage } from './holders';
+import { isAuthorApproving, otherSeatInStage, samePerson } from './holders';
 import { type Refusal, refusal } from './refusal';
 import { beginRework, type Emit, type EmitAs } from './settle';
 import {
@@ -97,8 +97,8 @@ export function delegate(
 
 /** Why a person cannot be given a seat, by whomever; null when they can. */
 export function unfit(draft: Draft, seat: SeatRun, person: string, context: Context): Refusal | null {
-  if (seat.holders.some((holder) => holder.person === person)) return refusal('same-person');
+  if (seat.holders.some((holder) => samePerson(context, holder.person, person))) return refusal('same-person');
   if (context.people.get(person)?.active === false) return refusal('person-left');
   if (isAuthorApproving(draft, seat, person, context)) return refusal('author-decides');
-  return otherSeatInStage(draft, seat, person) ? refusal('in-stage-already') : null;
+  return otherSeatInStage(draft, seat, person, context) ? refusal('in-stage-already') : null;
 }

@@ -16,6 +16,13 @@ export function holders(
   );
 }
 
+/** Whether two entries are one person, who counts once and does not approve their own text under either of them. */
+export function samePerson({ people }: Pick<Context, 'people'>, a: string, b: string): boolean {
+  if (a === b) return true;
+  const identity = people.get(a)?.identity;
+  return identity !== undefined && identity === people.get(b)?.identity;
+}
+
 export function mayAct(state: Circulation, seat: SeatRun, person: string, context: Context): boolean {
   return holders(state, seat, context).some((holder) => holder.person === person);
 }
@@ -31,18 +38,28 @@ export function isAuthorApproving(
   state: Pick<Circulation, 'plan' | 'author'>,
   seat: { readonly stage: string },
   person: string,
-  { rules }: Pick<Context, 'rules'>,
+  context: Pick<Context, 'people' | 'rules'>,
 ): boolean {
-  return person === state.author && !rules.authorApproves && stagePlanOf(state, seat).verb === 'approve';
+  return (
+    samePerson(context, person, state.author) &&
+    !context.rules.authorApproves &&
+    stagePlanOf(state, seat).verb === 'approve'
+  );
 }
 
 /** Another seat of the same stage that this person holds or has decided: a person counts once in a stage. */
-export function otherSeatInStage(state: Circulation, seat: SeatRun, person: string): SeatRun | null {
+export function otherSeatInStage(
+  state: Circulation,
+  seat: SeatRun,
+  person: string,
+  context: Pick<Context, 'people'>,
+): SeatRun | null {
+  const same = (other: string) => samePerson(context, other, person);
   for (const id of state.stages.get(seat.stage)?.seats ?? []) {
     const other = state.seats.get(id);
     if (!other || other.gone || other.id === seat.id) continue;
     const decision = other.status === 'decided' || other.status === 'returned' ? decisionOf(state, other) : null;
-    if (decision ? decision.by === person : other.holders.some((holder) => holder.person === person)) return other;
+    if (decision ? same(decision.by) : other.holders.some((holder) => same(holder.person))) return other;
   }
   return null;
 }

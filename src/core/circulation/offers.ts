@@ -147,7 +147,7 @@ function notFor(state: Circulation, seat: SeatRun, context: Context): string[] {
     (person) =>
       people(seat).includes(person) ||
       isAuthorApproving(state, seat, person, context) ||
-      otherSeatInStage(state, seat, person) !== null,
+      otherSeatInStage(state, seat, person, context) !== null,
   );
 }
 

@@ -36,11 +36,13 @@ export interface PreflightSubject {
   /** Fields on the newest version. */
   readonly fields: readonly Field[];
   readonly now: Instant;
+  /** Whether two entries are one person; by their ids where nothing more is known. */
+  readonly same?: (a: string, b: string) => boolean;
 }
 
 /** Everything that would go wrong, or probably is not meant, if the route were sent now; worst first. */
 export function preflight(subject: PreflightSubject): Finding[] {
-  const { route, author, hasVersion, fields, now } = subject;
+  const { route, author, hasVersion, fields, now, same = (a, b) => a === b } = subject;
   const findings: Finding[] = [];
   const add = (
     code: FindingCode,
@@ -57,12 +59,12 @@ export function preflight(subject: PreflightSubject): Finding[] {
 
   for (const stage of stages) {
     if (stage.seats.length === 0) add('nobody', 'stops', stage.id);
-    const met = new Set<string>();
+    const met: string[] = [];
     for (const seat of stage.seats) {
-      if (met.has(seat.assignment.person)) add('twice-in-stage', 'stops', stage.id, seat.id);
-      met.add(seat.assignment.person);
-      if (stage.verb === 'approve' && seat.assignment.person === author)
-        add('author-decides', 'stops', stage.id, seat.id);
+      const { person } = seat.assignment;
+      if (met.some((other) => same(other, person))) add('twice-in-stage', 'stops', stage.id, seat.id);
+      met.push(person);
+      if (stage.verb === 'approve' && same(person, author)) add('author-decides', 'stops', stage.id, seat.id);
     }
     const [due, closes] = [instantOf(stage.due), instantOf(stage.closes)];
     if (closes !== null && closes <= now) add('closes-past', 'stops', stage.id);

@@ -7,6 +7,9 @@ import { refuse } from '../refused';
 import type { ServedFile } from './access';
 import { copyOut, inTemporaryFolder } from './temporary';
 
+/** Larger ones are printed from the file itself: a copy is held in memory until it has been sent. */
+const largest = 64 * 1024 * 1024;
+
 /** Who prints, and when. */
 export interface Printing {
   readonly name: string;
@@ -23,7 +26,7 @@ export async function printCopy(
   { file, standing }: ServedFile,
   { name, zone, at }: Printing,
 ): Promise<Buffer> {
-  if (file.mediaType !== 'application/pdf') refuse('not-printable');
+  if (file.mediaType !== 'application/pdf' || file.bytes > largest) refuse('not-printable');
   const when = `${dayIn(zone, at, 0)}, ${momentIn(zone, at, at).split(', ')[1]}`;
   const text = `${standing} · printed ${when} by ${name}`;
   return inTemporaryFolder(async (folder) => {

@@ -2,6 +2,7 @@ import { type Actor, covers, may, visibilityOf } from '@/core/access/may';
 import type { Outcome } from '@/core/circulation/events';
 import { type Phase, standing } from '@/core/circulation/state';
 import { changeInWork, currentRevision } from '@/core/record/record';
+import { pastOf } from '../admin/describePerson';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
@@ -41,22 +42,18 @@ export async function recordView(tx: Tx, record: string, actor: Member) {
   const released = current && (await circulationState(tx, current.circulation));
   const [type] = await tx.sql<{ name: string }[]>`
     select name from document_type where organization = ${tx.organization} and code = ${state.documentType}`;
+  /** Who approved or signed the current revision: what is released says by whom. */
+  const approved = released ? standing(released).filter(({ outcome }) => approving.includes(outcome)) : [];
+  const approvers = [...new Map(approved.map(({ by, at }) => [by, { person: by, at }])).values()];
   return {
     record,
     number: state.number,
     title: state.title,
     documentType: state.documentType,
     typeName: type?.name ?? state.documentType,
-    /** Who approved or signed the current revision: what is released says by whom. */
-    approvers: released
-      ? [
-          ...new Set(
-            standing(released)
-              .filter(({ outcome }) => approving.includes(outcome))
-              .map(({ by }) => by),
-          ),
-        ]
-      : [],
+    approvers,
+    /** What was released is told with the names of its time. */
+    past: await pastOf(tx, [...approvers.map(({ person }) => person), ...state.revisions.map(({ by }) => by)]),
     reason: noteIn(found, state.changes.find((one) => one.circulation === current?.circulation)?.reason),
     owner: state.owner,
     complete: state.complete,

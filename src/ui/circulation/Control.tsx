@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
-import { usePeople } from '../data/people';
+import { useNamesThen, usePeople } from '../data/people';
 import { useTimes } from '../data/use';
 import { useNews } from '../data/useNews';
 import { LineDrawing } from '../line/LineDrawing';
@@ -59,7 +59,7 @@ function Page({ view }: { readonly view: CirculationView }) {
   );
   const stageOf = new Map(view.stages.map((stage) => [stage.id, stage]));
 
-  const columns = seatColumns({ name, times, now, news, stageOf });
+  const columns = seatColumns({ name, called: useNamesThen(view.past), times, now, news, stageOf });
   const groups = view.stages.map((stage, i) => ({
     stage,
     title: [

@@ -6,7 +6,7 @@ import { useState } from 'react';
 import type { Act } from '@/core/circulation/commands';
 import type { CirculationView } from '@/server/circulation/view';
 import { ask, type Refusal } from '../data/client';
-import { usePeople } from '../data/people';
+import { useNamesThen, usePeople } from '../data/people';
 import { useTell, useTimes } from '../data/use';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
@@ -22,6 +22,7 @@ const words = circulationWords.seat;
 /** A seat opened: what its holder did and wrote, and what the controller can do about it. */
 export function SeatLeaf({ view, seat }: { readonly view: CirculationView; readonly seat: SeatRow }) {
   const { name } = usePeople();
+  const then = useNamesThen(view.past);
   const times = useTimes();
   const router = useRouter();
   const stop = view.stops.find((one) => 'seat' in one && one.seat === seat.id);
@@ -58,7 +59,9 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
             {seat.outside && <chakra.span color="quiet"> · {words.outside}</chakra.span>}
           </Box>
           {seat.decision?.note && <Quote>{seat.decision.note}</Quote>}
-          {seat.decision?.onBehalfOf && <Box color="quiet">{words.held(name(seat.decision.onBehalfOf))}</Box>}
+          {seat.decision?.onBehalfOf && (
+            <Box color="quiet">{words.held(then(seat.decision.onBehalfOf, seat.decision.at))}</Box>
+          )}
           {can('dropSecondHolder') &&
             seat.secondHolders.map((person) => (
               <Flex key={person} gap="10px" align="center" mt="4px">

@@ -16,12 +16,15 @@ type Times = ReturnType<typeof useTimes>;
 /** The columns of the seats of a circulation: who, how it stands, since when, due and reminded. */
 export function seatColumns({
   name,
+  called,
   times,
   now,
   news,
   stageOf,
 }: {
   readonly name: (person: string) => string;
+  /** What somebody was called at a moment. */
+  readonly called: (person: string, at: number) => string;
   readonly times: Times;
   readonly now: number;
   /** The seats that have changed since the page was opened. */
@@ -35,6 +38,7 @@ export function seatColumns({
       cell: (seat) => (
         <PersonName
           id={seat.holder}
+          called={called(seat.holder, seat.decision?.at ?? Number.MAX_SAFE_INTEGER)}
           quiet={[
             verbThird[seat.verb],
             ...(seat.secondHolders.length > 0 ? [words.withCo(seat.secondHolders.map(name).join(', '))] : []),

@@ -4,6 +4,7 @@ import { firstAsked, insertAfter, moveStage } from '@/core/route/edit';
 import { preflight } from '@/core/route/preflight';
 import { mapStages, type Series, type Stage, stagesOf, type Verb } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
+import { usePeople } from '../data/people';
 import { useTimes } from '../data/use';
 import { useUndo } from '../data/useUndo';
 import { may } from './offers';
@@ -29,6 +30,7 @@ function freshStage(verb: Verb): Stage {
 /** A route while it is made: what it is, what the checks found, and each change to it. Saved as it is made. */
 export function usePlanning(view: CirculationView) {
   const times = useTimes();
+  const { person } = usePeople();
   const [open, setOpen] = useState<string | null>(stagesOf(view.route)[0]?.id ?? null);
   const editable = may(view, 'plan');
   const { plan, setPlan, state, error } = useSavedPlan(view, editable);
@@ -45,6 +47,7 @@ export function usePlanning(view: CirculationView) {
     hasVersion: view.newest !== null,
     fields: view.fields.filter((field) => view.fieldsOn[field.file] === contents.get(field.file)),
     now: times.now(),
+    same: (a, b) => a === b || (person(a)?.email !== undefined && person(a)?.email === person(b)?.email),
   });
   const stops = findings.filter((finding) => finding.severity === 'stops');
   const first = firstAsked(route);

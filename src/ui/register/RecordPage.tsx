@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { lineFrom } from '@/core/line/compact';
 import { nextRevision } from '@/core/record/numbering';
 import type { OutputOf } from '../data/client';
-import { usePeople } from '../data/people';
+import { useNamesThen, usePeople } from '../data/people';
 import { useTimes } from '../data/use';
 import { TinyLine } from '../line/TinyLine';
 import { toneOf } from '../line/tone';
@@ -33,6 +33,7 @@ export function RecordPage({ record }: { readonly record: string }) {
 function Whole({ data }: { readonly data: RecordView }) {
   const { record } = data;
   const { name } = usePeople();
+  const then = useNamesThen(data.past);
   const times = useTimes();
   const router = useRouter();
   // An old address of a superseded revision leads here with it open.
@@ -54,7 +55,7 @@ function Whole({ data }: { readonly data: RecordView }) {
         below={
           current ? (
             <chakra.span color="quiet">
-              {words.released(current.revision, times.day(current.effective), name(current.by))}
+              {words.released(current.revision, times.day(current.effective), then(current.by, current.released))}
             </chakra.span>
           ) : (
             <chakra.span color="quiet">{words.notReleased}</chakra.span>

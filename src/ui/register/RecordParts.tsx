@@ -5,7 +5,7 @@ import { useRouter } from 'next/navigation';
 import { lineFrom } from '@/core/line/compact';
 import { phaseWords } from '../circulation/words';
 import type { OutputOf } from '../data/client';
-import { usePeople } from '../data/people';
+import { useNamesThen, usePeople } from '../data/people';
 import { useTimes } from '../data/use';
 import { TinyLine } from '../line/TinyLine';
 import { toneOf } from '../line/tone';
@@ -16,10 +16,13 @@ type RecordView = OutputOf<'record.view'>;
 /** What a document is: its type, its owner, why its current revision was made and who approved it. */
 export function RecordFacts({ data }: { readonly data: RecordView }) {
   const { name } = usePeople();
+  const then = useNamesThen(data.past);
   const facts = [
     [words.kind, data.typeName],
     [words.owner, name(data.owner)],
-    ...(data.approvers.length > 0 ? [[words.approvedBy, data.approvers.map(name).join(', ')]] : []),
+    ...(data.approvers.length > 0
+      ? [[words.approvedBy, data.approvers.map(({ person, at }) => then(person, at)).join(', ')]]
+      : []),
     ...(data.reason ? [[words.reasonFact, data.reason]] : []),
   ] as const;
   return (

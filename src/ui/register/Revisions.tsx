@@ -3,6 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { OutputOf } from '../data/client';
+import { useNamesThen } from '../data/people';
 import { useTimes } from '../data/use';
 import { WordButton } from '../parts/buttons';
 import { Leaf, PersonName } from '../parts/parts';
@@ -13,6 +14,7 @@ type RecordView = OutputOf<'record.view'>;
 /** The revisions of a document, the current one first, with their files. A superseded one is opened with a word about that. */
 export function Revisions({ data, open: opened }: { readonly data: RecordView; readonly open: string | null }) {
   const times = useTimes();
+  const then = useNamesThen(data.past);
   const [open, setOpen] = useState(opened);
   const newest = data.revisions[data.revisions.length - 1];
   return (
@@ -37,7 +39,7 @@ export function Revisions({ data, open: opened }: { readonly data: RecordView; r
                 {times.day(revision.effective)}
               </Box>
               <Box flex="1" minW={0}>
-                <PersonName id={revision.by} />
+                <PersonName id={revision.by} called={then(revision.by, revision.released)} />
               </Box>
               {i === 0 ? (
                 <RevisionFiles data={data} revision={revision} old={false} />
