@@ -1,7 +1,7 @@
 'use client';
 
-import { type QueryClient, skipToken, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useMemo } from 'react';
+import { type QueryClient, useQueryClient } from '@tanstack/react-query';
+import { useMemo, useSyncExternalStore } from 'react';
 import { type Past, pastAt } from '@/core/people/past';
 import type { Person } from '@/server/admin/people';
 import { ask } from './client';
@@ -9,42 +9,55 @@ import { ask } from './client';
 /** Whoever has been named so far in this window, by id; null for an id that is nobody's. */
 type Known = ReadonlyMap<string, Person | null>;
 
-const key = ['people known'] as const;
 const nobody: Known = new Map();
 /** As many as one question may name. */
 const most = 100;
 
-/** The people whom something drawn in this moment names and who are not known yet: they are asked for together. */
-const wanted = new WeakMap<QueryClient, Set<string>>();
+interface Store {
+  known: Known;
+  /** Those whom something drawn names and who are not known yet: they are asked for together. */
+  wanted: Set<string> | null;
+  readonly listeners: Set<() => void>;
+}
 
-function want(client: QueryClient, id: string): void {
-  const waiting = wanted.get(client);
-  if (waiting) {
-    waiting.add(id);
+const stores = new WeakMap<QueryClient, Store>();
+
+function storeOf(client: QueryClient): Store {
+  let store = stores.get(client);
+  if (!store) {
+    store = { known: nobody, wanted: null, listeners: new Set() };
+    stores.set(client, store);
+  }
+  return store;
+}
+
+function want(store: Store, id: string): void {
+  if (typeof window === 'undefined') return;
+  if (store.wanted) {
+    store.wanted.add(id);
     return;
   }
-  wanted.set(client, new Set([id]));
+  store.wanted = new Set([id]);
   setTimeout(() => {
-    const ids = [...(wanted.get(client) ?? [])];
+    const ids = [...(store.wanted ?? [])];
     // While they are asked for they are wanted still, so that nobody is asked for twice.
-    void learn(client, ids).finally(() => wanted.delete(client));
+    void learn(store, ids).finally(() => {
+      store.wanted = null;
+    });
   }, 0);
 }
 
-async function learn(client: QueryClient, ids: readonly string[]): Promise<void> {
+async function learn(store: Store, ids: readonly string[]): Promise<void> {
   for (let at = 0; at < ids.length; at += most) {
     const people = ids.slice(at, at + most);
     try {
       const found = await ask('people.named', { people });
-      client.setQueryData<Known>(
-        key,
-        (known = nobody) =>
-          new Map([
-            ...known,
-            ...people.map((id) => [id, null] as const),
-            ...found.map((person) => [person.id, person] as const),
-          ]),
-      );
+      store.known = new Map([
+        ...store.known,
+        ...people.map((id) => [id, null] as const),
+        ...found.map((person) => [person.id, person] as const),
+      ]);
+      for (const listener of store.listeners) listener();
     } catch {
       // Whoever is still drawn is asked for again when something is drawn anew.
     }
@@ -53,37 +66,41 @@ async function learn(client: QueryClient, ids: readonly string[]): Promise<void>
 
 /** Asks anew for everybody who has been named. */
 export function renewPeople(client: QueryClient): Promise<void> {
-  return learn(client, [...(client.getQueryData<Known>(key)?.keys() ?? [])]);
+  const store = storeOf(client);
+  return learn(store, [...store.known.keys()]);
 }
 
 /** What is known of a person already, without asking: for what is said in passing. */
 export function useKnownPeople(): (id: string) => Person | null {
   const client = useQueryClient();
-  return (id) => client.getQueryData<Known>(key)?.get(id) ?? null;
+  return (id) => storeOf(client).known.get(id) ?? null;
 }
 
 /**
  * People by id. Whoever is not known yet is asked for, together with all others that the page names, and stands as "…"
- * until the answer comes; null is somebody who does not exist.
+ * until the answer comes; null is somebody who does not exist. While a page comes alive nobody is known, as in its HTML,
+ * even when the answer was faster.
  */
 export function usePeople(): {
   readonly name: (id: string) => string;
   readonly person: (id: string) => Person | null | undefined;
 } {
-  const client = useQueryClient();
-  const { data: known = nobody } = useQuery<Known>({
-    queryKey: key,
-    queryFn: skipToken,
-    staleTime: Number.POSITIVE_INFINITY,
-    gcTime: Number.POSITIVE_INFINITY,
-  });
+  const store = storeOf(useQueryClient());
+  const known = useSyncExternalStore(
+    (listener) => {
+      store.listeners.add(listener);
+      return () => store.listeners.delete(listener);
+    },
+    () => store.known,
+    () => nobody,
+  );
   return useMemo(() => {
     const person = (id: string) => {
-      if (!known.has(id)) want(client, id);
+      if (!known.has(id)) want(store, id);
       return known.get(id);
     };
     return { person, name: (id) => (id === 'system' ? 'Avenda' : (person(id)?.name ?? '…')) };
-  }, [client, known]);
+  }, [store, known]);
 }
 
 /** What people were called at a moment, where a view says what they were called before. */
