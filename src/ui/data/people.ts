@@ -18,6 +18,7 @@ interface Store {
   /** Those whom something drawn names and who are not known yet: they are asked for together. */
   wanted: Set<string> | null;
   readonly listeners: Set<() => void>;
+  readonly subscribe: (listener: () => void) => () => void;
 }
 
 const stores = new WeakMap<QueryClient, Store>();
@@ -25,7 +26,12 @@ const stores = new WeakMap<QueryClient, Store>();
 function storeOf(client: QueryClient): Store {
   let store = stores.get(client);
   if (!store) {
-    store = { known: nobody, wanted: null, listeners: new Set() };
+    const listeners = new Set<() => void>();
+    const subscribe = (listener: () => void) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    };
+    store = { known: nobody, wanted: null, listeners, subscribe };
     stores.set(client, store);
   }
   return store;
@@ -40,9 +46,12 @@ function want(store: Store, id: string): void {
   store.wanted = new Set([id]);
   setTimeout(() => {
     const ids = [...(store.wanted ?? [])];
-    // While they are asked for they are wanted still, so that nobody is asked for twice.
+    // While they are asked for they are wanted still, so that nobody is asked for twice; whoever was named meanwhile is
+    // asked for next.
     void learn(store, ids).finally(() => {
+      const meanwhile = [...(store.wanted ?? [])].filter((id) => !ids.includes(id));
       store.wanted = null;
+      for (const id of meanwhile) want(store, id);
     });
   }, 0);
 }
@@ -87,10 +96,7 @@ export function usePeople(): {
 } {
   const store = storeOf(useQueryClient());
   const known = useSyncExternalStore(
-    (listener) => {
-      store.listeners.add(listener);
-      return () => store.listeners.delete(listener);
-    },
+    store.subscribe,
     () => store.known,
     () => nobody,
   );
