@@ -312,6 +312,57 @@ describe('planning', () => {
     });
   });
 
+  it('loses nothing when two windows save at once, and is not changed any more by who was late for the sending', async () => {
+    const { record } = await w.ask('ines', 'record.create', { title: 'Lifts', documentType: 'PRO', owner: 'rufus' });
+    const { circulation, change } = await w.ask('ines', 'change.start', {
+      records: [record],
+      reason: 'Worn out',
+      author: 'rufus',
+    });
+    const signed = stage('sign', ['oskar']);
+    const file = await w.pdf('Lifts');
+    await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit: 0, file: file.hash, name: 'lifts.pdf' });
+    await w.ask('rufus', 'draft.submit', { change });
+    await w.ask('ines', 'circulation.plan', { circulation, route: inSeries(signed), note: '0' });
+    const view = () => w.ask('ines', 'circulation.view', { circulation });
+    const document = (await view()).versions[0]?.files[0];
+    const put = (x: number) =>
+      w.ask('ines', 'circulation.putFields', {
+        circulation,
+        file: document?.id ?? '',
+        content: document?.file ?? '',
+        fields: [
+          {
+            id: 'f',
+            seat: signed.seats[0]?.id ?? '',
+            file: document?.id ?? '',
+            kind: 'signature',
+            page: 0,
+            x,
+            y: 300,
+            width: 130,
+            height: 40,
+            needed: true,
+            label: '',
+          },
+        ],
+      });
+    const plan = (note: string) => w.answer('ines', 'circulation.plan', { circulation, route: inSeries(signed), note });
+    for (let i = 1; i <= 15; i += 1) {
+      await Promise.all([plan(`${i}`), put(i)]);
+      const now = await view();
+      expect([now.note, now.fields[0]?.x]).toEqual([`${i}`, i]);
+    }
+    const [sent, late] = await Promise.all([
+      w.answer('ines', 'circulation.send', { circulation, releasesItself: false }),
+      plan('late'),
+    ]);
+    expect(sent.ok).toBe(true);
+    const { note } = await view();
+    // Either it came first and was sent, or it was refused; never accepted and left behind.
+    expect(late.ok ? note : late.refusal.code).toBe(late.ok ? 'late' : 'phase-sent');
+  });
+
   it('is recorded with a withdrawal as well, and what begins afresh from it begins with it', async () => {
     const { record } = await w.ask('ines', 'record.create', { title: 'Ladders', documentType: 'PRO', owner: 'rufus' });
     const { circulation } = await w.ask('ines', 'change.start', { records: [record], reason: 'Worn', author: 'rufus' });

@@ -12,7 +12,7 @@ import { Refused } from '../refused';
 import { contextOf } from './context';
 import { readCirculation } from './load';
 import { sendOut } from './outbox';
-import { keepPlanning, planningOf } from './planning';
+import { holdPlanning, keepPlanning } from './planning';
 import { project, rowsOf } from './project';
 
 export interface Acted {
@@ -35,7 +35,7 @@ export async function act(tx: Tx, id: string, command: Command | Create, actor: 
   const stream = await readCirculation(tx, id);
   const before = stream.state;
   // What was prepared before sending becomes recorded with the act that it was prepared for.
-  const planning = before?.phase === 'new' ? await planningOf(tx, id) : nothingPlanned;
+  const planning = before?.phase === 'new' ? await holdPlanning(tx, id) : nothingPlanned;
   const records = before !== null && planning !== nothingPlanned && recordsPlanning.has(command.type);
   const then = before && prepared(before, planning);
   const context = await contextOf(tx, records ? then : before, actor, namedIn(command));

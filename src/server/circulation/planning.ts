@@ -1,11 +1,25 @@
 import { nothingPlanned, type Planning, prepared } from '@/core/circulation/planning';
 import type { Circulation } from '@/core/circulation/state';
-import { sendWrite, type Tx } from '../db/connect';
-import { circulationState } from './load';
+import { LostRace, sendWrite, type Tx } from '../db/connect';
+import { circulationState, readCirculation } from './load';
 
 // The working copy of what a controller prepares: a plain row, no event. What of it is recorded, act.ts knows.
 
-/** What is prepared for a circulation. */
+/**
+ * What is prepared for a circulation, held until the transaction ends: whoever changes it, or records it, waits for who came
+ * first. What others recorded meanwhile loses the race, so that nothing is prepared for what has been sent.
+ */
+export async function holdPlanning(tx: Tx, circulation: string): Promise<Planning> {
+  const { sql, organization } = tx;
+  await sql`select pg_advisory_xact_lock(hashtextextended(${`${organization} planning ${circulation}`}, 0))`;
+  const { id, head } = await readCirculation(tx, circulation);
+  const [row] = await sql<{ last: number | null }[]>`
+    select max(sequence) as last from event where organization = ${organization} and stream = ${id}`;
+  if ((row?.last ?? 0) !== head.sequence) throw new LostRace();
+  return planningOf(tx, circulation);
+}
+
+/** What is prepared for a circulation, for whoever only looks. */
 export async function planningOf(tx: Tx, circulation: string): Promise<Planning> {
   const [row] = await tx.sql<Planning[]>`
     select plan, note, fields from planning where organization = ${tx.organization} and circulation = ${circulation}`;

@@ -10,7 +10,7 @@ import { Refused, refuse } from '../refused';
 import { act } from './act';
 import { contextOf } from './context';
 import { circulationState } from './load';
-import { keepPlanning, planningOf } from './planning';
+import { holdPlanning, keepPlanning } from './planning';
 import { project, rowsOf } from './project';
 
 /** Plans the route of a circulation and the words to everybody asked; recorded when it is sent. */
@@ -34,7 +34,7 @@ export async function prepareRoute(
   input: { readonly route: Series; readonly note: string | null },
   person: string,
 ): Promise<void> {
-  const planning = await planningOf(tx, circulation);
+  const planning = await holdPlanning(tx, circulation);
   const next = { ...planning, plan: input.route, note: input.note?.trim() || null };
   await prepare(tx, circulation, { type: 'plan', plan: input.route, note: null }, planning, next, person);
 }
@@ -50,7 +50,7 @@ export async function putFields(
   const stored = await findFile(tx, input.content);
   if (!state || !stored?.facts.pages) refuse('file-unknown');
   if (input.fields.length > 0 && stored.facts.noFields) refuse('file-not-signable', { why: stored.facts.noFields });
-  const planning = await planningOf(tx, circulation);
+  const planning = await holdPlanning(tx, circulation);
   const seats = prepared(state, planning).seats;
   const finding = lintFields(input.fields, stored.facts.pages, new Set(seats.keys()))[0];
   if (finding) refuse('fields-unfit', { finding: finding.code, field: finding.field });
