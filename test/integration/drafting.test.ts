@@ -350,3 +350,53 @@ describe('a margin line', () => {
     await asks(false);
   });
 });
+
+describe('a bundle', () => {
+  it('prints on each document the revision that it becomes itself', async () => {
+    const file = await w.pdf('Released before', 1, 'ines');
+    const { circulation } = await w.ask('ines', 'desk.sendQuick', {
+      file: file.hash,
+      name: 'before.pdf',
+      title: 'Released before',
+      verb: 'read',
+      people: [{ kind: 'person', person: 'yuki' }],
+    });
+    const { seats, record } = await w.ask('ines', 'circulation.view', { circulation });
+    const seat = seats[0]?.id ?? '';
+    const mine = await w.ask('yuki', 'seat.mine', { circulation, seat });
+    await w.ask('yuki', 'seat.decideMine', {
+      circulation,
+      seat,
+      epoch: seats[0]?.epoch ?? 0,
+      scope: mine.content?.scope ?? '',
+      outcome: 'confirmed',
+    });
+    await w.work();
+    await w.ask('ines', 'circulation.release', { circulation });
+    const first = await w.ask('ines', 'record.create', { title: 'New beside it', documentType: 'PRO', owner: 'rufus' });
+    const bundle = await w.ask('ines', 'change.start', {
+      records: [first.record, record.id],
+      reason: 'Both',
+      author: 'rufus',
+    });
+    const { change } = bundle;
+    const documents = (await w.ask('rufus', 'draft.view', { change })).documents;
+    let edit = 0;
+    for (const { id } of documents)
+      edit = (await w.ask('rufus', 'draft.saveText', { change, document: id, edit, story: story(`Text of ${id}`) }))
+        .edit;
+    await w.ask('rufus', 'draft.submit', { change });
+    await w.work();
+    const { versions } = await w.ask('ines', 'circulation.view', { circulation: bundle.circulation });
+    const { readWhole, findFile } = await import('@/server/files/store');
+    const { execFileSync } = await import('node:child_process');
+    const printed = [];
+    for (const one of versions[0]?.files ?? []) {
+      const stored = await w.inOrganization(organization, (tx) => findFile(tx, one.file));
+      if (!stored) throw new Error('no pages');
+      const text = execFileSync('pdftotext', ['-', '-'], { input: await readWhole(organization, stored) }).toString();
+      printed.push(/Revision \w+, version \d+/.exec(text)?.[0]);
+    }
+    expect(printed).toEqual(['Revision A, version 1', 'Revision B, version 1']);
+  });
+});
