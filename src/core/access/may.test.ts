@@ -1,6 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type Action, type Actor, covers, may, type Subject, visibilityOf } from './may';
+import { sentRun } from '../../../test/properties/arbitrary';
+import { attach, decide as decideSeat, nextRound, route, stage } from '../../../test/properties/scene';
+import type { Circulation } from '../circulation/state';
+import { type Action, type Actor, covers, involvedIn, may, type Subject, visibilityOf } from './may';
 
 const people = ['ines', 'rufus', 'petra', 'yuki'];
 const actor: fc.Arbitrary<Actor> = fc.oneof(
@@ -177,5 +180,19 @@ describe('rights', () => {
       );
       expect([...new Set(granted)].sort(), action).toEqual([...new Set(expected[action])].sort());
     }
+  });
+});
+
+describe('the people a circulation concerns', () => {
+  it('are not those whose turn has not come, but are those who decided in an earlier round', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra']), stage('b', 'approve', ['oskar'])));
+    expect(involvedIn(run.state as Circulation)).toEqual(['ines', 'petra', 'rufus']);
+    expect(decideSeat(run, 'a-petra', 'petra', 'done')).toBe('ok');
+    expect(involvedIn(run.state as Circulation)).toEqual(['ines', 'oskar', 'petra', 'rufus']);
+    // Returned: the round begins anew, and who decided in it still sees what became of that.
+    expect(decideSeat(run, 'b-oskar', 'oskar', 'returned')).toBe('ok');
+    attach(run, 2);
+    nextRound(run);
+    expect(involvedIn(run.state as Circulation)).toContain('oskar');
   });
 });

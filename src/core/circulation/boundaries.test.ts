@@ -25,7 +25,7 @@ import {
   state,
   statuses,
 } from '../../../test/properties/scene';
-import { atInstant } from '../route/route';
+import { atInstant, type Stage } from '../route/route';
 import { type Act, bareContext } from './commands';
 import { decide as decideOn } from './decide';
 import { isDeserted, otherSeatInStage } from './holders';
@@ -760,5 +760,30 @@ describe('the next round', () => {
     const seats = new Map(state(run).seats);
     seats.set('a-petra', { ...seatOf(run, 'a-petra'), gone: 'removed' });
     expect(nextRound({ ...structuredRun(run), state: { ...state(run), seats } })).toBe('nobody-asked');
+  });
+});
+
+describe('what a command leaves alone', () => {
+  it('is the state that it was given: decisions, too, stand only in the one it gives', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar'])));
+    const before = state(run);
+    expect(decide(run, 'a-petra', 'petra', 'done')).toBe('ok');
+    expect([before.decisions.length, state(run).decisions.length]).toEqual([0, 1]);
+  });
+});
+
+describe('a seat that missed its time', () => {
+  const missed = (rule: Stage['rule'], people: string[]) => {
+    const run = sentRun(route(stage('a', 'review', people, { rule, due: start + hour, closes: start + 2 * hour })));
+    put(run, { type: 'extend', seat: 'a-oskar', due: null, closes: start + 30 * hour });
+    put(run, { type: 'wake' }, 'system', 4 * hour);
+    expect(seatOf(run, 'a-petra').status).toBe('missed');
+    return stopsOf(state(run)).map((stop) => stop.kind);
+  };
+
+  it('stops what cannot do without it, and nothing that can', () => {
+    expect(missed({ kind: 'all' }, ['petra', 'oskar'])).toEqual(['missed']);
+    expect(missed({ kind: 'atLeast', k: 2 }, ['petra', 'oskar'])).toEqual(['missed']);
+    expect(missed({ kind: 'any' }, ['petra', 'oskar'])).toEqual([]);
   });
 });

@@ -198,7 +198,7 @@ export function reassign(
       : 'idle';
   const times = draft.phase === 'rework' ? { due: null, closes: null } : timesFor(seat, command, context.now);
   if ('code' in times) return times;
-  const barred = seat.barred.filter((person) => person !== command.to.person && person !== base?.person);
+  const barred = seat.barred.filter((person) => person !== command.to.person);
   emit({
     type: 'seat.reassigned',
     data: {

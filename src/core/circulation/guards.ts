@@ -44,10 +44,8 @@ const underWay: Phases = ['running', 'rework'];
 
 function within(state: Circulation, phases: Phases): Refusal | null {
   if (phases.includes(state.phase)) return null;
-  const ended = state.phase === 'completed' || state.phase === 'withdrawn';
-  return refusal(
-    phases.length === 1 && phases[0] === 'rework' && !ended ? 'phase-not-rework' : wrongPhase[state.phase],
-  );
+  // What has ended was refused before anybody asked who may do what.
+  return refusal(phases.length === 1 && phases[0] === 'rework' ? 'phase-not-rework' : wrongPhase[state.phase]);
 }
 
 function controlled(state: Circulation, context: Context, phases: Phases): Refusal | null {

@@ -29,6 +29,8 @@ describe('a route', () => {
   it('is refused for what cannot be walked', () => {
     expect(codes(one, two)).toEqual([]);
     for (const k of [0, 4, 1.5]) expect(codes({ ...one, rule: { kind: 'atLeast', k } })).toEqual(['rule-out-of-reach']);
+    // That nobody is there yet is said by itself.
+    expect(codes({ ...one, seats: [], rule: { kind: 'atLeast', k: 2 } })).not.toContain('rule-out-of-reach');
     for (const k of [1, 3]) expect(codes({ ...one, rule: { kind: 'atLeast', k } })).toEqual([]);
     expect(codes(one, one)).toContain('duplicate-id');
     expect(codes(stage('a', 'review', ['petra'], { due: 5, closes: 4 }))).toEqual(['closes-before-due']);
