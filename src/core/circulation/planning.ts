@@ -1,8 +1,8 @@
 import type { Field } from '../page/fields';
 import type { Series } from '../route/route';
 import type { CommandOf } from './commands';
-import type { PayloadHash } from './events';
-import { apply, draftOf } from './evolve';
+import type { CirculationEvent, PayloadHash } from './events';
+import { fold } from './evolve';
 import { type Circulation, newest, stagePlanOf } from './state';
 
 /** The fields of one file, for the content it had when they were put. */
@@ -27,13 +27,13 @@ export const nothingPlanned: Planning = { plan: null, note: null, fields: [] };
 
 /** The state with what is prepared in it: how it would stand, for whoever looks. What was recorded since wins. */
 export function prepared(state: Circulation, planning: Planning): Circulation {
-  const draft = draftOf(state);
   const at = { at: state.last, actor: state.controller, onBehalfOf: null };
+  const fields = planning.fields.filter(({ file }) => state.phase === 'new' || !state.fieldsOn.has(file));
+  const events: CirculationEvent[] = fields.map((data) => ({ ...at, type: 'fields.put', data }));
   if (state.phase === 'new' && planning.plan)
-    apply(draft, { ...at, type: 'route.planned', data: { plan: planning.plan, note: state.note } });
-  for (const data of planning.fields)
-    if (state.phase === 'new' || !state.fieldsOn.has(data.file)) apply(draft, { ...at, type: 'fields.put', data });
-  return draft;
+    events.unshift({ ...at, type: 'route.planned', data: { plan: planning.plan, note: state.note } });
+  // Hardly ever is anything prepared, and every command asks: nothing is copied then.
+  return events.length > 0 ? (fold(events, state) ?? state) : state;
 }
 
 /** The commands by which what is prepared becomes recorded when the circulation is sent or ends; `note` stands for its words. */

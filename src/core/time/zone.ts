@@ -49,6 +49,11 @@ export function momentIn(zone: string, instant: number, now: number): string {
   return `${nearDay(zone, instant, now)}, ${timeIn(zone, instant)}`;
 }
 
+/** "Thu 3 Dec 2026, 16:00": a moment on paper, which says the same whenever it is read. */
+export function datedIn(zone: string, instant: number): string {
+  return `${dayIn(zone, instant, 0)}, ${timeIn(zone, instant)}`;
+}
+
 /** "today", "yesterday", "tomorrow", or the day. */
 export function nearDay(zone: string, instant: number, now: number): string {
   const days = daysBetween(zone, now, instant);

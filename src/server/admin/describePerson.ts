@@ -1,9 +1,8 @@
 import type { Past } from '@/core/people/past';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { notShown, payloads, putPayload } from '../events/payloads';
-import { refuse } from '../refused';
 import { recordAdministration } from './administration';
-import { type Person, personNamed, tileOf } from './people';
+import { type Person, tileOf } from './people';
 
 type Described = Pick<Person, 'name' | 'work' | 'company'>;
 
@@ -13,13 +12,12 @@ type Described = Pick<Person, 'name' | 'work' | 'company'>;
  */
 export async function describePerson(
   tx: Tx,
-  person: string,
+  found: Person,
   given: Partial<Described & Pick<Person, 'zone' | 'roles'>>,
   actor: string,
 ): Promise<void> {
   const { sql, organization, now } = tx;
-  const found = await personNamed(tx, person);
-  if (!found) refuse('unknown-person');
+  const { id: person } = found;
   const next = { ...found, ...given };
   sendWrite(sql`
     update person set name = ${next.name}, tile = ${tileOf(next.name)}, work = ${next.work}, company = ${next.company},

@@ -1,6 +1,6 @@
 import { may, type Role } from '@/core/access/may';
 import { changePassword, copyAccess, hashChanged, sendAccess } from '../auth/access';
-import { closeOtherSessions, closeSession, closeSessionsOf, sessionCookie, sessionsOf } from '../auth/sessions';
+import { closeSession, closeSessionsOf, sessionCookie, sessionsOf } from '../auth/sessions';
 import { notify } from '../db/connect';
 import { flag, listOf, oneOf, optional, shape } from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';
@@ -22,6 +22,7 @@ import { describePerson } from './describePerson';
 import { describeDocumentType } from './documentTypes';
 import { findPeople, peoplePage } from './list';
 import { addPerson, peopleNamed, personNamed } from './people';
+import { profileOf } from './profile';
 
 const roles = optional(listOf(oneOf('administrator', 'controller'), { most: 2 }), [] as readonly Role[]);
 
@@ -33,9 +34,6 @@ export const peopleOperations = [
     claim: inGeneral('session.own'),
     run: async (tx, _input, actor) => {
       const me = (await personNamed(tx, actor.person)) ?? refuse('signed-out');
-      const [profile] = await tx.sql<
-        { name: string; zone: string }[]
-      >`select name, zone from profile where organization = ${tx.organization}`;
       const [queued] = settings().smtpUrl
         ? []
         : await tx.sql<{ count: number }[]>`
@@ -45,7 +43,7 @@ export const peopleOperations = [
         mayManagePeople: may(actor, 'people.manage', { kind: 'organization' }),
         mayStartChanges: may(actor, 'change.start', { kind: 'organization' }),
         mailQueued: queued?.count ?? null,
-        organization: profile ?? { name: '', zone: 'UTC' },
+        organization: await profileOf(tx),
         mode: settings().mode,
         now: tx.now,
         uploadLimit: settings().uploadLimit,
@@ -73,7 +71,8 @@ export const peopleOperations = [
     claim: inGeneral('session.own'),
     changes: ['people'],
     run: async (tx, input, actor) => {
-      await describePerson(tx, actor.person, input, actor.person);
+      const me = (await personNamed(tx, actor.person)) ?? refuse('unknown-person');
+      await describePerson(tx, me, input, actor.person);
       return null;
     },
   }),
@@ -93,7 +92,7 @@ export const peopleOperations = [
     claim: inGeneral('session.own'),
     changes: ['session'],
     run: async (tx, _input, actor, caller) => {
-      await closeOtherSessions(tx, actor.person, caller.secret);
+      await closeSessionsOf(tx, actor.person, caller.secret);
       return null;
     },
   }),
@@ -181,13 +180,13 @@ export const peopleOperations = [
       roles,
     }),
     claim: inGeneral('people.manage'),
-    changes: ['people', 'session'],
+    changes: ['people'],
     run: async (tx, { person, company, roles: given, ...input }, actor) => {
       const found = await personNamed(tx, person);
       if (!found) refuse('unknown-person');
       const member = found.kind === 'member';
       if (person === actor.person && !given.includes('administrator')) refuse('last-administrator');
-      await describePerson(tx, person, { ...input, ...(member ? { roles: given } : { company }) }, actor.person);
+      await describePerson(tx, found, { ...input, ...(member ? { roles: given } : { company }) }, actor.person);
       return null;
     },
   }),

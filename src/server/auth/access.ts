@@ -1,14 +1,14 @@
-import { createHmac, timingSafeEqual } from 'node:crypto';
+import { createHmac } from 'node:crypto';
 import { recordAdministration } from '../admin/administration';
 import { personNamed } from '../admin/people';
-import { inOrganization, notify, outsideOrganizations, sendWrite, type Tx } from '../db/connect';
+import { inOrganization, notify, sendWrite, type Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
 import type { Caller } from '../operations/operation';
 import { randomBytes } from '../random';
 import { refuse } from '../refused';
 import { settings } from '../settings';
 import { hashPassword, passwordFits } from './password';
-import { closeOtherSessions, closeSessionsOf, emailKey, organizationIn } from './sessions';
+import { closeSessionsOf, organizationIn, organizationsOf, sameCode } from './sessions';
 import { counted, letIn } from './signIn';
 
 /** Why somebody chooses a password: they were invited, or have forgotten theirs. */
@@ -116,11 +116,7 @@ export async function forgotPassword(input: { email: string }, caller: Caller): 
   await counted(`forgotten from ${caller.address}`, 10);
   await counted(`forgotten ${input.email}`, 3);
   const answered = new Promise((resolve) => setTimeout(resolve, evenly));
-  const rows = await outsideOrganizations(
-    (sql) => sql<{ organization: string }[]>`
-      select organization::text from sign_in_address where address = ${emailKey(input.email)}`,
-  );
-  for (const { organization } of rows)
+  for (const organization of await organizationsOf(input.email))
     await inOrganization(organization, async (tx) => {
       const [person] = await tx.sql<{ id: string }[]>`
         select id from person
@@ -152,7 +148,7 @@ export async function hashChanged(
 export async function changePassword(tx: Tx, hashed: string, person: string, caller: Caller): Promise<void> {
   await tx.sql`update person set password = ${hashed} where organization = ${tx.organization} and id = ${person}`;
   await tx.sql`delete from invitation where organization = ${tx.organization} and person = ${person}`;
-  await closeOtherSessions(tx, person, caller.secret);
+  await closeSessionsOf(tx, person, caller.secret);
   await recordAdministration(tx, { type: 'password.set', data: { person, how: 'own' } }, person);
 }
 
@@ -175,11 +171,8 @@ async function access(tx: Tx, nonce: string, code: string): Promise<Access> {
     join person p on p.organization = i.organization and p.id = i.person
     join profile f on f.organization = i.organization
     where i.organization = ${tx.organization} and i.token = ${nonce} and i.expires > ${tx.now} for update of i`;
-  if (row?.state !== (row && stateFor[row.purpose])) refuse('invitation-over');
-  if (!row) refuse('invitation-over');
-  const right = Buffer.from(accessCode(tx.organization, row.person, row.purpose, nonce));
-  const given = Buffer.from(code);
-  if (right.length !== given.length || !timingSafeEqual(right, given)) refuse('invitation-over');
+  if (!row || row.state !== stateFor[row.purpose]) refuse('invitation-over');
+  if (!sameCode(accessCode(tx.organization, row.person, row.purpose, nonce), code)) refuse('invitation-over');
   const { person, name, organization, purpose } = row;
   return { person, name, organization, purpose };
 }

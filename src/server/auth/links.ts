@@ -1,4 +1,4 @@
-import { createHmac, timingSafeEqual } from 'node:crypto';
+import { createHmac } from 'node:crypto';
 import { baseHolder } from '@/core/circulation/state';
 import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
@@ -6,6 +6,7 @@ import type { Caller, LinkActor } from '../operations/operation';
 import { randomBytes } from '../random';
 import { refuse } from '../refused';
 import { settings } from '../settings';
+import { sameCode } from './sessions';
 
 /**
  * Links of outside people. A link is a handle (organization and nonce, no secret) and a code: the HMAC (RFC 2104)
@@ -67,10 +68,7 @@ export function organizationOfHandle(handle: string): string | null {
 export async function openLink(tx: Tx, handle: string, code: string): Promise<LinkRow | null> {
   const [row] = await tx.sql<LinkRow[]>`
     select nonce, circulation, seat, epoch from link where organization = ${tx.organization} and nonce = ${handle.slice(22)}`;
-  if (!row) return null;
-  const right = Buffer.from(codeOf(tx.organization, row));
-  const given = Buffer.from(code);
-  return right.length === given.length && timingSafeEqual(right, given) ? row : null;
+  return row && sameCode(codeOf(tx.organization, row), code) ? row : null;
 }
 
 /** The actor behind a link, when its code is right. A seat that has moved on since is told apart from a wrong code. */

@@ -1,6 +1,6 @@
-import { createHash, createHmac, randomBytes } from 'node:crypto';
+import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
 import type { Actor } from '@/core/access/may';
-import { type Entering, inOrganization, notify, type Sql, type Tx } from '../db/connect';
+import { type Entering, inOrganization, notify, outsideOrganizations, type Sql, type Tx } from '../db/connect';
 import { settings } from '../settings';
 
 export const sessionCookie = 'avenda_session';
@@ -60,9 +60,11 @@ export async function closeSession(tx: Tx, cookie: string | undefined): Promise<
   notify(tx, 'session', session);
 }
 
-export async function closeSessionsOf(tx: Tx, person: string): Promise<void> {
+/** Ends all sessions of a person, but the one of `spared` where such a cookie is given. */
+export async function closeSessionsOf(tx: Tx, person: string, spared?: string): Promise<void> {
   const ended = await tx.sql<{ token: string }[]>`
-    delete from session where organization = ${tx.organization} and person = ${person} returning token`;
+    delete from session
+    where organization = ${tx.organization} and person = ${person} and token <> ${sessionName(spared) ?? ''} returning token`;
   for (const { token } of ended) notify(tx, 'session', token);
 }
 
@@ -82,17 +84,24 @@ export async function sessionsOf(tx: Tx, person: string, cookie: string | undefi
     order by current desc, created desc limit 50`;
 }
 
-/** Ends all sessions of a person but the one of this cookie. */
-export async function closeOtherSessions(tx: Tx, person: string, cookie: string | undefined): Promise<void> {
-  const ended = await tx.sql<{ token: string }[]>`
-    delete from session
-    where organization = ${tx.organization} and person = ${person} and token <> ${sessionName(cookie) ?? ''} returning token`;
-  for (const { token } of ended) notify(tx, 'session', token);
-}
-
 /** The key under which an address's organizations are found before anybody is signed in. */
 export function emailKey(email: string): string {
   return createHmac('sha256', settings().secret).update(`address ${email.trim().toLowerCase()}`).digest('hex');
+}
+
+/** The organizations in which somebody may have an account under an email address. */
+export async function organizationsOf(email: string): Promise<string[]> {
+  const rows = await outsideOrganizations(
+    (sql) => sql<{ organization: string }[]>`
+      select organization::text from sign_in_address where address = ${emailKey(email)}`,
+  );
+  return rows.map(({ organization }) => organization);
+}
+
+/** Whether a code is the right one, found out in a time that tells nothing about it. */
+export function sameCode(right: string, given: string): boolean {
+  const [a, b] = [Buffer.from(right), Buffer.from(given)];
+  return a.length === b.length && timingSafeEqual(a, b);
 }
 
 const quarter = 900_000;

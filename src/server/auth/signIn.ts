@@ -2,7 +2,7 @@ import { inOrganization, outsideOrganizations, type Tx } from '../db/connect';
 import type { Caller } from '../operations/operation';
 import { refuse } from '../refused';
 import { passwordFits } from './password';
-import { countTry, emailKey, openSession, sessionCookie } from './sessions';
+import { countTry, openSession, organizationsOf, sessionCookie } from './sessions';
 
 const fortnight = 14 * 86_400;
 
@@ -33,12 +33,8 @@ interface Candidate {
 export async function signIn(input: { email: string; password: string }, caller: Caller): Promise<null> {
   await counted(`address ${caller.address}`, 60);
   await counted(`account ${input.email} from ${caller.address}`, 10);
-  const rows = await outsideOrganizations(
-    (sql) => sql<{ organization: string }[]>`
-      select organization::text from sign_in_address where address = ${emailKey(input.email)}`,
-  );
   const found: Candidate[] = [];
-  for (const { organization } of rows)
+  for (const organization of await organizationsOf(input.email))
     found.push(
       ...(await inOrganization(
         organization,

@@ -66,8 +66,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     state.note,
     change?.reason,
     ...state.decisions.map((decision) => decision.note),
-    ...Array.from(state.comments.values(), (comment) => comment.note),
-    ...Array.from(state.comments.values(), (comment) => comment.spot?.quote),
+    ...[...state.comments.values()].flatMap(({ note, spot }) => [note, spot?.quote]),
     ...lines.map((line) => line.note),
   ]);
   // What happened is told with the names of its time.

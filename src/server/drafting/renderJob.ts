@@ -12,11 +12,11 @@ import { readStory } from '@/core/text/story';
 import type { Inspection } from '../children/inspectPdf';
 import type { TextTask } from '../children/renderText';
 import { inChild } from '../children/run';
-import type { EdgeTask } from '../children/signedFile';
 import { recordState } from '../circulation/load';
 import { inOrganization, type Tx } from '../db/connect';
+import { withEdgeLine } from '../files/edgeLine';
 import { findFile, putBytes, readWhole, type StoredFile } from '../files/store';
-import { copyOut, inTemporaryFolder } from '../files/temporary';
+import { inTemporaryFolder } from '../files/temporary';
 import type { JobData } from '../jobs/queue';
 import { actOnRecord } from '../register/act';
 import { submitVersion } from './draft';
@@ -136,11 +136,8 @@ async function withMarginLine(
   file: StoredFile,
   into: string,
 ): Promise<void> {
-  const source = `${into}.source`;
-  await copyOut(organization, file, source);
   const text = `${record.number} · revision ${revisionOf(record, found)}`;
-  const task: EdgeTask = { kind: 'edge', source, into, lines: [{ edge: 'bottom', text, numbered: true }] };
-  await inChild('render', task, { seconds: 120, megabytes: 2048 });
+  await withEdgeLine(organization, file, { edge: 'bottom', text, numbered: true }, into);
 }
 
 /** The revision that a document becomes by this change: those of a bundle have letters of their own. */

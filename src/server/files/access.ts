@@ -3,6 +3,7 @@ import { isPositive } from '@/core/circulation/events';
 import { baseHolder, type Circulation, decisionOf, filesOf, newest, stagePlanOf } from '@/core/circulation/state';
 import type { RecordState, Revision, RevisionFile } from '@/core/record/record';
 import { dayIn } from '@/core/time/zone';
+import { profileOf } from '../admin/profile';
 import { circulationSubject } from '../circulation/claims';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
@@ -15,13 +16,13 @@ export interface ServedFile {
   readonly name: string;
   /** How it stood when it was asked for, as a copy made for printing says it. */
   readonly standing: string;
-  /** The revision that took its place, when one has: nobody gets it without having been told. */
-  readonly supersededBy: string | null;
+  /** Whether a revision took its place: nobody gets it without having been told. */
+  readonly superseded: boolean;
 }
 
 interface Standing {
   readonly standing: string;
-  readonly supersededBy?: string | null;
+  readonly superseded?: boolean;
 }
 
 /** A file as part of a circulation, for those whom the circulation concerns. */
@@ -35,8 +36,7 @@ export async function fileOfCirculation(
   if (!state || !may(actor, 'circulation.read', circulationSubject(circulation, state))) return null;
   const names = new Map(state.versions.flatMap((version) => version.files.map((file) => [file.id, file.name])));
   const final = state.finals?.files.find((file) => file.file === hash);
-  const of = `${state.number} · `;
-  const released = { standing: `${of}${state.phase === 'completed' ? 'released' : 'not released yet'}` };
+  const released = { standing: `${state.number} · ${state.phase === 'completed' ? 'released' : 'not released yet'}` };
   if (final) return served(tx, hash, names.get(final.id) ?? 'final.pdf', released);
   if (state.evidence === hash) return served(tx, hash, `${state.number} evidence sheet.pdf`, released);
   const frozen = [...state.frozen].find(([, entry]) => entry.file === hash);
@@ -75,19 +75,14 @@ export async function fileOfRevision(
   const file = id === null ? found.files[0] : found.files.find((candidate) => candidate.id === id);
   if (!file) return null;
   const next = state.revisions[state.revisions.indexOf(found) + 1];
-  const zone = await zoneOf(tx);
+  const { zone } = await profileOf(tx);
   const standing = next
     ? `${state.number} · revision ${found.revision} · SUPERSEDED by revision ${next.revision} on ${dayIn(zone, next.effective, 0)}`
     : `${state.number} · revision ${found.revision} · current on ${dayIn(zone, tx.now, 0)}`;
   return served(tx, file.file, releasedName(state, found, file), {
     standing,
-    supersededBy: next ? (state.revisions.at(-1)?.revision ?? null) : null,
+    superseded: next !== undefined,
   });
-}
-
-async function zoneOf(tx: Tx): Promise<string> {
-  const [profile] = await tx.sql<{ zone: string }[]>`select zone from profile where organization = ${tx.organization}`;
-  return profile?.zone ?? 'UTC';
 }
 
 /** What a released file is called where it is kept: by its document, and by its own name where there are several. */
@@ -148,5 +143,5 @@ export async function fileOfLink(
 
 async function served(tx: Tx, hash: string, name: string, how: Standing): Promise<ServedFile | null> {
   const file = await findFile(tx, hash);
-  return file && { file, name, standing: how.standing, supersededBy: how.supersededBy ?? null };
+  return file && { file, name, standing: how.standing, superseded: how.superseded ?? false };
 }

@@ -2,6 +2,7 @@ import nodemailer from 'nodemailer';
 import { baseHolder, type SeatRun, stagePlanOf } from '@/core/circulation/state';
 import { momentIn } from '@/core/time/zone';
 import { personNamed } from '../admin/people';
+import { profileOf } from '../admin/profile';
 import { accessAddress } from '../auth/access';
 import { linkAddress, linkFor } from '../auth/links';
 import { circulationState, recordState } from '../circulation/load';
@@ -69,10 +70,7 @@ const asks: ReadonlySet<MailTemplate> = new Set(['asked', 'reminded', 'extended'
 async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<MailMessage | null> {
   const person = await personNamed(tx, data.person);
   if (!person || person.state === 'left') return null;
-  const [profile] = await tx.sql<
-    { name: string; zone: string }[]
-  >`select name, zone from profile where organization = ${tx.organization}`;
-  const organization = profile?.name ?? '';
+  const { name: organization } = await profileOf(tx);
   const base = settings().url;
   let facts: MailFacts = {
     to: person.name,

@@ -12,14 +12,15 @@ import {
   stagePlanOf,
   standing,
 } from '@/core/circulation/state';
-import { sharedAccessAt } from '@/core/people/access';
+import { type SharedAccess, sharedAccessAt } from '@/core/people/access';
 import type { AdministrationEvent } from '@/core/people/events';
 import { type Past, pastAt } from '@/core/people/past';
 import { hanLanguageIn } from '@/core/text/hanLanguage';
-import { dayIn, momentIn } from '@/core/time/zone';
+import { datedIn } from '@/core/time/zone';
 import { administrationStream } from '../admin/administration';
 import { pastOf } from '../admin/describePerson';
 import { type Person, peopleNamed } from '../admin/people';
+import { profileOf } from '../admin/profile';
 import type { EvidenceEntry, EvidenceTask } from '../children/evidenceSheet';
 import type { Inspection } from '../children/inspectPdf';
 import { inChild } from '../children/run';
@@ -96,18 +97,16 @@ async function gather(tx: Tx, circulation: string, person: string) {
     ...lines.flatMap((line) => (line.type === 'seat.decided' ? [line.note] : [])),
   ]);
   const administered = await eventsOf<AdministrationEvent>(tx, administrationStream);
+  const shared = new Map(decisions.map((one) => [one, sharedAccessAt(administered, one.by, one.at)]));
   const people = await peopleNamed(tx, [
     state.controller,
     ...decisions.flatMap((decision) => [decision.by, ...(decision.onBehalfOf ? [decision.onBehalfOf] : [])]),
     ...lines.flatMap((line) => [line.actor, line.onBehalfOf, line.holder, line.to].filter((id) => id !== null)),
-    // Who administers may stand in a remark.
-    ...administered.map((event) => event.actor),
+    ...[...shared.values()].flatMap((one) => one?.by ?? []),
   ]);
-  const [profile] = await tx.sql<
-    { name: string; zone: string }[]
-  >`select name, zone from profile where organization = ${tx.organization}`;
-  const zone = profile?.zone ?? 'UTC';
-  const moment = (at: number) => `${dayIn(zone, at, 0)}, ${momentIn(zone, at, at).split(', ')[1]}`;
+  const profile = await profileOf(tx);
+  const { zone } = profile;
+  const moment = (at: number) => datedIn(zone, at);
   const past = await pastOf(tx, people.keys());
   const name = (id: string, at: number) =>
     pastAt(past, id, at)?.name ?? people.get(id)?.name ?? (id === 'system' ? 'Avenda' : id);
@@ -118,7 +117,7 @@ async function gather(tx: Tx, circulation: string, person: string) {
     at: tx.now,
     language: hanLanguageIn(zone),
     facts: [
-      ['Organization', profile?.name ?? ''],
+      ['Organization', profile.name],
       ['Revision, version', `${revisions[0]?.revision ?? ''}, version ${version.number}`],
       ['Circulation', `${state.number}, round ${state.round}`],
       ['Identifier', state.finals.identifier],
@@ -131,7 +130,9 @@ async function gather(tx: Tx, circulation: string, person: string) {
       ),
       ...state.finals.files.map((file) => ['Released file', `${named(file.id)}, SHA-256 ${file.file}`] as const),
     ],
-    entries: decisions.map((decision) => entryFor(state, decision, people, past, found, moment, administered)),
+    entries: decisions.map((decision) =>
+      entryFor(state, decision, people, past, found, moment, shared.get(decision) ?? null),
+    ),
     // Every member reads the sheet. What people said with their decisions stands in it; what they said among each other
     // while working does not.
     history: lines.map((line) => ({
@@ -151,7 +152,7 @@ function entryFor(
   past: readonly Past[],
   found: Payloads,
   moment: (at: number) => string,
-  administered: readonly AdministrationEvent[],
+  shared: SharedAccess | null,
 ): EvidenceEntry {
   // Who they were when they decided.
   const then = (id: string) => pastAt(past, id, decision.at) ?? people.get(id);
@@ -161,7 +162,6 @@ function entryFor(
   const work = [person?.work, person?.company].filter(Boolean).join(', ');
   const seat = state.seats.get(decision.seat);
   const outside = (seat && baseHolder(seat)?.outside) ?? false;
-  const shared = sharedAccessAt(administered, decision.by, decision.at);
   const controller = then(state.controller)?.name ?? state.controller;
   return {
     who: `${person?.name ?? decision.by}${work ? `, ${work}` : ''}`,

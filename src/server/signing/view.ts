@@ -11,6 +11,7 @@ import {
 } from '@/core/circulation/state';
 import { inReadingOrder } from '@/core/page/fields';
 import { peopleNamed } from '../admin/people';
+import { profileOf } from '../admin/profile';
 import { contextOf } from '../circulation/context';
 import { circulationState, recordState } from '../circulation/load';
 import { shownSpot } from '../circulation/spot';
@@ -29,9 +30,7 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
   const stage = seat && state?.stages.get(seat.stage);
   if (!state || !seat || !stage) return null;
   const record = await recordState(tx, state.records[0] ?? '');
-  const [profile] = await tx.sql<
-    { name: string; zone: string }[]
-  >`select name, zone from profile where organization = ${tx.organization}`;
+  const profile = await profileOf(tx);
   const version = newest(state);
   const plan = stagePlanOf(state, seat);
   const decision = decisionOf(state, seat);
@@ -66,8 +65,8 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
     verb: plan.verb,
     status: seat.status,
     phase: state.phase,
-    organization: profile?.name ?? '',
-    zone: profile?.zone ?? 'UTC',
+    organization: profile.name,
+    zone: profile.zone,
     asker: asker ? { name: asker.name, email: asker.email, work: asker.work } : null,
     me: me
       ? {

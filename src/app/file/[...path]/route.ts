@@ -13,10 +13,12 @@ export async function GET(
   { params }: { params: Promise<{ path: string[] }> },
 ): Promise<Response> {
   const [of, id = '', part = '', file = null] = (await params).path;
+  const asks = new URL(request.url).searchParams;
   const found = await asMember(secretOf(request), async (tx, member) => ({
     organization: tx.organization,
     now: tx.now,
-    person: await personNamed(tx, member.person),
+    // Only a copy for printing names who asked.
+    person: asks.has('print') ? await personNamed(tx, member.person) : null,
     file:
       of === 'circulation'
         ? await fileOfCirculation(tx, member, id, part)
@@ -28,10 +30,9 @@ export async function GET(
   }));
   if (!found) return refusedResponse('signed-out');
   const { file: served, person, now: at, organization } = found;
-  const asks = new URL(request.url).searchParams;
   // Whoever comes by an old address is told first that there is a newer revision.
-  if (served?.supersededBy && !asks.has('superseded')) return redirectTo(`/register/${id}?revision=${part}`);
-  if (!served || !person || !asks.has('print')) return serveFile(request, organization, served);
+  if (served?.superseded && !asks.has('superseded')) return redirectTo(`/register/${id}?revision=${part}`);
+  if (!served || !person) return serveFile(request, organization, served);
   try {
     return serveBytes(
       await printCopy(organization, served, { ...person, at }),

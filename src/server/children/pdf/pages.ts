@@ -50,14 +50,15 @@ export function pagesOf(revision: Revision): PdfPage[] {
       }
       const twin = leaves.has(kid);
       leaves.add(kid);
+      const own = withOwn(inner, all);
       pages.push({
         ref: kid,
         dict: inner,
         parent: ref,
         index,
         twin,
-        resources: resourcesIn(revision, withOwn(inner, all)),
-        geometry: geometryOf(revision, inner, withOwn(inner, all)),
+        resources: resourcesIn(revision, own),
+        geometry: geometryOf(revision, inner, own),
       });
     }
     const count = revision.get(dict.get(name('Count')));
