@@ -63,7 +63,50 @@ create table profile (
   prefix text not null,
   -- What an administrator has said of the first steps: the document types are right, the steps need not be shown.
   types_confirmed boolean not null default false,
-  steps_hidden boolean not null default false
+  steps_hidden boolean not null default false,
+  -- Rules that an administrator has turned on, by name.
+  rules text[] not null default '{}'
+);
+
+-- Working calendars: seven days of hours in minutes from Monday on, and all-day holidays by date.
+create table calendar (
+  organization uuid not null references organization,
+  id text not null,
+  name text not null,
+  week jsonb not null,
+  holidays jsonb not null default '[]',
+  -- By whose dates times count, and whose hours everybody keeps who has no calendar of their own.
+  usual boolean not null default false,
+  primary key (organization, id)
+);
+create unique index calendar_usual on calendar (organization) where usual;
+
+create table unit (
+  organization uuid not null references organization,
+  id text not null,
+  name text not null,
+  lead text,
+  deputy text,
+  primary key (organization, id)
+);
+
+-- Groups of people, any or every member of which may be asked.
+create table people_group (
+  organization uuid not null references organization,
+  id text not null,
+  name text not null,
+  members text[] not null default '{}',
+  primary key (organization, id)
+);
+create index people_group_by_member on people_group using gin (organization, members);
+
+-- Roles that an organization defines, and who fills each.
+create table office (
+  organization uuid not null references organization,
+  id text not null,
+  name text not null,
+  person text,
+  primary key (organization, id)
 );
 
 create table document_type (
@@ -75,6 +118,9 @@ create table document_type (
   usual boolean not null default false,
   -- One that is off stays with the documents that have it, and new ones cannot be given it.
   active boolean not null default true check (active or not usual),
+  -- The facts that its documents declare, and who looks after the type.
+  facts jsonb not null default '[]',
+  custodian text,
   -- Whether PDFs get a line with number, revision and page in their margin when they are submitted.
   margin_line boolean not null default false check (not (margin_line and usual)),
   primary key (organization, code)
@@ -90,6 +136,9 @@ create table person (
   work text not null default '',
   company text not null default '',
   zone text not null,
+  unit text,
+  -- Their own working calendar; the usual one where they have none.
+  calendar text,
   roles text[] not null default '{}',
   password text,
   state text not null check (state in ('active', 'invited', 'left')),
@@ -97,6 +146,7 @@ create table person (
   primary key (organization, id),
   unique (organization, email, kind)
 );
+create index person_by_unit on person (organization, unit) where unit is not null;
 create index person_by_name on person (organization, kind, lower(name), id);
 
 -- How people were called until a moment. What it was stands in a payload, which a recorded event names as well.
@@ -281,6 +331,8 @@ create table planning (
   circulation text not null,
   plan jsonb,
   note text,
+  whole jsonb not null default '{"due": null, "closes": null}',
+  facts jsonb not null default '{}',
   fields jsonb not null default '[]',
   primary key (organization, circulation)
 );
@@ -404,7 +456,7 @@ do $$
 declare
   name text;
 begin
-  foreach name in array array['profile', 'document_type', 'person', 'person_past', 'invitation', 'session', 'event', 'payload', 'command',
+  foreach name in array array['profile', 'calendar', 'unit', 'people_group', 'office', 'document_type', 'person', 'person_past', 'invitation', 'session', 'event', 'payload', 'command',
     'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'planning', 'task', 'involvement', 'timer',
     'register', 'register_search', 'revision', 'link', 'job']
   loop

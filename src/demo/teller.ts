@@ -6,7 +6,10 @@ import { proposedLines, roundBasis } from '@/core/circulation/round';
 import { baseHolder, documentsOf, newest, presentFields, scopeOf, stagePlanOf } from '@/core/circulation/state';
 import type { Field, FieldValue } from '@/core/page/fields';
 import {
+  type Assignment,
   atInstant,
+  freshSeat,
+  freshStage,
   type Parallel,
   type Route,
   type Rule,
@@ -56,22 +59,23 @@ type StageOptions = Partial<Omit<Stage, 'due' | 'closes'>> & { due?: number; clo
 
 export function stage(verb: Verb, people: readonly string[], { due, closes, ...more }: StageOptions = {}): Stage {
   return {
-    kind: 'stage',
-    id: newId(),
-    verb,
-    seats: people.map((person) => ({
-      id: newId(),
-      assignment: { kind: outsiders.has(person) ? 'outside' : 'person', person },
-      files: 'all',
-    })),
-    order: 'together',
-    rule: { kind: 'all' },
+    ...freshStage(
+      newId(),
+      verb,
+      people.map((person) => freshSeat(newId(), who(person))),
+    ),
     due: atInstant(due ?? null),
     closes: atInstant(closes ?? null),
-    onDecline: 'stop',
-    delegate: true,
     ...more,
   };
+}
+
+/** Somebody by a word: a person, `group:rescue`, `role:office-safety`, `named:` and a seat. */
+export function who(word: string): Assignment {
+  const [kind, of = ''] = word.split(':');
+  if (of === '') return { kind: outsiders.has(word) ? 'outside' : 'person', person: word };
+  if (kind === 'group') return { kind: 'group', group: of, members: 'any' };
+  return kind === 'role' ? { kind: 'role', role: of } : { kind: 'named', by: of };
 }
 
 export const outsiders = new Set(['lotte', 'jarek', 'sanna']);
@@ -86,7 +90,7 @@ export function branches(name: string, join: Rule, ...parts: readonly (readonly 
     id: newId(),
     name,
     join,
-    branches: parts.map(([label, ...routes]) => ({ name: label, route: series(...routes) })),
+    branches: parts.map(([label, ...routes]) => ({ name: label, condition: null, route: series(...routes) })),
   };
 }
 

@@ -90,6 +90,7 @@ describe('a name that changes', () => {
         sentence(line, {
           name: (id, at) => pastAt(view.past, id, at)?.name ?? names.get(id) ?? id,
           moment: (at) => String(at),
+          value: (value) => JSON.stringify(value),
         }),
       );
     };

@@ -3,7 +3,7 @@ import { PDFDocument, StandardFonts } from '@cantoo/pdf-lib';
 import postgres from 'postgres';
 import { inject } from 'vitest';
 import type { Role } from '@/core/access/may';
-import { atInstant, type Instant, type Series, type Stage, type Verb } from '@/core/route/route';
+import { atInstant, freshSeat, freshStage, type Instant, type Series, type Stage, type Verb } from '@/core/route/route';
 import type { MailMessage } from '@/server/mail/send';
 import type { Operation } from '@/server/operations/operation';
 import type { Contract } from '@/server/operations/registry';
@@ -213,23 +213,15 @@ type StageOptions = Partial<Omit<Stage, 'due' | 'closes'>> & { due?: Instant; cl
 /** A stage for tests: people together, all of them. */
 export function stage(verb: Verb, people: readonly string[], { due, closes, ...more }: StageOptions = {}): Stage {
   return {
-    kind: 'stage',
-    id: randomUUID(),
-    verb,
-    seats: people.map((person) => ({
-      id: randomUUID(),
-      assignment: {
-        kind: person === 'jarek' || person === 'sanna' ? ('outside' as const) : ('person' as const),
-        person,
-      },
-      files: 'all',
-    })),
-    order: 'together',
-    rule: { kind: 'all' },
+    ...freshStage(
+      randomUUID(),
+      verb,
+      people.map((person) =>
+        freshSeat(randomUUID(), { kind: person === 'jarek' || person === 'sanna' ? 'outside' : 'person', person }),
+      ),
+    ),
     due: atInstant(due ?? null),
     closes: atInstant(closes ?? null),
-    onDecline: 'stop',
-    delegate: true,
     ...more,
   };
 }

@@ -1,8 +1,18 @@
 import fc from 'fast-check';
 import { bareContext, type Command, type Context, type Create } from '@/core/circulation/commands';
 import { type Decided, decide } from '@/core/circulation/decide';
-import { type CirculationEvent, isPositive, outcomesOf, system, type Version } from '@/core/circulation/events';
-import { mayAct, otherSeatInStage } from '@/core/circulation/holders';
+import {
+  type CirculationEvent,
+  isPositive,
+  outcomesFor,
+  outcomesOf,
+  system,
+  type Version,
+  type Whole,
+} from '@/core/circulation/events';
+import { namedBy, unnamedBy } from '@/core/circulation/holderCommands';
+import { holders, isAuthorApproving, mayAct, otherSeatInStage } from '@/core/circulation/holders';
+import { offers } from '@/core/circulation/offers';
 import { proposedLines, roundBasis } from '@/core/circulation/round';
 import {
   type Circulation,
@@ -17,17 +27,31 @@ import {
   stagePlanOf,
 } from '@/core/circulation/state';
 import { finalsWanted, freezeWanted, releaseWanted, type Task, tasksOf, timersOf } from '@/core/circulation/tasks';
+import { clockOf, waitsUntil } from '@/core/circulation/times';
 import { type Field, fieldIdsOf } from '@/core/page/fields';
+import { type Condition, stageOutcomes } from '@/core/route/condition';
+import { type Facts, type FactType, standardFacts } from '@/core/route/facts';
+import { mended, mendingOf, type PreflightSubject, preflight } from '@/core/route/preflight';
 import {
+  type Assignment,
   atInstant,
+  availabilities,
+  type Copies,
+  type Earliest,
+  freshSeat,
+  freshStage,
   type Parallel,
   type Route,
   type Rule,
   type Series,
   type Stage,
+  stagesOf,
+  type Time,
+  units,
   type Verb,
   verbs,
 } from '@/core/route/route';
+import { type Calendar, usualCalendar } from '@/core/time/calendar';
 
 /** A seeded generator (mulberry32): the engine's tests need many cheap draws inside one property run. */
 export function drawsFrom(seed: number) {
@@ -55,12 +79,69 @@ export const start = Date.UTC(2026, 10, 2, 8);
 export const hour = 3_600_000;
 const day = 24 * hour;
 
+const zones = ['Europe/Oslo', 'America/St_Johns', 'Asia/Kathmandu'];
+/** Saturdays too, and a holiday. */
+const summit: Calendar = {
+  id: 'summit',
+  name: 'Summit crew',
+  week: usualCalendar.week.map((hours, i) => (i === 5 ? [{ from: 480, to: 720 }] : hours)),
+  holidays: [{ day: '2026-11-10', name: 'Fog day' }],
+};
+export const factTypes: readonly FactType[] = [
+  {
+    id: 'amount',
+    name: 'amount',
+    kind: 'amount',
+    needed: false,
+    choices: [],
+    currency: 'NOK',
+    least: 0,
+    most: null,
+    standard: { kind: 'amount', thousandths: 184_000_000, currency: 'NOK' },
+  },
+  {
+    id: 'urgent',
+    name: 'urgent',
+    kind: 'yesNo',
+    needed: false,
+    choices: [],
+    currency: '',
+    least: null,
+    most: null,
+    standard: null,
+  },
+];
+export const factNames = Object.fromEntries(factTypes.map(({ id, name }) => [id, name]));
+
+/** What everybody knows at a moment; Fenna leaves the rescue group after five days. */
 export function contextOf(now: number, actor: string): Context {
+  const rescue = ['yuki', 'noor', 'dalia', ...(now < start + 5 * day ? ['fenna'] : [])];
   return {
     ...bareContext(now, actor),
     people: new Map(
-      [controller, author, ...crew, ...outsiders].map((id) => [id, { outside: outsiders.includes(id), active: true }]),
+      [controller, author, ...crew, ...outsiders].map((id, i) => [
+        id,
+        {
+          outside: outsiders.includes(id),
+          active: true,
+          zone: zones[i % 3] as string,
+          calendar: i % 4 === 0 ? 'summit' : null,
+        },
+      ]),
     ),
+    groups: new Map([
+      ['rescue', { name: 'Rescue group', members: rescue }],
+      ['board', { name: 'Board', members: ['benedikt', 'oskar'] }],
+      ['writers', { name: 'Writers', members: [author, 'caspian'] }],
+    ]),
+    roles: new Map([
+      ['safety', { name: 'safety manager', person: 'petra' }],
+      ['owner', { name: 'owner', person: author }],
+    ]),
+    factTypes,
+    record: { documentType: 'AGR', owner: author, unit: 'contracts' },
+    calendars: new Map([['summit', summit]]),
+    home: { zone: 'Europe/Oslo', calendar: null },
   };
 }
 
@@ -74,37 +155,112 @@ function randomRule(draws: Draws, n: number): Rule {
 const assignment = (person: string) =>
   outsiders.includes(person) ? { kind: 'outside' as const, person } : { kind: 'person' as const, person };
 
+/** Somebody by name, or a group, a role, somebody to be named by an earlier seat. */
+function randomAssignment(draws: Draws, person: string, verb: Verb, namers: readonly string[]): Assignment {
+  if (draws.chance(0.72)) return assignment(person);
+  const kind = draws.below(4);
+  if (kind === 0 && namers.length > 0) return { kind: 'named', by: draws.pick(namers) };
+  if (kind === 1) return { kind: 'role', role: draws.pick(['safety', 'owner']) };
+  const members = verb === 'sign' || draws.chance(0.5) ? 'any' : 'every';
+  return { kind: 'group', group: draws.pick(['rescue', 'board', 'writers']), members };
+}
+
+function randomCondition(draws: Draws, ended: readonly string[], depth = 0): Condition {
+  const kind = draws.below(depth < 2 ? 8 : 5);
+  if (kind === 5) return { kind: 'not', of: randomCondition(draws, ended, depth + 1) };
+  if (kind > 5)
+    return {
+      kind: kind === 6 ? 'all' : 'any',
+      of: Array.from({ length: 1 + draws.below(2) }, () => randomCondition(draws, ended, depth + 1)),
+    };
+  if (kind === 4 && ended.length > 0)
+    return { kind: 'outcome', stage: draws.pick(ended), outcome: draws.pick(stageOutcomes) };
+  if (kind === 3)
+    return { kind: 'record', field: 'documentType', is: draws.chance(0.7) ? 'is' : 'isNot', value: 'AGR' };
+  return {
+    kind: 'fact',
+    fact: 'amount',
+    is: draws.pick(['over', 'atMost', 'under'] as const),
+    value: { kind: 'amount', thousandths: draws.below(3) * 92_000_000, currency: 'NOK' },
+  };
+}
+
+function randomTime(draws: Draws, least: number, spread: number): Time | null {
+  const kind = draws.below(4);
+  if (kind === 0) return null;
+  if (kind < 3) return atInstant(least + draws.below(spread) * hour);
+  const unit = draws.pick(units);
+  return { kind: 'after', unit, amount: 1 + draws.below(unit === 'workingHours' ? 60 : 9) };
+}
+
+function randomEarliest(draws: Draws, ended: readonly string[]): Earliest {
+  const kind = draws.below(4);
+  if (kind === 0) return { kind: 'date', at: start + (1 + draws.below(120)) * hour };
+  const unit = draws.pick(units);
+  const from =
+    kind === 1 && ended.length > 0
+      ? { stage: draws.pick(ended) }
+      : kind === 2
+        ? ('asked' as const)
+        : ('opened' as const);
+  return { kind: 'wait', from, again: draws.chance(0.5), unit, amount: 1 + draws.below(3) };
+}
+
 export function randomRoute(draws: Draws, seats: number, files = 1): Series {
   let ids = 0;
   const id = (prefix: string) => `${prefix}${++ids}`;
   let left = seats;
-  const stage = (signs: boolean): Stage => {
+  // What has certainly ended before the part that is being made, and who could name somebody for it.
+  const stage = (signs: boolean, ended: readonly Stage[], sure = false): Stage => {
     const n = Math.max(1, Math.min(left, 1 + draws.below(4)));
     left -= n;
     const verb: Verb = draws.pick(signs ? verbs : verbs.filter((candidate) => candidate !== 'sign'));
     const pool = draws.chance(0.3) ? [...outsiders, ...crew] : crew;
     const first = draws.below(pool.length);
-    const due = draws.chance(0.5) ? start + day + draws.below(300) * hour : null;
-    const closes = draws.chance(0.3) ? Math.max(due ?? 0, start + day) + (1 + draws.below(100)) * hour : null;
+    const due = draws.chance(0.5) ? randomTime(draws, start + day, 300) : null;
+    const least = due?.kind === 'instant' ? due.at + hour : start + day;
+    const closes = draws.chance(0.3) ? randomTime(draws, least, 100) : null;
+    const earlier = ended.map((own) => own.id);
+    const namers = ended.flatMap((own) => own.seats.map((seat) => seat.id));
+    const who = (person: string) => (sure ? assignment(person) : randomAssignment(draws, person, verb, namers));
     return {
-      kind: 'stage',
-      id: id('g'),
-      verb,
+      ...freshStage(id('g'), verb),
       seats: Array.from({ length: n }, (_, i) => ({
-        id: id('s'),
-        assignment: assignment(pool[(first + i) % pool.length] as string),
+        ...freshSeat(id('s'), who(pool[(first + i) % pool.length] as string)),
         files: files > 1 && draws.chance(0.4) ? [`f${1 + draws.below(files)}`] : ('all' as const),
+        due: draws.chance(0.1) ? randomTime(draws, start + day, 200) : null,
       })),
       order: draws.chance(0.5) ? 'together' : 'oneByOne',
       rule: randomRule(draws, n),
-      due: atInstant(due),
-      closes: atInstant(closes),
+      due,
+      closes: due?.kind === 'after' && closes?.kind === 'after' ? null : closes,
+      earliest: draws.chance(0.15) ? randomEarliest(draws, earlier) : null,
+      condition: !sure && draws.chance(0.2) ? randomCondition(draws, earlier) : null,
+      onReturn: draws.chance(0.6) ? 'atOnce' : 'gather',
       onDecline: draws.chance(0.5) ? 'stop' : 'count',
-      delegate: draws.chance(0.7),
+      allows: {
+        comment: draws.chance(0.9),
+        delegate: draws.pick(['no', 'freely', 'freely', 'agreed'] as const),
+        print: draws.pick(availabilities),
+        download: draws.pick(availabilities),
+        changes: draws.chance(0.5),
+      },
     };
   };
-  const series = (depth: number, signs: boolean): Series => {
+  const board = (): Copies => ({
+    kind: 'copies',
+    id: id('c'),
+    to: [
+      { id: id('t'), assignment: assignment(draws.pick([...crew, ...outsiders])) },
+      ...(draws.chance(0.4)
+        ? [{ id: id('t'), assignment: { kind: 'group', group: 'board', members: 'every' } as const }]
+        : []),
+    ],
+    hidden: draws.chance(0.5),
+  });
+  const series = (depth: number, signs: boolean, before: readonly Stage[]): Series => {
     const parts: Route[] = [];
+    const ended = before.slice();
     const n = 1 + draws.below(3);
     for (let i = 0; i < n && (left > 0 || parts.length === 0); i += 1) {
       if (depth < 3 && left > 3 && draws.chance(0.35)) {
@@ -118,17 +274,69 @@ export function randomRoute(draws: Draws, seats: number, files = 1): Series {
           join,
           branches: Array.from({ length: branches }, (_, b) => ({
             name: `branch ${b}`,
-            route: series(depth + 1, signs && whole),
+            condition: draws.chance(0.15)
+              ? randomCondition(
+                  draws,
+                  ended.map((own) => own.id),
+                )
+              : null,
+            route: series(depth + 1, signs && whole, ended),
           })),
         };
         parts.push(parallel);
-      } else parts.push(stage(signs));
+        ended.push(...stagesOf(parallel));
+      } else {
+        const own = stage(signs, ended);
+        parts.push(own);
+        ended.push(own);
+      }
+      if (draws.chance(0.12)) parts.push(board());
     }
     return { kind: 'series', id: id('r'), parts };
   };
-  const route = series(0, true);
-  while (left > 0 && route.parts.length < 8) (route.parts as Route[]).push(stage(true));
-  return route;
+  const route = series(0, true, []);
+  const last = () => stagesOf(route).filter((own) => route.parts.includes(own));
+  while (left > 0 && route.parts.length < 8) (route.parts as Route[]).push(stage(true, last()));
+  // One stage that takes part whatever the facts are.
+  (route.parts as Route[]).push(stage(true, last(), true));
+  return sendable(route);
+}
+
+/** What the check before sending looks at for a route of these tests; a version of these files is there. */
+export function subjectFor(route: Series, more: Partial<PreflightSubject> = {}, now = start): PreflightSubject {
+  const context = contextOf(now, controller);
+  return {
+    route,
+    whole: { due: null, closes: null },
+    author,
+    hasVersion: true,
+    fields: [],
+    files: [],
+    facts: standardFacts(factTypes),
+    factTypes,
+    record: context.record,
+    groups: context.groups,
+    roles: context.roles,
+    now,
+    person: (id) => (context.people.has(id) ? { name: id, active: true } : null),
+    clock: (person) => clockOf(context, person),
+    same: (a, b) => a === b,
+    authorApproves: false,
+    ...more,
+  };
+}
+
+/** The route with everything mended that the check before sending would stop at. */
+export function sendable(route: Series): Series {
+  let subject = subjectFor(route);
+  for (let i = 0; i < 200; i += 1) {
+    const stop = preflight(subject).find((finding) => finding.severity === 'stops');
+    if (!stop) return subject.route;
+    const mending = mendingOf(subject, stop);
+    if (!mending) throw new Error(`nothing mends ${stop.code} ${JSON.stringify(stop)}`);
+    subject = mended(subject, mending);
+  }
+  throw new Error('the mendings do not come to an end');
 }
 
 /** One route and the seeds of its commands; shrinking leaves commands out and makes the route smaller. */
@@ -200,7 +408,8 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
   const seat = draws.pick([...state.seats.values()]);
   const stage = stagePlanOf(state, seat);
   const someone = draws.pick([...crew, ...outsiders, controller, author]);
-  const holder = draws.chance(0.85) ? (draws.pick(seat.holders)?.person ?? someone) : someone;
+  const acting = holders(state, seat, contextOf(state.last, ''));
+  const holder = draws.chance(0.85) ? (draws.pick(acting)?.person ?? someone) : someone;
   const chief = draws.chance(0.95) ? controller : someone;
   const epoch = draws.chance(0.9) ? seat.epoch : seat.epoch - 1;
   const version = draws.chance(0.9) || state.versions.length === 0 ? newest(state) : draws.pick(state.versions);
@@ -209,11 +418,42 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
   const stageTime = () => ({ due: atInstant(time()), closes: atInstant(draws.chance(0.3) ? time() : null) });
   const person = () => (draws.chance(0.8) ? assignment(someone) : ({ kind: 'person', person: someone } as const));
   const on = draws.pick(newest(state)?.files ?? versionOf(0).files);
-  const kind = draws.below(120);
   const seated = { seat: seat.id };
+  if (draws.chance(0.2)) {
+    const members = seat.group === null ? [] : (contextOf(state.last, '').groups.get(seat.group)?.members ?? []);
+    const own = draws.chance(0.8)
+      ? (draws.pick([...members, ...seat.holders.map(({ person: one }) => one)]) ?? someone)
+      : someone;
+    switch (draws.below(8)) {
+      case 0:
+        return { command: { type: 'take', ...seated, epoch }, actor: own };
+      case 1:
+        return { command: { type: 'giveBack', ...seated, epoch }, actor: draws.chance(0.5) ? own : chief };
+      case 2:
+      case 3: {
+        const named = namedBy(state, seat);
+        const names = draws.pick(named)?.id ?? seat.id;
+        return { command: { type: 'name', ...seated, epoch, names, to: someone }, actor: own };
+      }
+      case 4:
+        return { command: { type: 'agree', ...seated, epoch, agreed: draws.chance(0.7), note: null }, actor: chief };
+      case 5:
+        return { command: { type: 'endGathering', stage: stage.id }, actor: chief };
+      case 6: {
+        const closes = draws.chance(0.5) ? state.last + (1 + draws.below(300)) * hour : null;
+        return { command: { type: 'extendWhole', due: null, closes }, actor: chief };
+      }
+      default: {
+        const thousandths = draws.below(4) * 60_000_000;
+        const facts: Facts = draws.chance(0.1) ? {} : { amount: { kind: 'amount', thousandths, currency: 'NOK' } };
+        return { command: { type: 'giveFacts', facts, names: factNames }, actor: draws.chance(0.5) ? author : chief };
+      }
+    }
+  }
+  const kind = draws.below(120);
   if (kind < 42) {
     const outcome = draws.chance(0.85)
-      ? draws.pick(outcomesOf[stage.verb])
+      ? draws.pick(outcomesFor(stage))
       : draws.pick(['approved', 'signed', 'done', 'declined'] as const);
     const own = filledFor(state, seat.id);
     const filled = outcome !== 'signed' ? [] : draws.chance(0.9) ? own : own.slice(1);
@@ -300,7 +540,7 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
     return { command: { type: 'keepFrozen', ...made, frozen: hash(90_000 + draws.below(9)) }, actor: system };
   }
   if (kind < 116) return { command: { type: 'copyLink', ...seated }, actor: chief };
-  if (kind < 117) return { command: { type: 'plan', plan: state.plan, note: 'w' }, actor: chief };
+  if (kind < 117) return { command: { type: 'plan', plan: state.plan, note: 'w', whole: state.whole }, actor: chief };
   if (kind < 118 && draws.chance(0.2)) return { command: { type: 'withdraw', note: 'w' }, actor: chief };
   if (kind < 119) return { command: { type: 'send', releasesItself: draws.chance(0.5) }, actor: chief };
   return {
@@ -346,10 +586,14 @@ export function created(plan: Series, files = 1): Run {
   return run;
 }
 
+const nothing: Whole = { due: null, closes: null };
+
 /** A circulation created, its first version submitted, sent. */
-export function sentRun(plan: Series, files = 1, releasesItself = false): Run {
+export function sentRun(plan: Series, files = 1, releasesItself = false, whole = nothing): Run {
   const run = created(plan, files);
   must(step(run, { type: 'attach', version: versionOf(1, 1, files) }, author));
+  must(step(run, { type: 'giveFacts', facts: standardFacts(factTypes), names: factNames }, author));
+  if (whole !== nothing) must(step(run, { type: 'plan', plan, note: null, whole }, controller));
   must(step(run, { type: 'send', releasesItself }, controller));
   return run;
 }
@@ -364,7 +608,9 @@ export function play(
   { seed, seats, files, steps }: Scenario,
   watch: (before: Circulation, run: Run, asked: ReturnType<typeof randomCommand>, result: Decided) => void = () => {},
 ): Run {
-  const run = sentRun(randomRoute(drawsFrom(seed), seats, files), files, seed % 2 === 1);
+  const closes = seed % 7 === 0 ? atInstant(start + (10 + (seed % 200)) * hour) : null;
+  const whole = closes ? { due: null, closes } : nothing;
+  const run = sentRun(randomRoute(drawsFrom(seed), seats, files), files, seed % 2 === 1, whole);
   for (const own of steps) {
     const draws = drawsFrom(own);
     const before = run.state as Circulation;
@@ -385,7 +631,7 @@ export function finish(run: Run, bound = 2000): number {
     if (state.ended !== null) return steps;
     const move = sensible(state, run);
     if (!move) throw new Error(`nobody can move a circulation that is ${state.phase}\n${lastEvents(run)}`);
-    const result = step(run, move.command, move.actor, 60_000);
+    const result = step(run, move.command, move.actor, move.forward ?? 60_000);
     if (!result.ok)
       throw new Error(
         `a sensible ${move.command.type} was refused: ${result.refusal.code} ${JSON.stringify(result.refusal.facts)}\n${lastEvents(run)}`,
@@ -395,16 +641,28 @@ export function finish(run: Run, bound = 2000): number {
 }
 
 /** The first thing a sensible person would do about the circulation, or null when nobody has anything to do. */
-export function sensible(state: Circulation, { now, files }: Run): { command: Command; actor: string } | null {
-  if (timersOf(state).some((entry) => entry.at <= now)) return { command: { type: 'wake' }, actor: system };
+interface Move {
+  readonly command: Command;
+  readonly actor: string;
+  /** How long they wait before it. */
+  readonly forward?: number;
+}
+
+export function sensible(state: Circulation, { now, files }: Run): Move | null {
+  if (timersOf(state).some((entry) => entry.at <= now + 60_000)) return { command: { type: 'wake' }, actor: system };
   const [freeze] = freezeWanted(state);
   if (freeze) return { command: { type: 'keepFrozen', ...freeze, frozen: hash(90_001) }, actor: system };
   if (finalsWanted(state)) return { command: { type: 'keepFinals', files: [], identifier: 'final' }, actor: system };
   if (releaseWanted(state)) return { command: released(now), actor: system };
-  for (const task of tasksOf(state)) {
-    const command = answerTo(task, state, now, files);
-    if (command) return { command, actor: task.person };
+  const waiting: Move[] = [];
+  for (const task of tasksOf(state, contextOf(now, controller))) {
+    const move = answerTo(task, state, now, files);
+    if (move.forward === undefined) return move;
+    waiting.push(move);
   }
+  // Nobody can do anything but wait: until the first of them may.
+  waiting.sort((a, b) => (a.forward ?? 0) - (b.forward ?? 0));
+  if (waiting[0]) return waiting[0];
   return null;
 }
 
@@ -415,7 +673,12 @@ const released = (effective: number): Command => ({
   evidence: hash(6),
 });
 
-function answerTo(task: Task, state: Circulation, now: number, files: number): Command | null {
+function answerTo(task: Task, state: Circulation, now: number, files: number): Move {
+  const command = commandFor(task, state, now, files);
+  return 'command' in command ? command : { command, actor: task.person };
+}
+
+function commandFor(task: Task, state: Circulation, now: number, files: number): Command | Move {
   const seat = task.seat ? state.seats.get(task.seat) : undefined;
   switch (task.doing) {
     case 'write':
@@ -424,6 +687,9 @@ function answerTo(task: Task, state: Circulation, now: number, files: number): C
       return { type: 'attach', version: versionOf(number, number, files) };
     }
     case 'confirmRound': {
+      // Whatever was skipped is asked by other facts.
+      if (state.rework?.cause === 'nobody')
+        return { type: 'attach', version: versionOf((newest(state)?.number ?? 0) + 1, 0, files) };
       return {
         type: 'confirmRound',
         basis: roundBasis(state),
@@ -443,6 +709,8 @@ function answerTo(task: Task, state: Circulation, now: number, files: number): C
       }
       throw new Error('a task to put fields where none can be put');
     }
+    case 'agree':
+      return { type: 'agree', seat: seat?.id ?? '', epoch: seat?.epoch ?? 0, agreed: true, note: null };
     case 'resolveStop':
       return resolved(task, seat, state, now);
     case 'release':
@@ -452,6 +720,20 @@ function answerTo(task: Task, state: Circulation, now: number, files: number): C
       return { type: 'send', releasesItself: false };
     default: {
       if (!seat) throw new Error(`a task to ${task.doing} without a seat`);
+      const context = contextOf(now, task.person);
+      const [unnamed] = unnamedBy(state, seat);
+      if (unnamed) {
+        const needs = offers(state, context).find((one) => one.act === 'name' && one.on === seat.id)?.needs;
+        const barred = needs?.names?.find((one) => one.seat === unnamed.id)?.not ?? [];
+        const to = (needs?.outside ? outsiders : crew).find((person) => !barred.includes(person));
+        // Whoever can name nobody leaves it to the controller.
+        if (!to) return { command: resolved(task, unnamed, state, now), actor: controller };
+        return { type: 'name', seat: seat.id, epoch: seat.epoch, names: unnamed.id, to };
+      }
+      const until = waitsUntil(state, seat, task.person, { ...context, now: now + 60_000 });
+      if (until === 'opened')
+        return { type: 'see', seat: seat.id, epoch: seat.epoch, scope: scopeOf(state, seat) ?? '' };
+      if (until !== null) return { command: { type: 'wake' }, actor: system, forward: Math.max(1, until - now) };
       const verb = stagePlanOf(state, seat).verb;
       const outcome = outcomesOf[verb].find(isPositive);
       if (!outcome) throw new Error(`no way to say yes to ${verb}`);
@@ -470,6 +752,7 @@ function answerTo(task: Task, state: Circulation, now: number, files: number): C
 }
 
 function resolved(task: Task, named: SeatRun | undefined, state: Circulation, now: number): Command {
+  if (state.closed !== null) return { type: 'extendWhole', due: null, closes: null };
   if (!named && state.stages.get(task.stage ?? '')?.held === 'time')
     return { type: 'setTimes', stage: task.stage as string, due: null, closes: null };
   const seat =
@@ -481,6 +764,7 @@ function resolved(task: Task, named: SeatRun | undefined, state: Circulation, no
   if (seat.status === 'missed') return { type: 'extend', seat: seat.id, due: null, closes: null };
   const to = crew.find(
     (person) =>
+      !isAuthorApproving(state, seat, person, contextOf(0, controller)) &&
       !seat.holders.some((holder) => holder.person === person) &&
       otherSeatInStage(state, seat, person, contextOf(0, controller)) === null,
   );
@@ -491,8 +775,8 @@ function resolved(task: Task, named: SeatRun | undefined, state: Circulation, no
 }
 
 /** Whether the actor may act on the seat, by the rules alone. */
-export function acts(state: Circulation, seat: SeatRun, person: string): boolean {
-  return mayAct(state, seat, person, contextOf(state.last, person));
+export function acts(state: Circulation, seat: SeatRun, person: string, now = state.last): boolean {
+  return mayAct(state, seat, person, contextOf(now, person));
 }
 
 export function lastEvents(run: Run): string {

@@ -4,6 +4,8 @@ import { involvedIn, may } from '@/core/access/may';
 import type { Act, Command } from '@/core/circulation/commands';
 import { isPositive, system } from '@/core/circulation/events';
 import { fold } from '@/core/circulation/evolve';
+import { unnamedBy } from '@/core/circulation/holderCommands';
+import { holders } from '@/core/circulation/holders';
 import { type Offer, offers } from '@/core/circulation/offers';
 import { proposedLines } from '@/core/circulation/round';
 import {
@@ -101,7 +103,12 @@ describe('a circulation under random routes and commands', () => {
             hold(after.decisions.length === before.decisions.length + 1, 'one command made two decisions');
             if (command.type !== 'decide') throw new Error(`${command.type} made a decision`);
             const seat = before.seats.get(command.seat) as SeatRun;
-            hold(acts(before, seat, actor), 'somebody else decided');
+            hold(acts(before, seat, actor, run.now), 'somebody else decided');
+            hold(after.closed === null, 'decided though closed as a whole');
+            const { earliest } = stagePlanOf(before, seat);
+            const early = earliest?.kind === 'date' && earliest.at > run.now && command.outcome !== 'declined';
+            hold(!early, 'decided before the earliest date');
+            hold(!isPositive(command.outcome) || unnamedBy(before, seat).length === 0, 'decided without naming');
             hold(seat.epoch === command.epoch, 'an old page decided');
             hold(before.phase === 'running', `decided in ${before.phase}`);
             const version = newest(before);
@@ -121,20 +128,27 @@ describe('a circulation under random routes and commands', () => {
 
           for (const stage of after.stages.values()) {
             const plan = stagePlanOf(after, { stage: stage.id });
-            const own = seatsOfStage(after, stage);
+            const own = seatsOfStage(after, stage).filter((seat) => !seat.gone);
+            if (stage.gone) continue;
+            const returned = own.some((seat) => seat.status === 'returned');
+            hold(stage.status !== 'done' || !returned || after.phase !== 'running', 'done with a return standing');
             const yes = own.filter((seat) => seat.status === 'decided').length;
             const asked = own.filter((seat) => seat.status === 'asked').length;
             const quota = plan.rule.kind === 'all' ? own.length : plan.rule.kind === 'any' ? 1 : plan.rule.k;
             const stopped = plan.onDecline === 'stop' && own.some((seat) => seat.status === 'declined' && !seat.passed);
             const due = own.every((seat) => seat.due === null || seat.closes === null || seat.due <= seat.closes);
             hold(due, 'due after it closes');
-            const live = stage.status === 'open' && after.phase === 'running';
+            const live = stage.status === 'open' && after.phase === 'running' && after.closed === null;
             // In rework seats may change hands; the next round walks the route anew.
             hold(
               stage.status !== 'done' || ['rework', 'withdrawn'].includes(after.phase) || (yes >= quota && !stopped),
               'a stage was closed too early',
             );
-            hold(!live || yes < quota || stopped, 'a stage stays open although its rule is met');
+            hold(!live || yes < quota || stopped || returned, 'a stage stays open although its rule is met');
+            const waits = own.some((seat) => {
+              return seat.status === 'asked' && holders(after, seat, contextOf(run.now, '')).length > 0;
+            });
+            hold(!live || !returned || waits || after.closed !== null, 'gathers although there is nobody to wait for');
             hold(
               !live || plan.verb !== 'sign' || filesToFreeze(after).length === 0,
               'signing on pages that are not frozen',
@@ -177,7 +191,7 @@ describe('a circulation under random routes and commands', () => {
           if (command.type === 'confirmRound')
             for (const id of fresh)
               hold(
-                proposedLines(before).some((line) => line.seat === id),
+                proposedLines(before).some((line) => line.seat === id || id.startsWith(`${line.seat}__`)),
                 'asked though not on the list',
               );
 
@@ -217,14 +231,24 @@ describe('a circulation under random routes and commands', () => {
         play(given, (_, run) => {
           const state = run.state as Circulation;
           const over = (part: Route): boolean => {
-            if (part.kind === 'stage')
-              return ['done', 'released'].includes(state.stages.get(part.id)?.status ?? 'idle');
+            if (part.kind === 'copies') return true;
+            if (part.kind === 'stage') {
+              const stage = state.stages.get(part.id);
+              return stage?.gone === 'skipped' || ['done', 'released'].includes(stage?.status ?? 'idle');
+            }
+            if (state.blocks.get(part.id)?.gone) return true;
             if (part.kind === 'series') return part.parts.every(over);
-            const done = part.branches.filter((branch) => over(branch.route)).length;
-            const n = part.branches.length;
-            return done >= (part.join.kind === 'all' ? n : part.join.kind === 'any' ? 1 : part.join.k);
+            const there = part.branches.filter((branch) => !state.blocks.get(branch.route.id)?.gone);
+            const done = there.filter((branch) => over(branch.route)).length;
+            const n = there.length;
+            return (
+              done >=
+              (part.join.kind === 'all' ? n : part.join.kind === 'any' ? Math.min(1, n) : Math.min(n, part.join.k))
+            );
           };
           const begun = (part: Route): boolean => {
+            // A copy that went in an earlier round is not taken back.
+            if (part.kind === 'copies') return false;
             if (part.kind === 'stage') {
               const stage = state.stages.get(part.id);
               return stage !== undefined && (stage.status !== 'idle' || stage.held !== null);
@@ -234,7 +258,7 @@ describe('a circulation under random routes and commands', () => {
               : part.branches.some((branch) => begun(branch.route));
           };
           const check = (part: Route): void => {
-            if (part.kind === 'stage') return;
+            if (part.kind === 'stage' || part.kind === 'copies') return;
             if (part.kind === 'parallel') for (const branch of part.branches) check(branch.route);
             else
               part.parts.forEach((inner, i) => {
@@ -342,7 +366,7 @@ describe('offers', () => {
 
   it('give somebody outside nothing but what the link of a seat of theirs lets them do', () => {
     // What an operation for links can be asked for; everything else needs a member.
-    const throughLinks: readonly Act[] = ['see', 'decide', 'comment'];
+    const throughLinks: readonly Act[] = ['see', 'decide', 'comment', 'delegate', 'name'];
     let met = 0;
     fc.assert(
       fc.property(scenario, fc.constantFrom(...outsiders), (given, person) => {
@@ -354,6 +378,7 @@ describe('offers', () => {
           controller: state.controller,
           author: state.author,
           involved: involvedIn(state),
+          leads: [],
         } as const;
         for (const { act, on, refusal } of offers(state, contextOf(run.now, person))) {
           if (refusal) continue;
@@ -365,7 +390,7 @@ describe('offers', () => {
           }
           expect(throughLinks).toContain(act);
           const seat = on === null ? null : (state.seats.get(on) as SeatRun);
-          if (seat) expect(acts(state, seat, person)).toBe(true);
+          if (seat) expect(acts(state, seat, person, run.now)).toBe(true);
           const link = { kind: 'link', person, circulation: 'this', seat: on ?? '', epoch: seat?.epoch ?? 0 } as const;
           expect(may(link, 'seat.act', subject)).toBe(true);
           for (const action of ['circulation.steer', 'circulation.act', 'circulation.read', 'draft.write'] as const)
@@ -388,7 +413,7 @@ describe('offers', () => {
     const file = newest(state)?.files.find((candidate) => candidate.id === on);
     switch (act) {
       case 'plan':
-        return [{ type: 'plan', plan: state.plan, note: `other than ${state.note}` }];
+        return [{ type: 'plan', plan: state.plan, note: `other than ${state.note}`, whole: state.whole }];
       case 'attach':
         return [{ type: 'attach', version: versionOf((newest(state)?.number ?? 0) + 1, 77, run.files) }];
       case 'send':
@@ -441,18 +466,45 @@ describe('offers', () => {
       case 'see':
         return [{ type: act, seat, epoch: needs.epoch ?? 0, scope: needs.scope ?? '' }];
       case 'decide':
-        return (needs.outcomes ?? []).map((outcome) => ({
+        return (needs.outcomes ?? [])
+          .filter((outcome) => !needs.unnamed || !isPositive(outcome))
+          .map((outcome) => ({
+            type: act,
+            seat,
+            epoch: needs.epoch ?? 0,
+            scope: needs.scope ?? '',
+            outcome,
+            note: needs.reasonFor?.includes(outcome) ? 'w' : null,
+            filled: outcome === 'signed' ? (needs.fields ?? []).map((field) => ({ field, value: 'v' })) : [],
+            evidence: null,
+          }));
+      case 'giveFacts':
+        return [
+          { type: act, facts: { ...state.facts, urgent: { kind: 'yesNo', yes: !state.facts.urgent } }, names: {} },
+        ];
+      case 'extendWhole':
+        return [{ type: act, due: null, closes: run.now + 4321 * hour }];
+      case 'take':
+      case 'giveBack':
+        return [{ type: act, seat, epoch: needs.epoch ?? 0 }];
+      case 'name':
+        return (needs.names ?? []).flatMap(({ seat: names, not }) =>
+          (needs.outside ? outsiders : [...crew, ...outsiders])
+            .filter((to) => !not.includes(to))
+            .map((to) => ({ type: act, seat, epoch: needs.epoch ?? 0, names, to })),
+        );
+      case 'agree':
+        return [{ type: act, seat, epoch: needs.epoch ?? 0, agreed: false, note: null }];
+      case 'endGathering':
+        return [{ type: act, stage: seat }];
+      case 'delegate':
+        return (needs.outside ? free.filter((person) => outsiders.includes(person)) : members).map((to) => ({
           type: act,
           seat,
           epoch: needs.epoch ?? 0,
-          scope: needs.scope ?? '',
-          outcome,
-          note: needs.reasonFor?.includes(outcome) ? 'w' : null,
-          filled: outcome === 'signed' ? (needs.fields ?? []).map((field) => ({ field, value: 'v' })) : [],
-          evidence: null,
+          to,
+          note: null,
         }));
-      case 'delegate':
-        return members.map((to) => ({ type: act, seat, epoch: needs.epoch ?? 0, to, note: null }));
       case 'extend':
         return [{ type: act, seat, due: later, closes: null }];
       case 'askAgain':

@@ -11,43 +11,60 @@ import {
 } from '@/core/circulation/state';
 import { fieldIdsOf } from '@/core/page/fields';
 import {
+  type Allows,
+  type Assignment,
   atInstant,
+  freshSeat,
+  freshStage,
   type Instant,
   type Parallel,
   type Route,
   type Rule,
   type Series,
   type Stage,
+  usualAllows,
   type Verb,
 } from '@/core/route/route';
 import { controller, fieldsFor, hash, outsiders, type Run, step, versionOf } from './arbitrary';
 
 // A small language for plain examples: a route in a line, an act in a line.
 
-type StageOptions = Partial<Omit<Stage, 'due' | 'closes'>> & { due?: Instant; closes?: Instant };
+type StageOptions = Partial<Omit<Stage, 'due' | 'closes' | 'allows'>> & {
+  due?: Instant;
+  closes?: Instant;
+  allows?: Partial<Allows>;
+};
 
 export const stage = (
   id: string,
   verb: Verb,
   people: readonly string[],
-  { due, closes, ...more }: StageOptions = {},
+  { due, closes, allows, ...more }: StageOptions = {},
 ): Stage => ({
-  kind: 'stage',
-  id,
-  verb,
-  seats: people.map((person) => ({
-    id: `${id}-${person}`,
-    assignment: { kind: outsiders.includes(person) ? 'outside' : 'person', person },
-    files: 'all',
-  })),
-  order: 'together',
-  rule: { kind: 'all' },
+  ...freshStage(
+    id,
+    verb,
+    people.map((person) => seatFor(`${id}-${person}`, person)),
+  ),
   due: atInstant(due ?? null),
   closes: atInstant(closes ?? null),
-  onDecline: 'stop',
-  delegate: true,
+  allows: { ...usualAllows, ...allows },
   ...more,
 });
+
+/** A seat by a word: a person, `group:rescue` (any), `every:rescue`, `role:safety`, `named:seat`. */
+const seatFor = (id: string, word: string) => {
+  const [kind, of = ''] = word.split(':');
+  const assignment: Assignment =
+    of === ''
+      ? { kind: outsiders.includes(word) ? 'outside' : 'person', person: word }
+      : kind === 'group' || kind === 'every'
+        ? { kind: 'group', group: of, members: kind === 'every' ? 'every' : 'any' }
+        : kind === 'role'
+          ? { kind: 'role', role: of }
+          : { kind: 'named', by: of };
+  return freshSeat(id.replace(/:.*/, ''), assignment);
+};
 
 export const route = (...parts: Route[]): Series => ({ kind: 'series', id: 'root', parts });
 
@@ -56,7 +73,11 @@ export const fork = (join: Rule, ...branches: Route[][]): Parallel => ({
   id: 'fork',
   name: '',
   join,
-  branches: branches.map((parts, i) => ({ name: `branch ${i}`, route: { kind: 'series', id: `branch-${i}`, parts } })),
+  branches: branches.map((parts, i) => ({
+    name: `branch ${i}`,
+    condition: null,
+    route: { kind: 'series', id: `branch-${i}`, parts },
+  })),
 });
 
 export const state = (run: Run) => run.state as Circulation;

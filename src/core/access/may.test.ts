@@ -28,6 +28,7 @@ const circulation = fc.record({
   controller: fc.constantFrom(...people),
   author: fc.constantFrom(...people),
   involved: fc.subarray(people),
+  leads: fc.subarray(people, { maxLength: 2 }),
 });
 const everyAction: Action[] = [
   'session.own',
@@ -35,6 +36,9 @@ const everyAction: Action[] = [
   'people.read',
   'people.manage',
   'people.addOutside',
+  'types.manage',
+  'organization.manage',
+  'unit.manage',
   'record.read',
   'record.create',
   'record.describe',
@@ -77,7 +81,11 @@ describe('rights', () => {
           if (action === 'people.manage' && allowed)
             expect(who.kind === 'member' && who.roles).toContain('administrator');
           if (action === 'circulation.steer' && allowed)
-            expect(who.kind === 'member' && about.kind === 'circulation' && who.person === about.controller).toBe(true);
+            expect(
+              who.kind === 'member' &&
+                about.kind === 'circulation' &&
+                [about.controller, ...about.leads].includes(who.person),
+            ).toBe(true);
         }
       }),
     );
@@ -107,6 +115,7 @@ describe('rights', () => {
       controller: 'ines',
       author: 'rufus',
       involved: ['ines', 'rufus', 'petra'],
+      leads: [],
     };
     expect(may(member('petra'), 'circulation.act', own)).toBe(true);
     expect(may(member('yuki'), 'circulation.act', own)).toBe(false);
@@ -135,12 +144,17 @@ describe('rights', () => {
       recordOwned: { kind: 'record', owner: person, controller: null },
       recordControlled: { kind: 'record', owner: 'rufus', controller: person },
       record: { kind: 'record', owner: 'rufus', controller: null },
-      controlled: { kind: 'circulation', id: 'c1', controller: person, author: 'rufus', involved: [person] },
-      involved: { kind: 'circulation', id: 'c1', controller: 'ines', author: 'rufus', involved: [person] },
-      circulation: { kind: 'circulation', id: 'c1', controller: 'ines', author: 'rufus', involved: [] },
+      controlled: { kind: 'circulation', id: 'c1', controller: person, author: 'rufus', involved: [person], leads: [] },
+      led: { kind: 'circulation', id: 'c1', controller: 'ines', author: 'rufus', involved: [], leads: [person] },
+      involved: { kind: 'circulation', id: 'c1', controller: 'ines', author: 'rufus', involved: [person], leads: [] },
+      circulation: { kind: 'circulation', id: 'c1', controller: 'ines', author: 'rufus', involved: [], leads: [] },
       draftControlled: { kind: 'draft', controller: person, author: 'rufus' },
       draftWritten: { kind: 'draft', controller: 'ines', author: person },
       draft: { kind: 'draft', controller: 'ines', author: 'rufus' },
+      unitLed: { kind: 'unit', lead: person, deputy: 'ines', there: true },
+      unitDeputy: { kind: 'unit', lead: 'ines', deputy: person, there: true },
+      unit: { kind: 'unit', lead: 'ines', deputy: null, there: true },
+      unitNew: { kind: 'unit', lead: null, deputy: null, there: false },
       demo: { kind: 'demo', on: true },
       demoOff: { kind: 'demo', on: false },
     } as const satisfies Record<string, Subject>;
@@ -151,7 +165,7 @@ describe('rights', () => {
     const records: What[] = ['recordOwned', 'recordControlled', 'record'];
     const every = (who: readonly Who[], what: readonly What[]) =>
       who.flatMap((one) => what.map((of) => `${one} ${of}`));
-    const reading = [...every(members, ['controlled', 'involved']), ...every(['controller'], ['circulation'])];
+    const reading = [...every(members, ['controlled', 'involved', 'led']), ...every(['controller'], ['circulation'])];
     const expected: Readonly<Record<Action, readonly string[]>> = {
       'session.own': every(members, anything),
       'desk.read': every(members, anything),
@@ -159,6 +173,8 @@ describe('rights', () => {
       'people.manage': every(['administrator'], anything),
       'people.addOutside': every(members, anything),
       'types.manage': every(['administrator'], anything),
+      'organization.manage': every(['administrator'], anything),
+      'unit.manage': [...every(members, ['unitLed', 'unitDeputy']), ...every(['administrator'], ['unit', 'unitNew'])],
       'record.read': every(members, anything),
       'record.create': every(members, anything),
       'record.describe': [...every(members, ['recordOwned', 'recordControlled']), ...every(['controller'], records)],
@@ -167,10 +183,10 @@ describe('rights', () => {
       'draft.write': every(members, ['draftWritten']),
       'circulation.begin': every(members, anything),
       'circulation.read': reading,
-      'circulation.steer': every(members, ['controlled']),
+      'circulation.steer': every(members, ['controlled', 'led']),
       'circulation.act': every(members, ['controlled', 'involved']),
       'circulation.comment': reading,
-      'seat.act': every(['link'], ['controlled', 'involved', 'circulation']),
+      'seat.act': every(['link'], ['controlled', 'involved', 'led', 'circulation']),
       'post.read': every(members, ['demo']),
       'demo.use': every(members, ['demo']),
     };

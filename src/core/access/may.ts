@@ -1,4 +1,5 @@
 import type { Circulation } from '../circulation/state';
+import { groupTasks } from '../circulation/tasks';
 
 /** Who acts: a member signed in, an outside person through the link of one seat, the system itself, or nobody. */
 export type Actor =
@@ -22,6 +23,8 @@ export type Action =
   | 'people.manage'
   | 'people.addOutside'
   | 'types.manage'
+  | 'organization.manage'
+  | 'unit.manage'
   | 'record.read'
   | 'record.create'
   | 'record.describe'
@@ -46,8 +49,11 @@ export type Subject =
       readonly controller: string;
       readonly author: string;
       readonly involved: readonly string[];
+      /** Who sees and steers it because they lead the unit of its document; nobody unless a rule says so. */
+      readonly leads: readonly string[];
     }
   | { readonly kind: 'draft'; readonly controller: string; readonly author: string }
+  | { readonly kind: 'unit'; readonly lead: string | null; readonly deputy: string | null; readonly there: boolean }
   | { readonly kind: 'demo'; readonly on: boolean };
 
 /** Which circulations an actor sees in lists; becomes a condition in SQL. */
@@ -64,6 +70,12 @@ const table: { readonly [A in Action]: (actor: Actor, subject: Subject) => boole
   'people.manage': (actor) => has(actor, 'administrator'),
   'people.addOutside': isMember,
   'types.manage': (actor) => has(actor, 'administrator'),
+  'organization.manage': (actor) => has(actor, 'administrator'),
+  // A lead arranges their own unit, and only an administrator makes one.
+  'unit.manage': (actor, subject) =>
+    subject.kind === 'unit' &&
+    actor.kind === 'member' &&
+    (has(actor, 'administrator') || (subject.there && [subject.lead, subject.deputy].includes(actor.person))),
   'record.read': isMember,
   'record.create': isMember,
   // The owner completes and corrects their own document, and so does whoever controls the change in progress.
@@ -83,7 +95,9 @@ const table: { readonly [A in Action]: (actor: Actor, subject: Subject) => boole
   'circulation.read': (actor, subject) =>
     subject.kind === 'circulation' && covers(visibilityOf(actor, 'circulation.read'), subject),
   'circulation.steer': (actor, subject) =>
-    subject.kind === 'circulation' && actor.kind === 'member' && actor.person === subject.controller,
+    subject.kind === 'circulation' &&
+    actor.kind === 'member' &&
+    (actor.person === subject.controller || subject.leads.includes(actor.person)),
   'circulation.act': (actor, subject) =>
     subject.kind === 'circulation' && actor.kind === 'member' && subject.involved.includes(actor.person),
   'circulation.comment': (actor, subject) =>
@@ -120,20 +134,29 @@ export function visibilityOf(actor: Actor, action: 'circulation.read'): Visibili
 }
 
 /** Whether what is visible holds a circulation. */
-export function covers(visible: Visibility, subject: { readonly involved: readonly string[] }): boolean {
+export function covers(
+  visible: Visibility,
+  subject: { readonly involved: readonly string[]; readonly leads: readonly string[] },
+): boolean {
   if (visible.kind === 'all') return true;
-  return visible.kind === 'involving' && subject.involved.includes(visible.person);
+  return visible.kind === 'involving' && [...subject.involved, ...subject.leads].includes(visible.person);
 }
 
 /**
  * The people a circulation concerns: its controller and author, everybody who has been asked and still holds the
- * seat, and whoever decided. Somebody whose seat was given to another is no longer among them.
+ * seat, and whoever decided, and whoever got a copy. Somebody whose seat was given to another is no longer among them. A
+ * group any member of which may act stands as `group:` and its id.
  */
 export function involvedIn(state: Circulation): string[] {
   const people = new Set([state.controller, state.author]);
   const decided = new Set(state.decisions.map((decision) => decision.seat));
   for (const seat of state.seats.values())
-    if (seat.status !== 'idle' || decided.has(seat.id)) for (const { person } of seat.holders) people.add(person);
+    if (seat.status !== 'idle' || decided.has(seat.id)) {
+      for (const { person } of seat.holders) people.add(person);
+      if (seat.group !== null) people.add(groupTasks(seat.group));
+    }
+  for (const { to, status } of state.copies.values())
+    if (status === 'sent') for (const { person } of to) people.add(person);
   for (const decision of state.decisions)
     if (!state.seats.get(decision.seat)?.barred.includes(decision.by)) people.add(decision.by);
   return [...people].sort();

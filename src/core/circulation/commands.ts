@@ -1,6 +1,9 @@
 import type { Field } from '../page/fields';
-import type { Assignment, Instant, Series } from '../route/route';
-import type { Filled, Outcome, PayloadHash, Spot, StageTimes, Version } from './events';
+import type { RecordFact } from '../route/condition';
+import type { Facts, FactType } from '../route/facts';
+import type { Assignee, Instant, Series } from '../route/route';
+import type { Calendar } from '../time/calendar';
+import type { Filled, Outcome, PayloadHash, Spot, StageTimes, Version, Whole } from './events';
 
 /** What the core must know of a person. */
 export interface PersonFacts {
@@ -9,6 +12,10 @@ export interface PersonFacts {
   readonly active: boolean;
   /** The same for two entries that are one person: a member who is also known as somebody outside, by the same address. */
   readonly identity?: string;
+  readonly name?: string;
+  /** Their clock and their working calendar; those of the organization where they have none of their own. */
+  readonly zone?: string;
+  readonly calendar?: string | null;
 }
 
 /** Who acts for whom while they are away, from one instant up to another. */
@@ -27,15 +34,26 @@ export interface Context {
   readonly actor: string;
   /** The people that the state and the command name. */
   readonly people: ReadonlyMap<string, PersonFacts>;
-  readonly units: ReadonlyMap<string, { readonly lead: string | null; readonly members: readonly string[] }>;
-  readonly groups: ReadonlyMap<string, readonly string[]>;
+  /** Name and members of each group that the route names. */
+  readonly groups: ReadonlyMap<string, { readonly name: string; readonly members: readonly string[] }>;
+  /** Name of each role, and who fills it for this document; null where nobody does. */
+  readonly roles: ReadonlyMap<string, { readonly name: string; readonly person: string | null }>;
+  /** The facts that the document's type declares. */
+  readonly factTypes: readonly FactType[];
+  /** Contents on which no fields can be put. */
+  readonly withoutFields: ReadonlySet<string>;
+  /** What conditions may ask of the record. */
+  readonly record: Readonly<Partial<Record<RecordFact, string>>>;
   readonly cover: readonly Cover[];
-  /** Working calendars by name. */
-  readonly calendars: ReadonlyMap<string, { readonly zone: string }>;
+  /** Working calendars by id, and whose clock and calendar the organization keeps. */
+  readonly calendars: ReadonlyMap<string, Calendar>;
+  readonly home: { readonly zone: string; readonly calendar: string | null };
   readonly rules: {
     /** Whether an author may approve their own text. */
     readonly authorApproves: boolean;
   };
+  /** Who steers it besides its controller: the lead of its document's unit, where a rule says so. */
+  readonly leads: readonly string[];
 }
 
 /** A context in which nothing is known but who acts and when. */
@@ -44,11 +62,16 @@ export function bareContext(now: number, actor: string): Context {
     now,
     actor,
     people: new Map(),
-    units: new Map(),
     groups: new Map(),
+    roles: new Map(),
+    factTypes: [],
+    withoutFields: new Set(),
+    record: {},
     cover: [],
     calendars: new Map(),
+    home: { zone: 'UTC', calendar: null },
     rules: { authorApproves: false },
+    leads: [],
   };
 }
 
@@ -57,7 +80,9 @@ export function bareContext(now: number, actor: string): Context {
  * so that a command from an old page or an old link dies instead of deciding on something else.
  */
 interface Inputs {
-  plan: { plan: Series; note: PayloadHash | null };
+  plan: { plan: Series; note: PayloadHash | null; whole: Whole };
+  /** Gives every fact its value; one that is not there has none. */
+  giveFacts: { facts: Facts; names: Readonly<Record<string, string>> };
   putFields: { file: string; content: string; fields: readonly Field[] };
   attach: { version: Version };
   send: { releasesItself: boolean };
@@ -89,10 +114,21 @@ interface Inputs {
   /** Goes on without a seat that declined. */
   pass: { seat: string; note: PayloadHash | null };
   remind: { seat: string };
+  /** Takes a group's task for oneself; gives it back to the group. */
+  take: { seat: string; epoch: number };
+  giveBack: { seat: string; epoch: number };
+  /** Names who holds a later seat; `seat` is one's own. */
+  name: { seat: string; epoch: number; names: string; to: string };
+  /** Agrees that a holder passes their task on, or does not. */
+  agree: { seat: string; epoch: number; agreed: boolean; note: PayloadHash | null };
+  /** Ends waiting for the others of a stage in which somebody has returned. */
+  endGathering: { stage: string };
+  /** Gives the whole a new due and closing time. */
+  extendWhole: { due: Instant | null; closes: Instant | null };
   delegate: { seat: string; epoch: number; to: string; note: PayloadHash | null };
   reassign: {
     seat: string;
-    to: Assignment;
+    to: Assignee;
     due: Instant | null;
     closes: Instant | null;
     note: PayloadHash | null;

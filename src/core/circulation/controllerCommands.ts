@@ -1,24 +1,31 @@
-import { type Instant, instantOf, routeFaults } from '../route/route';
+import { factsIn } from '../route/condition';
+import { conditionsOf, type Instant, instantOf, routeFaults, type Time } from '../route/route';
+import { shifted } from '../time/due';
 import { canonical } from '../trail/canonical';
 import type { CommandOf, Context } from './commands';
-import type { Kept, SeatStatus, StageTimes } from './events';
+import { type Kept, type SeatStatus, type StageTimes, system } from './events';
 import type { Draft } from './evolve';
 import { leavable } from './guards';
-import { unfit } from './holderCommands';
+import { passOn, unfit } from './holderCommands';
 import { type Refusal, refusal } from './refusal';
 import { keepable, roundBasis } from './round';
-import { beginRework, type Emit, type EmitAs } from './settle';
+import { beginRework, type Emit, type EmitAs, wholeTimes } from './settle';
 import {
   baseHolder,
   documentsOf,
+  earlier,
   fieldsHash,
   isUnansweredStop,
   newest,
+  plannedCopies,
+  plannedStages,
   type SeatRun,
   type StageRun,
   scopeOf,
+  seatsOfStage,
   stagePlanOf,
 } from './state';
+import { askedNow, clockOf, targetsOf, waitsWhenAsked } from './times';
 
 // What the controller does to a circulation (the author, too, submits versions). Each emits its events or gives a refusal.
 
@@ -34,10 +41,107 @@ function badStageTimes(times: StageTimes, now: number): Refusal | null {
 
 export function plan(draft: Draft, command: CommandOf<'plan'>, emit: Emit): Refusal | null {
   if (routeFaults(command.plan).length > 0) return refusal('route-unfit');
-  if (command.note === draft.note && canonical(command.plan as never) === canonical(draft.plan as never))
-    return refusal('no-effect');
-  emit({ type: 'route.planned', data: { plan: command.plan, note: command.note } });
+  const { plan, note, whole } = command;
+  const same = (a: unknown, b: unknown) => canonical(a as never) === canonical(b as never);
+  if (note === draft.note && same(plan, draft.plan) && same(whole, draft.whole)) return refusal('no-effect');
+  emit({ type: 'route.planned', data: { plan, note, whole } });
   return null;
+}
+
+/** Gives the facts their values. Stages that have been reached stay as they were decided. */
+export function giveFacts(draft: Draft, command: CommandOf<'giveFacts'>, emit: Emit): Refusal | null {
+  const { facts, names } = command;
+  if (canonical(facts as never) === canonical(draft.facts as never)) return refusal('no-effect');
+  if (draft.phase !== 'new')
+    for (const { part, condition } of conditionsOf(draft.plan)) {
+      if (isReached(draft, part)) continue;
+      const emptied = factsIn(condition).find((fact) => draft.facts[fact] && !facts[fact]);
+      if (emptied !== undefined) return refusal('fact-tested', { fact: emptied });
+    }
+  emit({ type: 'facts.given', data: { facts, names } });
+  return null;
+}
+
+/** Whether the condition of a stage or a branch has been decided in this round. */
+function isReached(draft: Draft, part: string): boolean {
+  return (draft.blocks.get(part) ?? draft.stages.get(part))?.decided ?? false;
+}
+
+/** Sends it: roles are filled and the times of the whole are counted, once. */
+export function send(draft: Draft, command: CommandOf<'send'>, context: Context, emit: Emit): Refusal | null {
+  const whole = wholeTimes(draft, context);
+  const bad = badTimes(whole.due, whole.closes, context.now);
+  if (bad) return bad;
+  const fill = (of: string, role: string) => ({ of, role, name: '', person: null, ...context.roles.get(role) });
+  const roles = [
+    ...plannedStages(draft).flatMap(({ seats }) => seats),
+    ...plannedCopies(draft).flatMap(({ to }) => to),
+  ].flatMap(({ id, assignment }) => (assignment.kind === 'role' ? [fill(id, assignment.role)] : []));
+  emit({
+    type: 'circulation.sent',
+    data: { version: newest(draft)?.number ?? 0, releasesItself: command.releasesItself, ...whole, roles },
+  });
+  return null;
+}
+
+/**
+ * Gives the whole new times. Where it had closed, it goes on: what was open or not reached yet is put off by how long it
+ * stood still, nothing for the time in rework.
+ */
+export function extendWhole(
+  draft: Draft,
+  command: CommandOf<'extendWhole'>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
+  const { due, closes } = command;
+  const bad = badTimes(due, closes, context.now);
+  if (bad) return bad;
+  if (draft.closed === null && due === draft.due && closes === draft.closes) return refusal('no-effect');
+  const still = draft.closed !== null && draft.phase === 'running' ? { from: draft.closed, to: context.now } : null;
+  const off = (at: Instant | null, kind: Time | null, person: string | null) =>
+    at === null || still === null ? at : shifted(at, kind, still, clockOf(context, person));
+  const seats = still ? [...draft.seats.values()].filter((seat) => seat.status === 'asked') : [];
+  const stages = still ? [...draft.stages.values()].filter((stage) => stage.status === 'idle' && !stage.gone) : [];
+  const instant = (time: Time | null): Time | null =>
+    time?.kind === 'instant' ? { kind: 'instant', at: off(time.at, time, null) as Instant } : time;
+  emit({
+    type: 'circulation.extended',
+    data: {
+      due,
+      closes,
+      seats: seats
+        .filter((seat) => seat.due !== null || seat.closes !== null)
+        .map((seat) => {
+          const kinds = targetsOf(draft, seat);
+          const person = baseHolder(seat)?.person ?? null;
+          const closes = off(seat.closes, kinds.closes, person);
+          const own = off(seat.due, kinds.due, person);
+          return { seat: seat.id, due: own === null ? null : earlier(own, closes), closes };
+        }),
+      stages: stages
+        .filter((stage) => stage.due?.kind === 'instant' || stage.closes?.kind === 'instant')
+        .map((stage) => ({ stage: stage.id, due: instant(stage.due), closes: instant(stage.closes) })),
+    },
+  });
+  return null;
+}
+
+/** Agrees that a holder passes their task on, which then happens, or does not. */
+export function agree(
+  draft: Draft,
+  seat: SeatRun,
+  command: CommandOf<'agree'>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
+  const { proposal } = seat;
+  if (!proposal) return refusal('no-proposal');
+  if (!command.agreed) {
+    emit({ type: 'delegation.refused', data: { seat: seat.id, to: proposal.to, note: command.note } });
+    return null;
+  }
+  return passOn(draft, seat, { to: proposal.to, note: proposal.note, from: proposal.by }, context, emit);
 }
 
 /** Puts the fields of one file, for the content it has now. */
@@ -71,7 +175,7 @@ export function attach(draft: Draft, command: CommandOf<'attach'>, emit: Emit, e
   const ends = [...draft.frozen].filter(([id, frozen]) => contents.get(id) !== frozen.content).map(([id]) => id);
   const running = draft.phase === 'running';
   emit({ type: 'version.attached', data: { version, ends } });
-  if (running) beginRework(draft, 'version', null, emitAs);
+  if (running) beginRework(draft, 'version', null, emitAs(system, null));
   return null;
 }
 
@@ -113,10 +217,13 @@ export function confirmRound(
     if (bad) return { ...bad, facts: { stage: entry.stage } };
   }
   for (const stage of draft.stages.values()) {
-    const closes = instantOf((times.get(stage.id) ?? stage).closes);
-    const needed = stage.seats.some((id) => !command.keep.includes(id) && !leave.has(id));
-    if (!stage.gone && needed && closes !== null && closes <= context.now)
-      return refusal('times-needed', { stage: stage.id });
+    if (stage.gone === 'removed') continue;
+    const given = times.get(stage.id);
+    for (const seat of seatsOfStage(draft, stage)) {
+      if (seat.gone || command.keep.includes(seat.id) || leave.has(seat.id)) continue;
+      const closes = instantOf(given ? given.closes : targetsOf(draft, seat).closes);
+      if (closes !== null && closes <= context.now) return refusal('times-needed', { stage: stage.id });
+    }
   }
   emit({
     type: 'round.begun',
@@ -156,10 +263,17 @@ export function setTimes(
 }
 
 /** Asks somebody again who declined; where closing has passed a time is needed. */
-export function askAgain(seat: SeatRun, command: CommandOf<'askAgain'>, context: Context, emit: Emit): Refusal | null {
+export function askAgain(
+  draft: Draft,
+  seat: SeatRun,
+  command: CommandOf<'askAgain'>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
   const times = timesFor(seat, command, context.now);
   if ('code' in times) return times;
-  emit({ type: 'seat.askedAgain', data: { seat: seat.id, ...times } });
+  const waits = waitsWhenAsked(draft, seat, askedNow(draft, seat, context), context);
+  emit({ type: 'seat.askedAgain', data: { seat: seat.id, ...times, waits } });
   return null;
 }
 
@@ -210,6 +324,7 @@ export function reassign(
       status,
       ...times,
       note: command.note,
+      waits: status === 'asked' ? waitsWhenAsked(draft, seat, [command.to.person], context) : [],
     },
   });
   return null;
@@ -225,7 +340,8 @@ export function addSecondHolder(
   const bad = unfit(draft, seat, command.person, context);
   if (bad) return bad;
   if (context.people.get(command.person)?.outside) return refusal('outside-not-second');
-  emit({ type: 'secondHolder.added', data: { seat: seat.id, person: command.person } });
+  const waits = seat.status === 'asked' ? waitsWhenAsked(draft, seat, [command.person], context) : [];
+  emit({ type: 'secondHolder.added', data: { seat: seat.id, person: command.person, waits } });
   return null;
 }
 

@@ -792,7 +792,7 @@ describe('time', () => {
 describe('holders', () => {
   it('delegate where allowed; the controller bars who was replaced, and only the controller brings them back', () => {
     const run = sentRun(
-      route(stage('a', 'approve', ['petra', 'oskar']), stage('b', 'approve', ['yuki'], { delegate: false })),
+      route(stage('a', 'approve', ['petra', 'oskar']), stage('b', 'approve', ['yuki'], { allows: { delegate: 'no' } })),
     );
     const hand = (seat: string, from: string, to: string) =>
       put(run, { type: 'delegate', seat, epoch: seatOf(run, seat).epoch, to, note: null }, from);
@@ -885,13 +885,13 @@ describe('holders', () => {
     ] satisfies Command[])
       expect(put(run, command, 'petra'), command.type).toBe('not-controller');
     expect(put(run, { type: 'attach', version: versionOf(2) }, 'petra')).toBe('not-author');
-    expect(put(run, { type: 'plan', plan: route(), note: null })).toBe('phase-sent');
+    expect(put(run, { type: 'plan', plan: route(), note: null, whole: state(run).whole })).toBe('phase-sent');
   });
 
   it('of whom none may act any more leave the seat to the controller', () => {
     const run = sentRun(route(stage('a', 'approve', ['petra'])));
     const people = new Map([['petra', { outside: false, active: false }]]);
-    const tasks = tasksOf(state(run), { people, rules: { authorApproves: false } });
+    const tasks = tasksOf(state(run), { ...contextOf(0, controller), people });
     expect(tasks).toMatchObject([{ person: controller, doing: 'resolveStop', seat: 'a-petra', about: 'petra' }]);
   });
 
@@ -932,13 +932,18 @@ describe('planning', () => {
   it('is the controller’s until it is sent, and the same again changes nothing', () => {
     const run = created(route());
     const plan = route(stage('a', 'review', ['petra']));
-    const give = (actor = controller) => put(run, { type: 'plan', plan, note: null }, actor);
+    const give = (actor = controller) => put(run, { type: 'plan', plan, note: null, whole: state(run).whole }, actor);
     expect(give('petra')).toBe('not-controller');
     expect(give()).toBe('ok');
     expect(give()).toBe('no-effect');
-    expect(put(run, { type: 'plan', plan, note: 'n' })).toBe('ok');
+    expect(put(run, { type: 'plan', plan, note: 'n', whole: state(run).whole })).toBe('ok');
     expect(
-      put(run, { type: 'plan', plan: route(stage('a', 'review', ['petra']), stage('a', 'read', [])), note: null }),
+      put(run, {
+        type: 'plan',
+        plan: route(stage('a', 'review', ['petra']), stage('a', 'read', [])),
+        note: null,
+        whole: state(run).whole,
+      }),
     ).toBe('route-unfit');
     expect(put(run, { type: 'send', releasesItself: false })).toBe('no-version');
     expect(put(run, { type: 'comment', comment: 'r', thread: null, file: hash(1), spot: null, note: 'w' })).toBe(

@@ -2,25 +2,29 @@ import { routeFaults } from '../route/route';
 import type { Command, Context, Create } from './commands';
 import {
   addSecondHolder,
+  agree,
   askAgain,
   attach,
   confirmRound,
   dropSecondHolder,
   extend,
+  extendWhole,
+  giveFacts,
   keepFrozen,
   pass,
   plan,
   putFields,
   reassign,
+  send,
   setTimes,
 } from './controllerCommands';
 import { type CirculationBody, type CirculationEvent, system } from './events';
 import { apply, begin, type Draft, draftOf } from './evolve';
 import { commentGuards, fileGuards, seatGuards, stageGuards, wholeGuards } from './guards';
-import { decideSeat, delegate, see } from './holderCommands';
+import { decideSeat, delegate, giveBack, name, see, take } from './holderCommands';
 import { type Refusal, refusal } from './refusal';
-import { catchUp, type Emit, type EmitAs, settle } from './settle';
-import { type Circulation, isOfDecision, newest, type SeatRun } from './state';
+import { beginRework, catchUp, type Emit, type EmitAs, sendWaitingCopies, settle } from './settle';
+import { type Circulation, isOfDecision, type SeatRun } from './state';
 
 export type Decided =
   | { readonly ok: true; readonly events: readonly CirculationEvent[]; readonly state: Circulation }
@@ -45,19 +49,28 @@ export function decide(state: Circulation | null, command: Command | Create, con
       events.push(event);
     };
   const own = emitAs(system, null);
-  catchUp(draft, now, own);
-  const refused = handle(draft, command, { ...context, now }, emitAs);
+  const then = { ...context, now };
+  catchUp(draft, then, own);
+  const refused = handle(draft, command, then, emitAs);
   if (refused) return { ok: false, refusal: refused };
-  settle(draft, now, own);
+  settle(draft, then, own);
+  // Waits that were over while it was closed end now.
+  if (command.type === 'extendWhole') catchUp(draft, then, own);
+  // What would ask nobody is not begun; where it happens under way, the author is asked.
+  if (beginsRound.has(command.type) && draft.rework?.cause === 'nobody')
+    return { ok: false, refusal: refusal('nobody-asked') };
   return { ok: true, events, state: draft };
 }
 
+/** The commands by which people are first asked. */
+const beginsRound: ReadonlySet<string> = new Set(['send', 'confirmRound']);
+
 /** The state at an instant: after what is due until then has been applied. */
-export function caughtUp(state: Circulation, at: number): Circulation {
+export function caughtUp(state: Circulation, context: Context): Circulation {
   if (state.ended !== null) return state;
   const draft = draftOf(state);
-  const now = Math.max(at, state.last);
-  catchUp(draft, now, (body) =>
+  const now = Math.max(context.now, state.last);
+  catchUp(draft, { ...context, now }, (body) =>
     apply(draft, { ...body, at: now, actor: system, onBehalfOf: null } as CirculationEvent),
   );
   return draft;
@@ -97,7 +110,7 @@ function handle(draft: Draft, command: Command, context: Context, emitAs: EmitAs
   const emit = emitAs(context.actor, null);
   switch (command.type) {
     case 'see':
-      return onSeat(draft, command, context, (seat) => see(draft, seat, command, emit));
+      return onSeat(draft, command, context, (seat) => see(draft, seat, command, context, emit));
     case 'decide':
       return onSeat(draft, command, context, (seat) => decideSeat(draft, seat, command, context, emitAs));
     case 'delegate':
@@ -105,7 +118,7 @@ function handle(draft: Draft, command: Command, context: Context, emitAs: EmitAs
     case 'extend':
       return onSeat(draft, command, context, (seat) => extend(draft, seat, command, context, emit));
     case 'askAgain':
-      return onSeat(draft, command, context, (seat) => askAgain(seat, command, context, emit));
+      return onSeat(draft, command, context, (seat) => askAgain(draft, seat, command, context, emit));
     case 'pass':
       return onSeat(draft, command, context, (seat) => pass(draft, seat, command, emit));
     case 'remind':
@@ -113,6 +126,14 @@ function handle(draft: Draft, command: Command, context: Context, emitAs: EmitAs
         emit({ type: 'seat.reminded', data: { seat: seat.id } });
         return null;
       });
+    case 'take':
+      return onSeat(draft, command, context, (seat) => take(seat, context, emit));
+    case 'giveBack':
+      return onSeat(draft, command, context, (seat) => giveBack(seat, emit));
+    case 'name':
+      return onSeat(draft, command, context, (seat) => name(draft, seat, command, context, emit));
+    case 'agree':
+      return onSeat(draft, command, context, (seat) => agree(draft, seat, command, context, emit));
     case 'reassign':
       return onSeat(draft, command, context, (seat) => reassign(draft, seat, command, context, emit));
     case 'addSecondHolder':
@@ -124,10 +145,16 @@ function handle(draft: Draft, command: Command, context: Context, emitAs: EmitAs
         emit({ type: 'link.copied', data: { seat: seat.id, epoch: seat.epoch } });
         return null;
       });
-    case 'setTimes': {
+    case 'setTimes':
+    case 'endGathering': {
       const stage = draft.stages.get(command.stage);
       if (!stage || stage.gone) return refusal('no-such-stage');
-      return stageGuards.setTimes(draft, stage, context) ?? setTimes(stage, command, context, emit);
+      const bad = stageGuards[command.type](draft, stage, context);
+      if (bad) return bad;
+      if (command.type === 'setTimes') return setTimes(stage, command, context, emit);
+      const returned = stage.seats.find((id) => draft.seats.get(id)?.status === 'returned');
+      beginRework(draft, 'returned', returned ?? null, emit);
+      return null;
     }
     case 'resolveComment':
     case 'reopenComment': {
@@ -162,12 +189,12 @@ function onWhole(
       return plan(draft, command, emit);
     case 'attach':
       return attach(draft, command, emit, emitAs);
+    case 'giveFacts':
+      return giveFacts(draft, command, emit);
+    case 'extendWhole':
+      return extendWhole(draft, command, context, emit);
     case 'send':
-      emit({
-        type: 'circulation.sent',
-        data: { version: newest(draft)?.number ?? 0, releasesItself: command.releasesItself },
-      });
-      return null;
+      return send(draft, command, context, emit);
     case 'comment': {
       if (command.thread !== null && draft.comments.get(command.thread)?.thread !== null)
         return refusal('no-such-comment');
@@ -191,6 +218,8 @@ function onWhole(
     case 'keepFinals': {
       const { type: _, ...data } = command;
       emit({ type: 'finals.kept', data });
+      // Whoever gets a copy gets the file that is stored.
+      sendWaitingCopies(draft, emit);
       return null;
     }
     case 'complete': {

@@ -1,6 +1,8 @@
 import type { Field } from '../page/fields';
 import type { Rect } from '../page/geometry';
-import type { Assignment, Instant, Series, Time, Verb } from '../route/route';
+import type { Used } from '../route/condition';
+import type { Facts } from '../route/facts';
+import type { Assignee, Instant, Series, Stage, Time, Verb } from '../route/route';
 
 /** What a person wrote, an address or a device: kept beside the events under this salted hash, so that it can be erased. */
 export type PayloadHash = string;
@@ -49,8 +51,14 @@ export interface StageTimes {
   readonly closes: Time | null;
 }
 
+/** Due and closing of the circulation as a whole. */
+export interface Whole {
+  readonly due: Time | null;
+  readonly closes: Time | null;
+}
+
 /** How somebody came to hold a seat. */
-export type Via = 'planned' | 'reassigned' | 'delegated' | 'second';
+export type Via = 'planned' | 'role' | 'member' | 'taken' | 'named' | 'reassigned' | 'delegated' | 'second';
 
 export interface Holder {
   readonly person: string;
@@ -60,10 +68,23 @@ export interface Holder {
   readonly since: Instant | null;
 }
 
+/** From when somebody may respond who has to wait. */
+export interface Wait {
+  readonly person: string;
+  /** The content it counts for. */
+  readonly scope: string;
+  /** What it counts from; null until they have opened the content. */
+  readonly since: Instant | null;
+  readonly from: Instant | null;
+}
+
 export type SeatStatus = 'idle' | 'asked' | 'suspended' | 'decided' | 'declined' | 'returned' | 'missed' | 'released';
 
-/** Why a stage that has been reached asks nobody: fields are missing, pages are being frozen, its time has passed. */
-export type HeldFor = 'fields' | 'freezing' | 'time';
+/**
+ * Why a stage that has been reached asks nobody: fields are missing, pages are being frozen, its time has passed, a group of
+ * it has more members than a route can carry.
+ */
+export type HeldFor = 'fields' | 'freezing' | 'time' | 'crowd';
 
 export type RoundReason =
   | 'unchanged'
@@ -92,6 +113,17 @@ export interface Kept {
   readonly accepted: string;
 }
 
+/** Why a circulation is being reworked. `nobody`: every part of the route was skipped, so nobody was asked. */
+export type ReworkCause = 'returned' | 'version' | 'nobody';
+
+/** Somebody who gets a copy. */
+export interface CopyHolder {
+  /** The copy's own id, by which a link of somebody outside is made. */
+  readonly id: string;
+  readonly person: string;
+  readonly outside: boolean;
+}
+
 interface Bodies {
   'circulation.created': {
     number: string;
@@ -105,14 +137,45 @@ interface Bodies {
     /** The rule that began it, where no person did. */
     begunBy: string | null;
   };
-  'route.planned': { plan: Series; note: PayloadHash | null };
+  'route.planned': { plan: Series; note: PayloadHash | null; whole: Whole };
+  /** The values, and what their facts were called then. */
+  'facts.given': { facts: Facts; names: Readonly<Record<string, string>> };
   'fields.put': { file: string; content: string; fields: readonly Field[] };
   'version.attached': { version: Version; ends: readonly string[] };
   'circulation.sent': {
     version: number;
     /** Whether it is released by itself once nothing is open any more. */
     releasesItself: boolean;
+    /** Due and closing of the whole, computed once. */
+    due: Instant | null;
+    closes: Instant | null;
+    /** Who fills the roles of the route, by seat or copy. */
+    roles: readonly {
+      readonly of: string;
+      readonly role: string;
+      readonly name: string;
+      readonly person: string | null;
+    }[];
   };
+  'circulation.closed': { instant: Instant };
+  'circulation.extended': {
+    due: Instant | null;
+    closes: Instant | null;
+    /** Times that were put off by how long it was closed. */
+    seats: readonly { readonly seat: string; readonly due: Instant | null; readonly closes: Instant | null }[];
+    stages: readonly StageTimes[];
+  };
+  'part.decided': { part: string; holds: boolean; used: readonly Used[] };
+  'group.resolved': {
+    seat: string;
+    group: string;
+    name: string;
+    members: readonly { readonly seat: string; readonly person: string }[];
+    /** Members who are not asked: already in the stage, the approving author. */
+    leftOut: readonly string[];
+  };
+  'copies.reached': { copies: string; to: readonly CopyHolder[]; version: number; waits: boolean };
+  'copies.sent': { copies: string };
   'stage.opened': { stage: string };
   'stage.held': { stage: string; for: HeldFor };
   'stage.timed': { stage: string; due: Time | null; closes: Time | null };
@@ -123,8 +186,25 @@ interface Bodies {
     due: Instant | null;
     closes: Instant | null;
     epoch: number;
+    waits: readonly Wait[];
+    /** What the group was called any member of which may act, and whether anybody could. */
+    group: string | null;
+    nobody: boolean;
   };
-  'seat.seen': { seat: string; epoch: number; scope: string };
+  'seat.seen': {
+    seat: string;
+    epoch: number;
+    scope: string;
+    /** Where a time to think begins with opening it: how long, and the due time that follows. */
+    wait: Wait | null;
+    due: Instant | null;
+  };
+  'seat.freed': { seat: string; person: string; instant: Instant };
+  'seat.taken': { seat: string; person: string };
+  'seat.givenBack': { seat: string; person: string };
+  'seat.named': { seat: string; by: string; to: string; outside: boolean; epoch: number };
+  'delegation.asked': { seat: string; to: string; note: PayloadHash | null };
+  'delegation.refused': { seat: string; to: string; note: PayloadHash | null };
   'seat.decided': {
     seat: string;
     epoch: number;
@@ -142,7 +222,7 @@ interface Bodies {
   'stage.healed': { stage: string };
   'stage.closed': { stage: string };
   'stage.released': { stage: string };
-  'rework.began': { cause: 'returned' | 'version'; seat: string | null; suspends: readonly string[] };
+  'rework.began': { cause: ReworkCause; seat: string | null; suspends: readonly string[] };
   'round.begun': {
     round: number;
     keep: readonly Kept[];
@@ -150,21 +230,30 @@ interface Bodies {
     times: readonly StageTimes[];
   };
   'seat.extended': { seat: string; due: Instant | null; closes: Instant | null; status: SeatStatus };
-  'seat.askedAgain': { seat: string; due: Instant | null; closes: Instant | null };
+  'seat.askedAgain': { seat: string; due: Instant | null; closes: Instant | null; waits: readonly Wait[] };
   'seat.reminded': { seat: string };
-  'seat.delegated': { seat: string; from: string; to: string; epoch: number; note: PayloadHash | null };
+  'seat.delegated': {
+    seat: string;
+    from: string;
+    to: string;
+    outside: boolean;
+    epoch: number;
+    note: PayloadHash | null;
+    waits: readonly Wait[];
+  };
   'seat.reassigned': {
     seat: string;
     from: string | null;
-    to: Assignment;
+    to: Assignee;
     epoch: number;
     barred: readonly string[];
     status: SeatStatus;
     due: Instant | null;
     closes: Instant | null;
     note: PayloadHash | null;
+    waits: readonly Wait[];
   };
-  'secondHolder.added': { seat: string; person: string };
+  'secondHolder.added': { seat: string; person: string; waits: readonly Wait[] };
   'secondHolder.dropped': { seat: string; person: string };
   'link.copied': { seat: string; epoch: number };
   'comment.made': { comment: string; thread: string | null; file: string; spot: Spot | null; note: PayloadHash };
@@ -208,15 +297,28 @@ export const system = 'system';
 export const circulationEventVersions: { readonly [T in CirculationEventType]: number } = {
   'circulation.created': 1,
   'route.planned': 1,
+  'facts.given': 1,
   'fields.put': 1,
   'version.attached': 1,
   'circulation.sent': 1,
+  'circulation.closed': 1,
+  'circulation.extended': 1,
+  'part.decided': 1,
+  'group.resolved': 1,
+  'copies.reached': 1,
+  'copies.sent': 1,
   'stage.opened': 1,
   'stage.held': 1,
   'stage.timed': 1,
   'file.frozen': 1,
   'seat.asked': 1,
   'seat.seen': 1,
+  'seat.freed': 1,
+  'seat.taken': 1,
+  'seat.givenBack': 1,
+  'seat.named': 1,
+  'delegation.asked': 1,
+  'delegation.refused': 1,
   'seat.decided': 1,
   'seat.missed': 1,
   'seat.released': 1,
@@ -252,6 +354,11 @@ export const outcomesOf: { readonly [V in Verb]: readonly Outcome[] } = {
   sign: ['signed', 'declined'],
   read: ['confirmed', 'declined'],
 };
+
+/** The outcomes a stage offers: those of its verb, and asking for changes instead of signing where it is allowed. */
+export function outcomesFor({ verb, allows }: Pick<Stage, 'verb' | 'allows'>): readonly Outcome[] {
+  return verb === 'sign' && allows.changes ? ['signed', 'returned', 'declined'] : outcomesOf[verb];
+}
 
 /** Whether an outcome counts towards the rule of its stage. */
 export function isPositive(outcome: Outcome): boolean {

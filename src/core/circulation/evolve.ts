@@ -1,7 +1,7 @@
 import type { Instant } from '../route/route';
-import { type CirculationEvent, type Holder, isPositive } from './events';
-import { freshRuns } from './runs';
-import { type Circulation, newest, type SeatRun, type StageRun } from './state';
+import { type CirculationEvent, type Holder, isPositive, type Wait } from './events';
+import { freshRuns, freshSeatRun } from './runs';
+import { type Circulation, newest, type SeatRun, type StageRun, seatPlan } from './state';
 
 /** A state under construction: its own arrays and maps, whose entries are replaced and never changed. */
 export type Draft = {
@@ -17,6 +17,7 @@ export function draftOf(state: Circulation): Draft {
   return {
     ...state,
     records: state.records.slice(),
+    copies: new Map(state.copies),
     blocks: new Map(state.blocks),
     stages: new Map(state.stages),
     seats: new Map(state.seats),
@@ -50,8 +51,9 @@ function stageOf(draft: Draft, id: string): Own<StageRun> {
   return own;
 }
 
-/** What of a seat's time as the one who is asked begins anew. */
+/** What of a seat's time as the one who is asked begins anew; waits of those who were asked before end untold. */
 function beginAnew(seat: Own<SeatRun>): void {
+  if (seat.waits.length > 0) seat.waits = seat.waits.map((wait) => ({ ...wait, told: true }));
   seat.seen = null;
   seat.reminded = [];
 }
@@ -72,6 +74,13 @@ export function begin(event: CirculationEvent): Draft {
     last: event.at,
     plan,
     note: null,
+    facts: {},
+    factNames: {},
+    whole: { due: null, closes: null },
+    due: null,
+    closes: null,
+    closed: null,
+    copies: new Map(runs.copies),
     blocks: new Map(runs.blocks),
     stages: new Map(runs.stages),
     seats: new Map(runs.seats),
@@ -101,11 +110,17 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       const runs = freshRuns(event.data.plan);
       draft.plan = event.data.plan;
       draft.note = event.data.note;
+      draft.whole = event.data.whole;
+      draft.copies = new Map(runs.copies);
       draft.blocks = new Map(runs.blocks);
       draft.stages = new Map(runs.stages);
       draft.seats = new Map(runs.seats);
       return;
     }
+    case 'facts.given':
+      draft.facts = event.data.facts;
+      draft.factNames = event.data.names;
+      return;
     case 'fields.put': {
       const { file, content, fields } = event.data;
       draft.fields = [...draft.fields.filter((field) => field.file !== file), ...fields];
@@ -122,7 +137,72 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       draft.phase = 'running';
       draft.sent = event.at;
       draft.releasesItself = event.data.releasesItself;
+      draft.due = event.data.due;
+      draft.closes = event.data.closes;
+      for (const { of, person } of event.data.roles) {
+        if (!draft.seats.has(of) || person === null) continue;
+        const seat = seatOf(draft, of);
+        seat.holders = [{ person, via: 'role', outside: false, since: null }, ...secondsBeside(seat, person)];
+      }
       return;
+    case 'circulation.closed':
+      draft.closed = event.data.instant;
+      return;
+    case 'circulation.extended': {
+      draft.due = event.data.due;
+      draft.closes = event.data.closes;
+      draft.closed = null;
+      for (const { seat: id, due, closes } of event.data.seats) {
+        const seat = seatOf(draft, id);
+        seat.due = due;
+        seat.closes = closes;
+      }
+      for (const { stage: id, due, closes } of event.data.stages) {
+        const stage = stageOf(draft, id);
+        stage.due = due;
+        stage.closes = closes;
+      }
+      return;
+    }
+    case 'part.decided': {
+      const { part, holds } = event.data;
+      const gone = holds ? null : 'skipped';
+      const block = draft.blocks.get(part);
+      if (block) draft.blocks.set(part, { ...block, gone, decided: true });
+      else {
+        const stage = stageOf(draft, part);
+        stage.gone = gone;
+        stage.decided = true;
+        if (!holds) stage.ended = event.at;
+      }
+      return;
+    }
+    case 'group.resolved': {
+      const { seat: id, members } = event.data;
+      const whole = seatOf(draft, id);
+      const plan = seatPlan(draft, whole.planned);
+      if (!plan) return;
+      whole.gone = 'expanded';
+      // Second holders of the whole may act on any of its seats.
+      const seconds = whole.holders.filter((holder) => holder.via === 'second');
+      for (const member of members) {
+        const own = freshSeatRun(whole.stage, plan, { id: member.seat, person: member.person });
+        draft.seats.set(own.id, { ...own, holders: [...own.holders, ...seconds] });
+      }
+      const stage = stageOf(draft, whole.stage);
+      stage.seats = stage.seats.flatMap((own) => (own === id ? [own, ...members.map(({ seat }) => seat)] : [own]));
+      return;
+    }
+    case 'copies.reached': {
+      const { copies, to, version, waits } = event.data;
+      draft.copies.set(copies, { id: copies, status: waits ? 'reached' : 'sent', to, version });
+      return;
+    }
+    case 'copies.sent': {
+      const run = draft.copies.get(event.data.copies);
+      if (run) draft.copies.set(run.id, { ...run, status: 'sent' });
+      return;
+    }
     case 'stage.opened': {
       const stage = stageOf(draft, event.data.stage);
       stage.status = 'open';
@@ -137,6 +217,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       const stage = stageOf(draft, event.data.stage);
       stage.due = event.data.due;
       stage.closes = event.data.closes;
+      stage.retimed = true;
       stage.held = null;
       return;
     }
@@ -153,12 +234,53 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       seat.due = event.data.due;
       seat.closes = event.data.closes;
       seat.epoch = event.data.epoch;
+      seat.nobody = event.data.nobody;
       seat.given = null;
       beginAnew(seat);
+      addWaits(seat, event.data.waits, event.at);
       return;
     }
-    case 'seat.seen':
-      seatOf(draft, event.data.seat).seen = { at: event.at, scope: event.data.scope };
+    case 'seat.seen': {
+      const seat = seatOf(draft, event.data.seat);
+      const { wait, due, scope } = event.data;
+      seat.seen = { at: event.at, scope };
+      if (wait) addWaits(seat, [wait], event.at);
+      if (due !== null) seat.due = due;
+      return;
+    }
+    case 'seat.freed': {
+      const seat = seatOf(draft, event.data.seat);
+      const { person } = event.data;
+      seat.waits = seat.waits.map((wait) => (wait.person === person ? { ...wait, told: true } : wait));
+      return;
+    }
+    case 'seat.taken': {
+      const { person } = event.data;
+      const seat = seatOf(draft, event.data.seat);
+      seat.holders = [{ person, via: 'taken', outside: false, since: event.at }, ...secondsBeside(seat, person)];
+      seat.nobody = false;
+      return;
+    }
+    case 'seat.givenBack': {
+      const seat = seatOf(draft, event.data.seat);
+      seat.holders = seat.holders.filter((holder) => holder.via === 'second');
+      seat.proposal = null;
+      return;
+    }
+    case 'seat.named': {
+      const { to, outside, epoch } = event.data;
+      const seat = seatOf(draft, event.data.seat);
+      seat.holders = [{ person: to, via: 'named', outside, since: event.at }, ...secondsBeside(seat, to)];
+      seat.epoch = epoch;
+      return;
+    }
+    case 'delegation.asked': {
+      const { to, note } = event.data;
+      seatOf(draft, event.data.seat).proposal = { to, by: event.actor, at: event.at, note };
+      return;
+    }
+    case 'delegation.refused':
+      seatOf(draft, event.data.seat).proposal = null;
       return;
     case 'seat.decided': {
       const { data } = event;
@@ -181,6 +303,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       seat.decision = draft.decisions.length - 1;
       seat.kept = false;
       seat.passed = false;
+      seat.proposal = null;
       return;
     }
     case 'seat.missed':
@@ -230,6 +353,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       seat.decision = null;
       seat.passed = false;
       beginAnew(seat);
+      addWaits(seat, event.data.waits, event.at);
       return;
     }
     case 'seat.reminded': {
@@ -238,11 +362,15 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       return;
     }
     case 'seat.delegated': {
-      const { to, epoch } = event.data;
+      const { to, outside, epoch, waits } = event.data;
       const seat = seatOf(draft, event.data.seat);
-      seat.holders = [{ person: to, via: 'delegated', outside: false, since: event.at }, ...secondsBeside(seat, to)];
+      seat.holders = [{ person: to, via: 'delegated', outside, since: event.at }, ...secondsBeside(seat, to)];
+      seat.group = null;
+      seat.nobody = false;
+      seat.proposal = null;
       seat.epoch = epoch;
       beginAnew(seat);
+      addWaits(seat, waits, event.at);
       return;
     }
     case 'seat.reassigned': {
@@ -254,6 +382,9 @@ export function apply(draft: Draft, event: CirculationEvent): void {
         ...secondsBeside(seat, to.person),
       ];
       seat.barred = barred;
+      seat.group = null;
+      seat.nobody = false;
+      seat.proposal = null;
       seat.epoch = epoch;
       seat.status = status;
       seat.passed = false;
@@ -264,6 +395,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       seat.decision = null;
       seat.kept = false;
       beginAnew(seat);
+      addWaits(seat, event.data.waits, event.at);
       return;
     }
     case 'secondHolder.added': {
@@ -271,6 +403,8 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       const seat = seatOf(draft, event.data.seat);
       seat.holders = [...seat.holders, { person, via: 'second', outside: false, since: event.at }];
       seat.barred = seat.barred.filter((barred) => barred !== person);
+      seat.nobody = false;
+      addWaits(seat, event.data.waits, event.at);
       return;
     }
     case 'secondHolder.dropped': {
@@ -328,6 +462,13 @@ function endStage(draft: Draft, id: string, status: 'done' | 'released', at: Ins
   stage.stuck = false;
 }
 
+function addWaits(seat: Own<SeatRun>, waits: readonly Wait[], at: Instant): void {
+  if (waits.length === 0) return;
+  // Whoever need not wait any more has nothing to be told.
+  const fresh = waits.map((wait) => ({ ...wait, told: wait.from !== null && wait.from <= at }));
+  seat.waits = [...seat.waits, ...fresh];
+}
+
 /** The second holders of a seat who stay when `person` takes it. */
 function secondsBeside(seat: SeatRun, person: string): Holder[] {
   return seat.holders.filter((holder) => holder.via === 'second' && holder.person !== person);
@@ -340,9 +481,14 @@ function beginRound(draft: Draft, data: Extract<CirculationEvent, { type: 'round
   draft.rework = null;
   draft.acceptances.push(...data.keep);
   const times = new Map(data.times.map((entry) => [entry.stage, entry]));
+  // Conditions are decided anew.
+  for (const [id, block] of draft.blocks)
+    draft.blocks.set(id, { ...block, gone: block.gone === 'skipped' ? null : block.gone, decided: false });
   for (const id of draft.stages.keys()) {
     const stage = stageOf(draft, id);
     const own = times.get(id) ?? stage;
+    if (stage.gone === 'skipped') stage.gone = null;
+    stage.decided = false;
     stage.status = 'idle';
     stage.held = null;
     stage.stuck = false;
@@ -350,12 +496,16 @@ function beginRound(draft: Draft, data: Extract<CirculationEvent, { type: 'round
     stage.ended = null;
     stage.due = own.due;
     stage.closes = own.closes;
+    stage.retimed ||= times.has(id);
   }
   const kept = new Map(data.keep.map((entry) => [entry.seat, entry.decision]));
   const left = new Set(data.leave);
   for (const id of draft.seats.keys()) {
     const seat = seatOf(draft, id);
     const decision = kept.get(id);
+    seat.proposal = null;
+    // A group's task that somebody took goes back to the group.
+    seat.holders = seat.holders.filter((holder) => holder.via !== 'taken');
     if (decision !== undefined) {
       seat.status = 'decided';
       seat.decision = decision;

@@ -1,7 +1,9 @@
 import { preflight } from '../route/preflight';
 import type { Act, Context } from './commands';
 import { system } from './events';
-import { isAuthorApproving, mayAct, samePerson } from './holders';
+import { nameable } from './holderCommands';
+import { holders, isAuthorApproving, mayAct } from './holders';
+import { subjectOf } from './readiness';
 import { type Refusal, type RefusalCode, refusal } from './refusal';
 import { keepable } from './round';
 import {
@@ -10,10 +12,10 @@ import {
   type Comment,
   decisionOf,
   documentsOf,
+  isGathering,
   isSigned,
   isUnansweredStop,
   newest,
-  presentFields,
   type SeatRun,
   type StageRun,
   scopeOf,
@@ -23,6 +25,7 @@ import {
   tallyOf,
 } from './state';
 import { releaseWanted } from './tasks';
+import { waitWhenOpened } from './times';
 
 // Who may put which command at this moment, whatever else it says. The same answers refuse commands and make offers.
 
@@ -43,13 +46,19 @@ const beforeSealing: Phases = ['new', 'running', 'rework'];
 const underWay: Phases = ['running', 'rework'];
 
 function within(state: Circulation, phases: Phases): Refusal | null {
+  if (state.closed !== null) return refusal('closed');
   if (phases.includes(state.phase)) return null;
   // What has ended was refused before anybody asked who may do what.
   return refusal(phases.length === 1 && phases[0] === 'rework' ? 'phase-not-rework' : wrongPhase[state.phase]);
 }
 
+/** Whether somebody steers it: its controller, or whom a rule lets do the same. */
+function steers(state: Circulation, context: Context): boolean {
+  return context.actor === state.controller || context.leads.includes(context.actor);
+}
+
 function controlled(state: Circulation, context: Context, phases: Phases): Refusal | null {
-  return context.actor === state.controller ? within(state, phases) : refusal('not-controller');
+  return steers(state, context) ? within(state, phases) : refusal('not-controller');
 }
 
 function bySystem(context: Context): Refusal | null {
@@ -83,9 +92,19 @@ function actable(state: Circulation, seat: SeatRun, context: Context): Refusal |
     );
   const decided = decidedAlready(state, seat);
   if (decided) return decided;
+  if (state.closed !== null) return refusal('closed');
   if (state.phase !== 'running') return refusal(wrongPhase[state.phase]);
   if (seat.status === 'missed') return refusal('seat-closed');
   return seat.status === 'asked' ? null : refusal('seat-not-asked');
+}
+
+/** Whether every stage in which somebody is asked, or was, has its comments closed; the author and the controller may. */
+function commentsClosed(state: Circulation, person: string): boolean {
+  if (person === state.author || person === state.controller) return false;
+  const stages = [...state.seats.values()]
+    .filter((seat) => seat.holders.some((holder) => holder.person === person) && seat.status !== 'idle')
+    .map((seat) => stagePlanOf(state, seat));
+  return stages.length > 0 && stages.every((stage) => !stage.allows.comment);
 }
 
 type Guard = (state: Circulation, context: Context) => Refusal | null;
@@ -94,27 +113,32 @@ type Guard = (state: Circulation, context: Context) => Refusal | null;
 export const wholeGuards = {
   plan: (state, context) => controlled(state, context, ['new']),
   attach: (state, context) =>
-    context.actor !== state.author && context.actor !== state.controller
-      ? refusal('not-author')
-      : within(state, beforeSealing),
+    context.actor !== state.author && !steers(state, context) ? refusal('not-author') : within(state, beforeSealing),
   send: (state, context) => {
     const bad = controlled(state, context, ['new']);
     if (bad) return bad;
     if (!newest(state)) return refusal('no-version');
-    const stop = preflight({
-      route: state.plan,
-      author: state.author,
-      hasVersion: true,
-      fields: presentFields(state),
-      now: context.now,
-      same: (a, b) => samePerson(context, a, b),
-    }).find((finding) => finding.severity === 'stops');
-    return stop ? refusal('preflight', { finding: stop.code, stage: stop.stage, seat: stop.seat }) : null;
+    const stop = preflight(subjectOf(state, context)).find((finding) => finding.severity === 'stops');
+    return stop
+      ? refusal('preflight', { finding: stop.code, stage: stop.stage, seat: stop.seat, about: stop.about })
+      : null;
   },
-  comment: (state) => (newest(state) ? null : refusal('no-version')),
+  giveFacts: (state, context) =>
+    context.actor !== state.author && !steers(state, context) ? refusal('not-author') : within(state, beforeSealing),
+  comment: (state, context) => {
+    if (!newest(state)) return refusal('no-version');
+    if (state.closed !== null) return refusal('closed');
+    return commentsClosed(state, context.actor) ? refusal('comment-not-allowed') : null;
+  },
+  extendWhole: (state, context) =>
+    !steers(state, context)
+      ? refusal('not-controller')
+      : state.phase === 'running' || state.phase === 'rework'
+        ? null
+        : refusal('not-extendable'),
   confirmRound: (state, context) => controlled(state, context, ['rework']),
   withdraw: (state, context) => {
-    if (context.actor !== state.controller) return refusal('not-controller');
+    if (!steers(state, context)) return refusal('not-controller');
     // A signature that counts, in a circulation where nothing else is waited for, is as good as released.
     return state.phase === 'sealing' && standing(state).some((decision) => decision.outcome === 'signed')
       ? refusal('signed-already')
@@ -124,7 +148,7 @@ export const wholeGuards = {
     bySystem(context) ??
     (state.phase !== 'sealing' ? refusal('not-sealing') : state.finals ? refusal('no-effect') : null),
   complete: (state, context) =>
-    context.actor !== state.controller && !(context.actor === system && releaseWanted(state))
+    !steers(state, context) && !(context.actor === system && releaseWanted(state))
       ? refusal('not-controller')
       : state.phase !== 'sealing'
         ? refusal('not-sealing')
@@ -164,18 +188,44 @@ type SeatGuard = (state: Circulation, seat: SeatRun, context: Context) => Refusa
 export const seatGuards = {
   see: (state, seat, context) => {
     if (!mayAct(state, seat, context.actor, context)) return refusal('not-holder');
+    if (state.closed !== null) return refusal('closed');
     if (seat.status !== 'asked' || state.phase !== 'running') return refusal('seat-not-asked');
-    return seat.seen?.scope === scopeOf(state, seat) ? refusal('no-effect') : null;
+    // Whoever has to wait from their own opening on opens it for themselves.
+    const begins = waitWhenOpened(state, seat, context.actor, context) !== null;
+    return seat.seen?.scope === scopeOf(state, seat) && !begins ? refusal('no-effect') : null;
   },
   decide: actable,
   delegate: (state, seat, context) => {
     const bad = actable(state, seat, context);
     if (bad) return bad;
+    if (stagePlanOf(state, seat).allows.delegate === 'no') return refusal('delegate-not-allowed');
     const base = baseHolder(seat);
-    return stagePlanOf(state, seat).delegate && base?.person === context.actor && !base.outside
-      ? null
-      : refusal('delegate-not-allowed');
+    if (base?.person === context.actor) return null;
+    return refusal(seat.group !== null && !base ? 'take-first' : 'delegate-not-allowed');
   },
+  take: (state, seat, context) => {
+    if (seat.group === null) return refusal('not-a-group');
+    const bad = actable(state, seat, context);
+    const member = context.groups.get(seat.group)?.members.includes(context.actor) ?? false;
+    if (bad) return bad.code === 'not-holder' && member && baseHolder(seat) ? refusal('taken-already') : bad;
+    if (!member) return refusal('not-holder');
+    return holders(state, seat, context).some((holder) => holder.via === 'taken') ? refusal('no-effect') : null;
+  },
+  giveBack: (state, seat, context) => {
+    if (seat.group === null) return refusal('not-a-group');
+    const taker = baseHolder(seat)?.person;
+    if (taker === undefined) return refusal('not-taken');
+    if (context.actor !== taker && !steers(state, context)) return refusal('not-holder');
+    return (
+      within(state, ['running']) ??
+      decidedAlready(state, seat) ??
+      (seat.status === 'asked' ? null : refusal('seat-not-asked'))
+    );
+  },
+  name: (state, seat, context) =>
+    actable(state, seat, context) ?? (nameable(state, seat).length > 0 ? null : refusal('not-to-name')),
+  agree: (state, seat, context) =>
+    controlled(state, context, ['running']) ?? (seat.proposal ? null : refusal('no-proposal')),
   extend: (state, seat, context) =>
     controlled(state, context, ['running']) ??
     stageOver(state, seat) ??
@@ -226,6 +276,8 @@ export const seatGuards = {
 
 /** Commands on one stage. */
 export const stageGuards = {
+  endGathering: (state, stage, context) =>
+    controlled(state, context, ['running']) ?? (isGathering(state, stage) ? null : refusal('not-gathering')),
   setTimes: (state, stage, context) =>
     controlled(state, context, ['running']) ?? (stage.held === 'time' ? null : refusal('not-held')),
 } satisfies { readonly [A in Act]?: (state: Circulation, stage: StageRun, context: Context) => Refusal | null };

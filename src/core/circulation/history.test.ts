@@ -7,7 +7,7 @@ import { sentence } from './sentences';
 
 const runs = Number(process.env.AVENDA_RUNS ?? 300);
 const seed = process.env.AVENDA_SEED === undefined ? {} : { seed: Number(process.env.AVENDA_SEED) };
-const telling = { name: (person: string) => person, moment: (at: number) => `at ${at}` };
+const telling = { name: (person: string) => person, moment: (at: number) => `at ${at}`, value: () => 'so much' };
 const told = (events: Parameters<typeof history>[0]) => history(events).map((line) => sentence(line, telling));
 
 describe('the history of a circulation', () => {
@@ -35,7 +35,7 @@ describe('the history of a circulation', () => {
     attach(run, 2);
     nextRound(run);
     const lines = told(run.events).filter((line) => !/started|completed/.test(line));
-    expect(lines.slice(2)).toEqual([
+    expect(lines.slice(3)).toEqual([
       'oskar was asked to approve',
       'ines reminded oskar',
       'ines added noor as a second holder beside oskar',

@@ -1,7 +1,9 @@
-import { type Instant, instantOf, type Verb } from '../route/route';
-import type { CirculationEvent, CirculationEventType, HeldFor, Outcome, PayloadHash } from './events';
+import type { Used } from '../route/condition';
+import type { FactValue } from '../route/facts';
+import { type Instant, instantOf, partsOf, type Verb } from '../route/route';
+import type { CirculationEvent, CirculationEventType, HeldFor, Outcome, PayloadHash, ReworkCause } from './events';
 import { apply, begin, type Draft } from './evolve';
-import { baseHolder, isOfDecision, newest, stagePlan } from './state';
+import { baseHolder, isOfDecision, newest, plannedCopies, stagePlan } from './state';
 
 /** One line of a circulation's history: an event with all that a sentence about it needs, as it was at that moment. */
 export interface HistoryLine {
@@ -23,7 +25,16 @@ export interface HistoryLine {
   /** A due time that it set. */
   readonly due: Instant | null;
   readonly held: HeldFor | null;
-  readonly cause: 'returned' | 'version' | null;
+  readonly cause: ReworkCause | null;
+  /** What a group, a role or a branch was called that it is about. */
+  readonly called: string | null;
+  /** People whom it names besides: members who are asked, who get copies. */
+  readonly people: readonly string[];
+  /** What a condition was decided from, and whether it held; values that were given to facts. */
+  readonly condition: { readonly holds: boolean; readonly used: readonly Used[] } | null;
+  readonly facts: readonly { readonly name: string; readonly value: FactValue }[];
+  /** Only its controller sees it. */
+  readonly hidden: boolean;
   /** The revision of the leading record that it released. */
   readonly revision: string | null;
   readonly note: PayloadHash | null;
@@ -49,7 +60,14 @@ export function history(events: Iterable<CirculationEvent>): HistoryLine[] {
 function lineFor(before: Draft, event: CirculationEvent, sequence: number): HistoryLine {
   const { data } = event;
   const seat = 'seat' in data && data.seat !== null ? before.seats.get(data.seat) : undefined;
-  const stage = 'stage' in data ? data.stage : seat?.stage;
+  const stage =
+    'stage' in data
+      ? data.stage
+      : 'part' in data
+        ? before.stages.has(data.part)
+          ? data.part
+          : undefined
+        : seat?.stage;
   return {
     sequence,
     type: event.type,
@@ -69,6 +87,7 @@ function lineFor(before: Draft, event: CirculationEvent, sequence: number): Hist
       event.type === 'circulation.completed'
         ? (event.data.revisions.find(({ record }) => record === before.records[0])?.revision ?? null)
         : null,
+    ...besides(before, event),
     // What a decision said is told with the decision, not once more with the comment it left.
     note: 'note' in data && !('comment' in data && isOfDecision(data.comment)) ? data.note : null,
   };
@@ -81,7 +100,12 @@ function holderAsked(event: Extract<CirculationEvent, { type: 'seat.asked' }>): 
 function toOf(event: CirculationEvent): string | null {
   switch (event.type) {
     case 'seat.delegated':
+    case 'seat.named':
+    case 'delegation.asked':
+    case 'delegation.refused':
       return event.data.to;
+    case 'seat.freed':
+      return event.data.person;
     case 'seat.reassigned':
       return event.data.to.person;
     case 'secondHolder.added':
@@ -89,5 +113,39 @@ function toOf(event: CirculationEvent): string | null {
       return event.data.person;
     default:
       return null;
+  }
+}
+
+/** What only few events have to tell. */
+function besides(
+  before: Draft,
+  event: CirculationEvent,
+): Pick<HistoryLine, 'called' | 'people' | 'condition' | 'facts' | 'hidden'> {
+  const none = { called: null, people: [], condition: null, facts: [], hidden: false };
+  switch (event.type) {
+    case 'seat.asked':
+      return { ...none, called: event.data.group };
+    case 'group.resolved':
+      return { ...none, called: event.data.name, people: event.data.members.map(({ person }) => person) };
+    case 'part.decided': {
+      const { part, holds, used } = event.data;
+      const branch = partsOf(before.plan)
+        .flatMap((inner) => (inner.kind === 'parallel' ? inner.branches : []))
+        .find(({ route }) => route.id === part);
+      return { ...none, called: branch?.name ?? null, condition: { holds, used } };
+    }
+    case 'facts.given': {
+      const { facts, names } = event.data;
+      const given = Object.entries(facts).map(([id, value]) => ({ name: names[id] ?? id, value }));
+      return { ...none, facts: given };
+    }
+    case 'copies.reached':
+    case 'copies.sent': {
+      const board = plannedCopies(before).find(({ id }) => id === event.data.copies);
+      const to = event.type === 'copies.reached' ? event.data.to : (before.copies.get(event.data.copies)?.to ?? []);
+      return { ...none, people: to.map(({ person }) => person), hidden: board?.hidden ?? false };
+    }
+    default:
+      return none;
   }
 }

@@ -1,20 +1,23 @@
 import type { CommandOf, Context } from './commands';
-import { isPositive, outcomesOf, type PayloadHash } from './events';
+import { isPositive, outcomesFor, type PayloadHash, system } from './events';
 import type { Draft } from './evolve';
 import { isAuthorApproving, otherSeatInStage, samePerson } from './holders';
 import { type Refusal, refusal } from './refusal';
 import { beginRework, type Emit, type EmitAs } from './settle';
 import {
   baseHolder,
+  type Circulation,
   commentOfDecision,
   filesOf,
   newest,
+  plannedStages,
   presentFields,
   type SeatRun,
   scopeIn,
   scopeOf,
   stagePlanOf,
 } from './state';
+import { dueWhenOpened, waitsUntil, waitsWhenAsked, waitWhenOpened } from './times';
 
 // What the holder of a seat does with it: look, decide, delegate. Each emits its events or gives a refusal.
 
@@ -28,10 +31,18 @@ function staleVersion(draft: Draft, seat: SeatRun, scope: string): Refusal | nul
 }
 
 /** Notes that a holder opened the content they are asked about; looking twice is looking once. */
-export function see(draft: Draft, seat: SeatRun, command: CommandOf<'see'>, emit: Emit): Refusal | null {
+export function see(
+  draft: Draft,
+  seat: SeatRun,
+  command: CommandOf<'see'>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
   const stale = staleVersion(draft, seat, command.scope);
   if (stale) return stale;
-  emit({ type: 'seat.seen', data: { seat: seat.id, epoch: seat.epoch, scope: command.scope } });
+  const wait = waitWhenOpened(draft, seat, context.actor, context);
+  const due = wait && dueWhenOpened(draft, seat, wait, context);
+  emit({ type: 'seat.seen', data: { seat: seat.id, epoch: seat.epoch, scope: command.scope, wait, due } });
   return null;
 }
 
@@ -46,7 +57,14 @@ export function decideSeat(
   const stale = staleVersion(draft, seat, command.scope);
   if (stale) return stale;
   const { outcome, note, filled, evidence, scope } = command;
-  if (!outcomesOf[stagePlanOf(draft, seat).verb].includes(outcome)) return refusal('wrong-outcome');
+  const plan = stagePlanOf(draft, seat);
+  if (!outcomesFor(plan).includes(outcome)) return refusal('wrong-outcome');
+  // Declining is always possible; everything else waits for its time.
+  const waits = outcome === 'declined' ? null : waitsUntil(draft, seat, context.actor, context);
+  if (waits === 'opened') return refusal('open-first');
+  if (waits !== null) return refusal('too-early', { from: waits });
+  const unnamed = isPositive(outcome) ? unnamedBy(draft, seat)[0] : undefined;
+  if (unnamed) return refusal('name-missing', { seat: unnamed.id });
   if (!isPositive(outcome) && !note) return refusal('reason-missing');
   if (outcome === 'signed') {
     const given = new Set(filled.map((entry) => entry.field));
@@ -63,7 +81,9 @@ export function decideSeat(
     data: { seat: seat.id, epoch: seat.epoch, holder, outcome, scope, note, filled, evidence },
   });
   if (outcome === 'approvedWithComments' && note) commentWith(draft, seat, note, emitAs(context.actor, null));
-  if (outcome === 'returned') beginRework(draft, 'returned', seat.id, emitAs);
+  // A gathered return waits for the others of its stage; the next walk sees to it.
+  if (outcome === 'returned' && plan.onReturn === 'atOnce')
+    beginRework(draft, 'returned', seat.id, emitAs(system, null));
   return null;
 }
 
@@ -84,14 +104,97 @@ export function delegate(
   context: Context,
   emit: Emit,
 ): Refusal | null {
-  const bad = unfit(draft, seat, command.to, context);
+  const { to, note } = command;
+  const bad = undelegable(draft, seat, to, context);
   if (bad) return bad;
-  if (context.people.get(command.to)?.outside) return refusal('outside-not-here');
-  if (seat.barred.includes(command.to)) return refusal('barred');
-  emit({
-    type: 'seat.delegated',
-    data: { seat: seat.id, from: context.actor, to: command.to, epoch: seat.epoch + 1, note: command.note },
-  });
+  if (stagePlanOf(draft, seat).allows.delegate === 'agreed' && context.actor !== draft.controller) {
+    if (seat.proposal?.to === to) return refusal('no-effect');
+    emit({ type: 'delegation.asked', data: { seat: seat.id, to, note } });
+    return null;
+  }
+  return passOn(draft, seat, { to, note, from: context.actor }, context, emit);
+}
+
+/** Why a task cannot be passed on to somebody: members pass on to members, people outside to people outside. */
+function undelegable(draft: Draft, seat: SeatRun, to: string, context: Context): Refusal | null {
+  const bad = unfit(draft, seat, to, context);
+  if (bad) return bad;
+  if ((context.people.get(to)?.outside ?? false) !== (baseHolder(seat)?.outside ?? false))
+    return refusal('outside-not-here');
+  return seat.barred.includes(to) ? refusal('barred') : null;
+}
+
+/** Passes a task on: its epoch rises, so that old pages and links die. */
+export function passOn(
+  draft: Draft,
+  seat: SeatRun,
+  { to, note, from }: { readonly to: string; readonly note: PayloadHash | null; readonly from: string },
+  context: Context,
+  emit: Emit,
+): Refusal | null {
+  const bad = undelegable(draft, seat, to, context);
+  if (bad) return bad;
+  const outside = baseHolder(seat)?.outside ?? false;
+  const waits = waitsWhenAsked(draft, seat, [to], context);
+  emit({ type: 'seat.delegated', data: { seat: seat.id, from, to, outside, epoch: seat.epoch + 1, note, waits } });
+  return null;
+}
+
+/** Takes a group's task: from then on the others leave it to the one who took it. */
+export function take(seat: SeatRun, context: Context, emit: Emit): Refusal | null {
+  emit({ type: 'seat.taken', data: { seat: seat.id, person: context.actor } });
+  return null;
+}
+
+/** Gives a task back to its group, by whoever took it or the controller. */
+export function giveBack(seat: SeatRun, emit: Emit): Refusal | null {
+  const person = baseHolder(seat)?.person;
+  if (person === undefined) return refusal('not-taken');
+  emit({ type: 'seat.givenBack', data: { seat: seat.id, person } });
+  return null;
+}
+
+/** The seats whose holder this one still has to name: planned so, and nobody has been named or given. */
+export function unnamedBy(draft: Pick<Circulation, 'plan' | 'seats' | 'stages'>, seat: SeatRun): SeatRun[] {
+  return namedBy(draft, seat).filter((other) => other.status === 'idle' && baseHolder(other) === null);
+}
+
+/** The seats whose holder is named by this one, as planned, as long as they take part. */
+export function namedBy(draft: Pick<Circulation, 'plan' | 'seats' | 'stages'>, seat: SeatRun): SeatRun[] {
+  return plannedStages(draft).flatMap((stage) =>
+    stage.seats.flatMap(({ id, assignment }) => {
+      const other = draft.seats.get(id);
+      const named = assignment.kind === 'named' && assignment.by === seat.planned;
+      return named && other && !other.gone && !draft.stages.get(stage.id)?.gone ? [other] : [];
+    }),
+  );
+}
+
+/** The seats whose holder this one may name now: not asked yet, and not given to somebody by the controller. */
+export function nameable(draft: Pick<Circulation, 'plan' | 'seats' | 'stages'>, seat: SeatRun): SeatRun[] {
+  return namedBy(draft, seat).filter(
+    (other) => other.status === 'idle' && other.holders.every(({ via }) => via === 'named' || via === 'second'),
+  );
+}
+
+/** Names who holds a later seat; can be changed until the namer has decided. */
+export function name(
+  draft: Draft,
+  seat: SeatRun,
+  command: CommandOf<'name'>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
+  const { names, to } = command;
+  const other = nameable(draft, seat).find((own) => own.id === names);
+  if (!other) return refusal('not-to-name');
+  const bad = unfit(draft, other, to, context);
+  if (bad) return bad;
+  const outside = context.people.get(to)?.outside ?? false;
+  // Somebody outside knows nobody inside.
+  if (baseHolder(seat)?.outside && !outside) return refusal('outside-not-here');
+  if (other.barred.includes(to)) return refusal('barred');
+  emit({ type: 'seat.named', data: { seat: names, by: seat.id, to, outside, epoch: other.epoch + 1 } });
   return null;
 }
 

@@ -2,8 +2,9 @@ import { fieldIdsOf } from '../page/fields';
 import { type Instant, instantOf } from '../route/route';
 import type { Act, Context } from './commands';
 import { caughtUp } from './decide';
-import { isPositive, type Outcome, outcomesOf, type RoundLine, type StageTimes } from './events';
+import { isPositive, type Outcome, outcomesFor, type RoundLine, type StageTimes } from './events';
 import { commentGuards, fileGuards, keepableSeats, leavable, seatGuards, stageGuards, wholeGuards } from './guards';
+import { nameable, unnamedBy } from './holderCommands';
 import { isAuthorApproving, otherSeatInStage } from './holders';
 import type { Refusal } from './refusal';
 import { proposedLines, proposedTimes, roundBasis } from './round';
@@ -17,6 +18,7 @@ import {
   scopeOf,
   stagePlanOf,
 } from './state';
+import { waitsUntil } from './times';
 
 /** What an offered act needs besides its name: what the page has to ask, and from what it can choose. */
 export interface Needs {
@@ -26,6 +28,14 @@ export interface Needs {
   /** Outcomes that need a reason. */
   readonly reasonFor?: readonly Outcome[];
   readonly fields?: readonly string[];
+  /** Until when whoever responds has to wait, or that they have to open the document first. */
+  readonly notBefore?: Instant | 'opened';
+  /** Seats whose holder has to be named before a yes; and those that may be named, each with who cannot be. */
+  readonly unnamed?: readonly string[];
+  readonly names?: readonly { readonly seat: string; readonly not: readonly string[] }[];
+  /** Whether the controller has to agree, and whether it goes to somebody outside. */
+  readonly agreed?: boolean;
+  readonly outside?: boolean;
   /** The times as they are; a new one is needed where `timeNeeded`. */
   readonly due?: Instant | null;
   readonly closes?: Instant | null;
@@ -51,14 +61,14 @@ export interface Offer {
 /** Everything this actor may do now, each with what it needs, and everything else with the reason why not. */
 export function offers(given: Circulation, context: Context): Offer[] {
   const now = Math.max(context.now, given.last);
-  const state = caughtUp(given, now);
   const at = { ...context, now };
+  const state = caughtUp(given, at);
   if (state.ended !== null) return [];
   const all: Offer[] = [];
   const add = (act: Act, on: string | null, refusal: Refusal | null, needs: () => Needs) =>
     all.push({ act, on, refusal, needs: refusal ? {} : needs() });
   for (const act of Object.keys(wholeGuards) as (keyof typeof wholeGuards)[])
-    add(act, null, wholeGuards[act](state, at), () => (act === 'confirmRound' ? roundNeeds(state, now) : {}));
+    add(act, null, wholeGuards[act](state, at), () => wholeNeeds(state, act, now));
   const version = newest(state);
   for (const file of version ? documentsOf(version) : [])
     for (const act of Object.keys(fileGuards) as (keyof typeof fileGuards)[])
@@ -69,11 +79,10 @@ export function offers(given: Circulation, context: Context): Offer[] {
         add(act, seat.id, seatGuards[act](state, seat, at), () => seatNeeds(state, act, seat, at));
   for (const stage of state.stages.values())
     if (!stage.gone)
-      add('setTimes', stage.id, stageGuards.setTimes(state, stage, at), () => ({
-        due: instantOf(stage.due),
-        closes: instantOf(stage.closes),
-        timeNeeded: true,
-      }));
+      for (const act of Object.keys(stageGuards) as (keyof typeof stageGuards)[])
+        add(act, stage.id, stageGuards[act](state, stage, at), () =>
+          act === 'setTimes' ? { due: instantOf(stage.due), closes: instantOf(stage.closes), timeNeeded: true } : {},
+        );
   for (const comment of state.comments.values())
     if (!comment.thread)
       for (const act of Object.keys(commentGuards) as (keyof typeof commentGuards)[])
@@ -84,6 +93,12 @@ export function offers(given: Circulation, context: Context): Offer[] {
 /** The offers among them, without what is refused. */
 export function allowed(all: readonly Offer[]): Offer[] {
   return all.filter((offer) => offer.refusal === null);
+}
+
+function wholeNeeds(state: Circulation, act: keyof typeof wholeGuards, now: number): Needs {
+  if (act === 'confirmRound') return roundNeeds(state, now);
+  if (act !== 'extendWhole') return {};
+  return { due: state.due, closes: state.closes, timeNeeded: state.closed !== null };
 }
 
 function roundNeeds(state: Circulation, now: number): Needs {
@@ -106,17 +121,41 @@ function seatNeeds(state: Circulation, act: keyof typeof seatGuards, seat: SeatR
     case 'see':
       return { epoch, scope };
     case 'decide': {
-      const outcomes = outcomesOf[stagePlanOf(state, seat).verb];
+      const waits = waitsUntil(state, seat, context.actor, context);
+      const all = outcomesFor(stagePlanOf(state, seat));
+      // Declining is always possible; everything else waits for its time.
+      const outcomes = waits === null ? all : all.filter((outcome) => outcome === 'declined');
       return {
         epoch,
         scope,
         outcomes,
+        ...(waits === null ? {} : { notBefore: waits }),
+        ...(unnamedBy(state, seat).length > 0 ? { unnamed: unnamedBy(state, seat).map(({ id }) => id) } : {}),
         reasonFor: outcomes.filter((outcome) => !isPositive(outcome)),
         fields: fieldIdsOf(presentFields(state), seat.id),
       };
     }
     case 'delegate':
-      return { epoch, not: [...notFor(state, seat, context), ...seat.barred] };
+      return {
+        epoch,
+        not: [...notFor(state, seat, context), ...seat.barred, ...(seat.proposal ? [seat.proposal.to] : [])],
+        agreed: stagePlanOf(state, seat).allows.delegate === 'agreed' && context.actor !== state.controller,
+        outside: baseHolder(seat)?.outside ?? false,
+      };
+    case 'take':
+    case 'giveBack':
+      return { epoch };
+    case 'name':
+      return {
+        epoch,
+        outside: baseHolder(seat)?.outside ?? false,
+        names: nameable(state, seat).map((other) => ({
+          seat: other.id,
+          not: [...notFor(state, other, context), ...other.barred],
+        })),
+      };
+    case 'agree':
+      return { epoch };
     case 'extend':
     case 'askAgain':
       return { due, closes, timeNeeded: passed };

@@ -16,7 +16,7 @@ const scene = (seed: number, seats: number) => {
   const run = created(emptyRoute('root'));
   attach(run, 1);
   const plan = randomRoute(drawsFrom(seed), seats);
-  const planned: Planning = { plan, note: 'words', fields: [] };
+  const planned: Planning = { ...nothingPlanned, plan, note: 'words' };
   const file = document(run);
   const fields = fieldsFor(prepared(state(run), planned), file.id);
   return { run, planning: { ...planned, fields: [{ file: file.id, content: file.file, fields }] }, fields };
@@ -55,7 +55,7 @@ describe('what is prepared before a circulation is sent', () => {
     attach(run, 1);
     const plan = route(stage('s', 'sign', ['petra']));
     const file = document(run);
-    const planned: Planning = { plan, note: null, fields: [] };
+    const planned: Planning = { ...nothingPlanned, plan };
     const fields = fieldsFor(prepared(state(run), planned), file.id);
     const planning = { ...planned, fields: [{ file: file.id, content: file.file, fields }] };
     attach(run, 2);
@@ -82,7 +82,7 @@ describe('what is prepared before a circulation is sent', () => {
     const fields = fieldsFor(prepared(state(run), { ...nothingPlanned, plan: both }), file.id);
     const put = [{ file: file.id, content: file.file, fields }];
     const recorded = (plan: typeof both) =>
-      recording(state(run), { plan, note: null, fields: put }, null).flatMap((command) =>
+      recording(state(run), { ...nothingPlanned, plan, fields: put }, null).flatMap((command) =>
         command.type === 'putFields' ? command.fields.map((field) => field.seat) : [],
       );
     expect(new Set(recorded(both))).toEqual(new Set(['s-petra', 's-oskar']));

@@ -1,7 +1,10 @@
 import type { Field } from '../page/fields';
+import { type FactType, type FactValue, factsWith } from '../route/facts';
 import type { Series } from '../route/route';
+import { canonical, type Json } from '../trail/canonical';
+import { hashOf } from '../trail/sha256';
 import type { CommandOf } from './commands';
-import type { CirculationEvent, PayloadHash } from './events';
+import type { CirculationEvent, PayloadHash, Whole } from './events';
 import { fold } from './evolve';
 import { type Circulation, newest, stagePlanOf } from './state';
 
@@ -21,17 +24,47 @@ export interface Planning {
   /** The words to everybody who is asked. */
   readonly note: string | null;
   readonly fields: readonly FieldsPut[];
+  /** Due and closing of the whole. */
+  readonly whole: Whole;
+  /** Values given to facts; null empties one that has a value by itself. */
+  readonly facts: Readonly<Record<string, FactValue | null>>;
 }
 
-export const nothingPlanned: Planning = { plan: null, note: null, fields: [] };
+export const nothingPlanned: Planning = {
+  plan: null,
+  note: null,
+  fields: [],
+  whole: { due: null, closes: null },
+  facts: {},
+};
+
+/** What of a plan one person changes after another has: the same exactly while all of it is. White space round the words is nothing. */
+export function planSign(plan: Series, { note, whole, facts }: Pick<Planning, 'note' | 'whole' | 'facts'>): string {
+  return hashOf(canonical([plan, note?.trim() || null, whole, facts] as unknown as Json));
+}
+
+/** The facts of a circulation that is being planned: what was given, over what stands by itself. */
+export function factsPlanned(types: readonly FactType[], planning: Planning): CommandOf<'giveFacts'> {
+  const declared = new Map(types.map(({ id, name }) => [id, name]));
+  const given = Object.fromEntries(Object.entries(planning.facts).filter(([id]) => declared.has(id)));
+  return { type: 'giveFacts', facts: factsWith(types, given), names: Object.fromEntries(declared) };
+}
 
 /** The state with what is prepared in it: how it would stand, for whoever looks. What was recorded since wins. */
-export function prepared(state: Circulation, planning: Planning): Circulation {
+export function prepared(state: Circulation, planning: Planning, types: readonly FactType[] = []): Circulation {
   const at = { at: state.last, actor: state.controller, onBehalfOf: null };
   const fields = planning.fields.filter(({ file }) => state.phase === 'new' || !state.fieldsOn.has(file));
   const events: CirculationEvent[] = fields.map((data) => ({ ...at, type: 'fields.put', data }));
   if (state.phase === 'new' && planning.plan)
-    events.unshift({ ...at, type: 'route.planned', data: { plan: planning.plan, note: state.note } });
+    events.unshift({
+      ...at,
+      type: 'route.planned',
+      data: { plan: planning.plan, note: state.note, whole: planning.whole },
+    });
+  if (state.phase === 'new' && types.length > 0) {
+    const { facts, names } = factsPlanned(types, planning);
+    events.push({ ...at, type: 'facts.given', data: { facts, names } });
+  }
   // Hardly ever is anything prepared, and every command asks: nothing is copied then.
   return events.length > 0 ? (fold(events, state) ?? state) : state;
 }
@@ -41,8 +74,9 @@ export function recording(
   state: Circulation,
   planning: Planning,
   note: PayloadHash | null,
-): readonly (CommandOf<'plan'> | CommandOf<'putFields'>)[] {
-  const then = prepared(state, planning);
+  types: readonly FactType[] = [],
+): readonly (CommandOf<'plan'> | CommandOf<'putFields'> | CommandOf<'giveFacts'>)[] {
+  const then = prepared(state, planning, types);
   const contents = new Map(newest(state)?.files.map((file) => [file.id, file.file]));
   const signs = (seat: string) => {
     const run = then.seats.get(seat);
@@ -53,7 +87,8 @@ export function recording(
     .map((one) => ({ ...one, fields: one.fields.filter((field) => signs(field.seat)) }))
     .filter(({ fields }) => fields.length > 0);
   return [
-    ...(planning.plan ? [{ type: 'plan' as const, plan: planning.plan, note }] : []),
+    ...(planning.plan ? [{ type: 'plan' as const, plan: planning.plan, note, whole: planning.whole }] : []),
+    ...(types.length > 0 ? [factsPlanned(types, planning)] : []),
     ...put.map((one) => ({ type: 'putFields' as const, ...one })),
   ];
 }

@@ -29,7 +29,8 @@ function own(state: Circulation, seat: SeatRun): number[] {
   const found: number[] = [];
   for (let i = state.decisions.length - 1; i >= 0; i -= 1) {
     const decision = state.decisions[i] as DecisionRecord;
-    if (decision.seat === seat.id && decision.holder === person) found.push(i);
+    // A group's task is the group's, whoever of it responded.
+    if (decision.seat === seat.id && (seat.group !== null || decision.holder === person)) found.push(i);
   }
   return found;
 }
@@ -107,16 +108,17 @@ const day = 86_400_000;
 export function proposedTimes(state: Circulation, now: number): StageTimes[] {
   const from = state.sent ?? state.created;
   return [...state.stages.values()]
-    .filter((stage) => !stage.gone)
+    .filter((stage) => stage.gone !== 'removed')
     .map((stage) => {
       const later = (at: number | null) =>
         at === null || at > now ? at : now + Math.max(day, Math.ceil((at - from) / day) * day);
       const due = later(instantOf(stage.due));
       const closes = later(instantOf(stage.closes));
+      // What counts from being asked counts anew.
       return {
         stage: stage.id,
-        due: atInstant(due),
-        closes: atInstant(closes !== null && due !== null ? Math.max(closes, due) : closes),
+        due: due === null ? stage.due : atInstant(due),
+        closes: closes === null ? stage.closes : atInstant(due === null ? closes : Math.max(closes, due)),
       };
     });
 }

@@ -1,14 +1,16 @@
-import type { Route, Series } from '../route/route';
-import type { BlockRun, Circulation, SeatRun, StageRun } from './state';
+import { copiesOf, personOf, type Route, type Seat, type Series } from '../route/route';
+import type { Holder } from './events';
+import type { BlockRun, Circulation, CopyRun, SeatRun, StageRun } from './state';
 
 /** The run records of a plan of which nothing has begun. */
-export function freshRuns(plan: Series): Pick<Circulation, 'blocks' | 'stages' | 'seats'> {
+export function freshRuns(plan: Series): Pick<Circulation, 'blocks' | 'stages' | 'seats' | 'copies'> {
   const blocks = new Map<string, BlockRun>();
   const stages = new Map<string, StageRun>();
   const seats = new Map<string, SeatRun>();
   const visit = (part: Route): void => {
+    if (part.kind === 'copies') return;
     if (part.kind !== 'stage') {
-      blocks.set(part.id, { id: part.id, kind: part.kind, gone: null });
+      blocks.set(part.id, { id: part.id, kind: part.kind, gone: null, decided: false });
       for (const inner of part.kind === 'series' ? part.parts : part.branches.map((branch) => branch.route))
         visit(inner);
       return;
@@ -16,36 +18,55 @@ export function freshRuns(plan: Series): Pick<Circulation, 'blocks' | 'stages' |
     stages.set(part.id, {
       id: part.id,
       gone: null,
+      decided: false,
       seats: part.seats.map((seat) => seat.id),
       status: 'idle',
       held: null,
       stuck: false,
       due: part.due,
       closes: part.closes,
+      retimed: false,
       since: null,
       ended: null,
     });
-    for (const { id, assignment } of part.seats)
-      seats.set(id, {
-        id,
-        stage: part.id,
-        gone: null,
-        holders: [{ person: assignment.person, via: 'planned', outside: assignment.kind === 'outside', since: null }],
-        barred: [],
-        epoch: 1,
-        status: 'idle',
-        passed: false,
-        since: null,
-        due: null,
-        closes: null,
-        given: null,
-        seen: null,
-        reminded: [],
-        linkCopied: null,
-        decision: null,
-        kept: false,
-      });
+    for (const seat of part.seats) seats.set(seat.id, freshSeatRun(part.id, seat));
   };
   visit(plan);
-  return { blocks, stages, seats };
+  const copies = new Map<string, CopyRun>();
+  for (const { id } of copiesOf(plan)) copies.set(id, { id, status: 'idle', to: [], version: null });
+  return { blocks, stages, seats, copies };
+}
+
+/** A seat of which nothing has begun: as planned, or of one member of its group. */
+export function freshSeatRun(stage: string, seat: Seat, member: { id: string; person: string } | null = null): SeatRun {
+  const { assignment } = seat;
+  const person = member?.person ?? personOf(assignment);
+  const holder: Holder | null =
+    person === null
+      ? null
+      : { person, via: member ? 'member' : 'planned', outside: assignment.kind === 'outside', since: null };
+  return {
+    id: member?.id ?? seat.id,
+    stage,
+    gone: null,
+    planned: seat.id,
+    nobody: false,
+    group: assignment.kind === 'group' && !member ? assignment.group : null,
+    holders: holder ? [holder] : [],
+    barred: [],
+    epoch: 1,
+    status: 'idle',
+    passed: false,
+    since: null,
+    due: null,
+    closes: null,
+    given: null,
+    seen: null,
+    waits: [],
+    proposal: null,
+    reminded: [],
+    linkCopied: null,
+    decision: null,
+    kept: false,
+  };
 }

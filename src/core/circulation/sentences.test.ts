@@ -1,8 +1,10 @@
 import { describe, expect, it } from 'vitest';
+import type { FactValue } from '../route/facts';
 import { circulationEventVersions } from './events';
 import type { HistoryLine } from './history';
-import { asks, responseOf, responses, sentence, stageNouns } from './sentences';
+import { asks, responseOf, responses, sentence, stageNouns, valueInWords } from './sentences';
 
+const valueText = (value: FactValue) => valueInWords(value, { person: (id) => id, day: (iso) => iso });
 const line: HistoryLine = {
   sequence: 1,
   type: 'circulation.created',
@@ -19,15 +21,73 @@ const line: HistoryLine = {
   held: null,
   cause: null,
   revision: null,
+  called: null,
+  people: [],
+  condition: null,
+  facts: [],
+  hidden: false,
   note: null,
 };
-const telling = { name: (person: string) => person, moment: (at: number) => `Fri ${at}` };
+const telling = { name: (person: string) => person, moment: (at: number) => `Fri ${at}`, value: valueText };
 const told = (part: Partial<HistoryLine>) => sentence({ ...line, ...part }, telling);
 
 describe('the sentences of a history', () => {
   const said: readonly (readonly [Partial<HistoryLine>, string])[] = [
     [{ type: 'circulation.created' }, 'Ines started this circulation'],
     [{ type: 'route.planned' }, 'Ines planned the route'],
+    [
+      {
+        type: 'facts.given',
+        facts: [
+          { name: 'amount', value: { kind: 'amount', thousandths: 184_000_500, currency: 'NOK' } },
+          { name: 'urgent', value: { kind: 'yesNo', yes: false } },
+        ],
+      },
+      'Ines gave amount 184,000.5 NOK and urgent no',
+    ],
+    [{ type: 'facts.given' }, 'Ines gave no values'],
+    [{ type: 'circulation.closed' }, 'The circulation closed as a whole; nobody can respond until it is extended'],
+    [{ type: 'circulation.extended', due: 5 }, 'Ines extended the circulation, due Fri 5'],
+    [
+      {
+        type: 'part.decided',
+        verb: 'approve',
+        condition: {
+          holds: false,
+          used: [{ of: 'fact:amount', name: 'amount', value: { kind: 'number', thousandths: -2000 } }],
+        },
+      },
+      'Approval was skipped: amount -2',
+    ],
+    [
+      {
+        type: 'part.decided',
+        called: 'commercial',
+        condition: { holds: true, used: [{ of: 'record:unit', name: null, value: 'contracts' }] },
+      },
+      'The branch “commercial” takes part: unit contracts',
+    ],
+    [
+      {
+        type: 'part.decided',
+        condition: {
+          holds: false,
+          used: [
+            { of: 'fact:day', name: 'day', value: null },
+            { of: 'stage:g', name: null, value: ['declined', 'missed'] },
+            { of: 'stage:h', name: null, value: [] },
+          ],
+        },
+      },
+      'A branch was skipped: day no value, g declined and missed and h none',
+    ],
+    [
+      { type: 'group.resolved', called: 'Rescue group', people: ['Yuki', 'Noor', 'Dalia'] },
+      'Rescue group was resolved to Yuki, Noor and Dalia',
+    ],
+    [{ type: 'copies.reached', people: ['Yuki', 'Noor'] }, 'Copies for Yuki and Noor'],
+    [{ type: 'copies.reached' }, 'Nobody gets a copy here'],
+    [{ type: 'copies.sent', people: ['Yuki'] }, 'Copies of the final file for Yuki'],
     [{ type: 'fields.put' }, 'Ines put the fields on the pages'],
     [{ type: 'version.attached', version: 2 }, 'Ines submitted version 2'],
     [{ type: 'circulation.sent', version: 2 }, 'Ines sent version 2'],
@@ -49,6 +109,14 @@ describe('the sentences of a history', () => {
     [{ type: 'seat.asked', holder: 'Oskar', verb: 'read', due: 5 }, 'Oskar was asked to read and confirm, due Fri 5'],
     [{ type: 'seat.asked', holder: 'Oskar' }, 'Oskar was asked to respond'],
     [{ type: 'seat.asked', verb: 'sign' }, 'Nobody was asked to sign'],
+    [{ type: 'seat.asked', verb: 'sign', called: 'Board', due: 5 }, 'Board was asked to sign, due Fri 5'],
+    [{ type: 'seat.freed', to: 'Oskar' }, 'The time to wait is over for Oskar, who can respond now'],
+    [{ type: 'seat.taken', actor: 'Yuki' }, 'Yuki took the task'],
+    [{ type: 'seat.givenBack', actor: 'Yuki' }, 'Yuki gave the task back to the group'],
+    [{ type: 'seat.named', actor: 'Yuki', to: 'Noor' }, 'Yuki named Noor'],
+    [{ type: 'delegation.asked', actor: 'Yuki', to: 'Noor' }, 'Yuki asks to delegate to Noor'],
+    [{ type: 'delegation.refused', to: 'Noor' }, 'Ines did not agree to delegating to Noor'],
+    [{ type: 'rework.began', cause: 'nobody' }, 'Every stage was skipped, so nobody was asked; it is back in rework'],
     [{ type: 'seat.seen', actor: 'Oskar', version: 2 }, 'Oskar opened version 2'],
     [{ type: 'seat.decided', actor: 'Oskar', outcome: 'approved', verb: 'approve' }, 'Oskar approved'],
     [

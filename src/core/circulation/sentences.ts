@@ -1,3 +1,5 @@
+import type { Used } from '../route/condition';
+import { type FactValue, numberText } from '../route/facts';
 import type { Instant, Verb } from '../route/route';
 import type { HeldFor, Outcome } from './events';
 import type { HistoryLine } from './history';
@@ -40,6 +42,7 @@ const waits: { readonly [H in HeldFor]: string } = {
   fields: 'waiting for signature fields',
   freezing: 'waiting for the pages to be frozen',
   time: 'its closing time has passed',
+  crowd: 'its group has more members than a route can carry',
 };
 
 /** How a reader sees people and instants. */
@@ -47,10 +50,13 @@ export interface Telling {
   /** What a person was called at a moment. */
   readonly name: (person: string, at: Instant) => string;
   readonly moment: (at: Instant) => string;
+  /** A value of a fact, and what a comparison was made with. */
+  readonly value: (value: FactValue, at: Instant) => string;
 }
 
 /** A line of a history as a sentence without its full stop, in the words of that moment. */
-export function sentence(line: HistoryLine, { name: called, moment }: Telling): string {
+export function sentence(line: HistoryLine, telling: Telling): string {
+  const { name: called, moment } = telling;
   const name = (person: string) => called(person, line.at);
   const who = name(line.actor);
   const holder = line.holder === null ? 'Nobody' : name(line.holder);
@@ -64,12 +70,29 @@ export function sentence(line: HistoryLine, { name: called, moment }: Telling): 
       return `${who} started this circulation`;
     case 'route.planned':
       return `${who} planned the route`;
+    case 'facts.given':
+      return `${who} gave ${list(line.facts.map((fact) => `${fact.name} ${telling.value(fact.value, line.at)}`)) || 'no values'}`;
     case 'fields.put':
       return `${who} put the fields on the pages`;
     case 'version.attached':
       return `${who} submitted version ${line.version}`;
     case 'circulation.sent':
       return `${who} sent version ${line.version}`;
+    case 'circulation.closed':
+      return 'The circulation closed as a whole; nobody can respond until it is extended';
+    case 'circulation.extended':
+      return `${who} extended the circulation${due}`;
+    case 'part.decided': {
+      const part = stage || (line.called ? `The branch “${line.called}”` : 'A branch');
+      const used = line.condition?.used.map((one) => usedWords(one, line.at, telling)) ?? [];
+      return `${part} ${line.condition?.holds ? 'takes part' : 'was skipped'}${used.length > 0 ? `: ${list(used)}` : ''}`;
+    }
+    case 'group.resolved':
+      return `${line.called} was resolved to ${list(line.people.map(name))}`;
+    case 'copies.reached':
+      return line.people.length === 0 ? 'Nobody gets a copy here' : `Copies for ${list(line.people.map(name))}`;
+    case 'copies.sent':
+      return `Copies of the final file for ${list(line.people.map(name))}`;
     case 'stage.opened':
       return `${stage} started`;
     case 'stage.held':
@@ -87,9 +110,23 @@ export function sentence(line: HistoryLine, { name: called, moment }: Telling): 
     case 'file.frozen':
       return 'The pages were frozen for signing';
     case 'seat.asked':
-      return `${holder} was asked to ${verb}${due}`;
+      return line.called !== null
+        ? `${line.called} was asked to ${verb}${due}`
+        : `${holder} was asked to ${verb}${due}`;
     case 'seat.seen':
       return `${who} opened version ${line.version}`;
+    case 'seat.freed':
+      return `The time to wait is over for ${to}, who can respond now`;
+    case 'seat.taken':
+      return `${who} took the task`;
+    case 'seat.givenBack':
+      return `${who} gave the task back to the group`;
+    case 'seat.named':
+      return `${who} named ${to}`;
+    case 'delegation.asked':
+      return `${who} asks to delegate to ${to}`;
+    case 'delegation.refused':
+      return `${who} did not agree to delegating to ${to}`;
     case 'seat.decided':
       return `${who} ${line.outcome === null ? 'responded' : responseOf(line.outcome, line.verb)}${behalf}`;
     case 'seat.missed':
@@ -123,6 +160,7 @@ export function sentence(line: HistoryLine, { name: called, moment }: Telling): 
     case 'comment.reopened':
       return `${who} reopened a comment`;
     case 'rework.began':
+      if (line.cause === 'nobody') return 'Every stage was skipped, so nobody was asked; it is back in rework';
       return line.cause === 'version'
         ? `Rework began with version ${line.version}; nobody responds before the next round`
         : 'Rework began; nobody responds before the next round';
@@ -137,4 +175,53 @@ export function sentence(line: HistoryLine, { name: called, moment }: Telling): 
     case 'circulation.completed':
       return `${who} released it${line.revision === null ? '' : ` as revision ${line.revision}`}${line.onBehalfOf === null ? '' : `, as ${name(line.onBehalfOf)} had set it`}`;
   }
+}
+
+/** Several things in one sentence: "a, b and c". */
+export function list(things: readonly string[]): string {
+  if (things.length < 2) return things.join('');
+  return `${things.slice(0, -1).join(', ')} and ${things[things.length - 1]}`;
+}
+
+/** What a comparison was made with. */
+function usedWords({ of, name, value }: Used, at: Instant, telling: Telling): string {
+  const said =
+    value === null
+      ? 'no value'
+      : typeof value === 'string'
+        ? value
+        : Array.isArray(value)
+          ? list(value as readonly string[]) || 'none'
+          : telling.value(value as FactValue, at);
+  return `${name ?? of.replace(/^\w+:/, '')} ${said}`;
+}
+
+/** A value of a fact in words; `person` and `day` say who and when. */
+export function valueInWords(
+  value: FactValue,
+  words: { readonly person: (id: string) => string; readonly day: (iso: string) => string },
+): string {
+  switch (value.kind) {
+    case 'amount':
+      return `${numberText(value.thousandths)} ${value.currency}`;
+    case 'number':
+      return numberText(value.thousandths);
+    case 'choice':
+    case 'party':
+      return value.text;
+    case 'yesNo':
+      return value.yes ? 'yes' : 'no';
+    case 'date':
+      return words.day(value.day);
+    case 'person':
+      return words.person(value.person);
+  }
+}
+
+/** The people that a line names as values: given to facts, or compared with. */
+export function peopleInFacts({ facts, condition }: Pick<HistoryLine, 'facts' | 'condition'>): string[] {
+  const values = [...facts.map((fact) => fact.value), ...(condition?.used ?? []).map((used) => used.value)];
+  return values.flatMap((value) =>
+    value !== null && typeof value === 'object' && 'kind' in value && value.kind === 'person' ? [value.person] : [],
+  );
 }

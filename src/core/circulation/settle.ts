@@ -1,130 +1,255 @@
-import { instantOf, type Parallel, type Route, type Stage } from '../route/route';
+import { type Condition, holds } from '../route/condition';
+import {
+  type Branch,
+  type Copies,
+  instantOf,
+  type Parallel,
+  personOf,
+  type Route,
+  routeLimits,
+  type Stage,
+  stagesOf,
+} from '../route/route';
 import { type Standing, tally } from '../route/tally';
-import { type CirculationBody, type HeldFor, type SeatStatus, system } from './events';
+import { timeFor } from '../time/due';
+import type { Context } from './commands';
+import type { CirculationBody, CopyHolder, HeldFor, ReworkCause, SeatStatus } from './events';
 import type { Draft } from './evolve';
+import { holders, isAuthorApproving, otherSeatInStage, samePerson } from './holders';
 import {
   filesToFreeze,
+  isGathering,
   isSatisfied,
   isUnansweredStop,
+  memberSeat,
+  newest,
+  pendingWaits,
+  plannedCopies,
+  plannedStages,
   type SeatRun,
   type StageRun,
   seatsOfStage,
   seatsWithoutField,
+  stageOutcomesOf,
   tallyOf,
 } from './state';
+import { askedNow, clockOf, timesWhenAsked, waitsWhenAsked } from './times';
 
 export type Emit = (body: CirculationBody) => void;
 export type EmitAs = (actor: string, onBehalfOf: string | null) => Emit;
 
+/** What happens by itself at an instant: a seat closes, the whole closes, somebody's wait is over. */
+type Due =
+  | { readonly at: number; readonly kind: 'whole' }
+  | { readonly at: number; readonly kind: 'closes'; readonly seat: string }
+  | { readonly at: number; readonly kind: 'freed'; readonly seat: string; readonly person: string };
+
+/** What has come due by `now`, in the order in which it did; at the same instant the whole closes first. */
+function dueBy(draft: Draft, now: number): Due[] {
+  const due: Due[] = [];
+  if (draft.closes !== null && draft.closes <= now && (draft.phase === 'running' || draft.phase === 'rework'))
+    due.push({ at: draft.closes, kind: 'whole' });
+  if (draft.phase === 'running')
+    for (const seat of draft.seats.values()) {
+      if (seat.status !== 'asked') continue;
+      for (const { person, from } of pendingWaits(seat))
+        if (from <= now) due.push({ at: from, kind: 'freed', seat: seat.id, person });
+      if (seat.closes !== null && seat.closes <= now) due.push({ at: seat.closes, kind: 'closes', seat: seat.id });
+    }
+  const rank = { whole: 0, freed: 1, closes: 2 } as const;
+  return due.sort((a, b) => a.at - b.at || rank[a.kind] - rank[b.kind]);
+}
+
 /**
- * Marks as missed every asked seat whose closing time has come, in the order in which the times came, until no
- * seat that this opened has closed as well.
+ * Applies what has come due: seats that have closed are missed, whoever has waited may respond, the whole closes. Goes on
+ * until no seat that this opened has closed as well; once the whole is closed, nothing moves any more.
  */
-export function catchUp(draft: Draft, now: number, emit: Emit): void {
-  while (draft.phase === 'running') {
-    const over = [...draft.seats.values()]
-      .filter((seat) => seat.status === 'asked' && seat.closes !== null && seat.closes <= now)
-      .sort((a, b) => (a.closes as number) - (b.closes as number));
-    if (over.length === 0) return;
-    for (const seat of over) emit({ type: 'seat.missed', data: { seat: seat.id, instant: seat.closes as number } });
-    settle(draft, now, emit);
+export function catchUp(draft: Draft, context: Context, emit: Emit): void {
+  while (draft.closed === null) {
+    const due = dueBy(draft, context.now);
+    if (due.length === 0) return;
+    for (const each of due) {
+      if (each.kind === 'whole') {
+        emit({ type: 'circulation.closed', data: { instant: each.at } });
+        return;
+      }
+      if (each.kind === 'closes') emit({ type: 'seat.missed', data: { seat: each.seat, instant: each.at } });
+      else if (draft.seats.get(each.seat)?.status === 'asked')
+        emit({ type: 'seat.freed', data: { seat: each.seat, person: each.person, instant: each.at } });
+    }
+    settle(draft, context, emit);
   }
 }
 
 /** Begins rework: whoever is still asked may look and no longer decide. */
-export function beginRework(draft: Draft, cause: 'returned' | 'version', seat: string | null, emitAs: EmitAs): void {
+export function beginRework(draft: Draft, cause: ReworkCause, seat: string | null, emit: Emit): void {
   const suspends = [...draft.seats.values()].filter((own) => own.status === 'asked').map((own) => own.id);
-  emitAs(system, null)({ type: 'rework.began', data: { cause, seat, suspends } });
+  emit({ type: 'rework.began', data: { cause, seat, suspends } });
 }
 
 /** Walks the route once from its root: closes what is done, releases what is not needed, and asks what has been reached. */
-export function settle(draft: Draft, now: number, emit: Emit): void {
+export function settle(draft: Draft, context: Context, emit: Emit): void {
+  if (draft.phase !== 'running' || draft.closed !== null) return;
+  const standing = walk(draft, draft.plan, context, emit);
   if (draft.phase !== 'running') return;
-  if (walk(draft, draft.plan, now, emit) === 'yes') emit({ type: 'sealing.began', data: {} });
+  if (standing === 'yes') emit({ type: 'sealing.began', data: {} });
+  // Everything was skipped: never completed silently.
+  else if (standing === 'gone') beginRework(draft, 'nobody', null, emit);
 }
 
 /** Walks a part and says how it stands: done, not yet, or out of the route. */
-function walk(draft: Draft, part: Route, now: number, emit: Emit): Standing {
-  if (part.kind === 'stage') return walkStage(draft, part, now, emit);
+function walk(draft: Draft, part: Route, context: Context, emit: Emit): Standing {
+  if (draft.phase !== 'running') return 'open';
+  if (part.kind === 'stage') return walkStage(draft, part, context, emit);
+  if (part.kind === 'copies') {
+    reach(draft, part, context, emit);
+    return 'gone';
+  }
   if (draft.blocks.get(part.id)?.gone) return 'gone';
   if (part.kind === 'series') {
     let any = false;
     for (const inner of part.parts) {
-      const standing = walk(draft, inner, now, emit);
+      const standing = walk(draft, inner, context, emit);
       if (standing === 'open') return 'open';
       any ||= standing === 'yes';
     }
     return any ? 'yes' : 'gone';
   }
+  for (const branch of part.branches) enterBranch(draft, branch, context, emit);
   // A join looks before it asks: what kept decisions already satisfy is counted first, so that nobody is asked only to
   // be released in the same walk.
-  const look = part.branches.map((branch) => satisfied(draft, branch.route));
+  const look = part.branches.map((branch) => satisfied(draft, branch.route, context));
   const enough = tally(part.join, look, 'branches').met;
   const standings = part.branches.map((branch, i) =>
-    enough && look[i] !== 'yes' ? (look[i] as Standing) : walk(draft, branch.route, now, emit),
+    enough && look[i] !== 'yes' ? (look[i] as Standing) : walk(draft, branch.route, context, emit),
   );
   return join(draft, part, standings, emit);
 }
 
 function join(draft: Draft, part: Parallel, standings: readonly Standing[], emit: Emit): Standing {
+  if (draft.phase !== 'running') return 'open';
   const { n, met } = tally(part.join, standings, 'branches');
   if (n === 0) return 'gone';
   if (!met) return 'open';
+  for (const [i, branch] of part.branches.entries()) {
+    if (standings[i] !== 'open') continue;
+    // Nobody approves a text that is known to change: a gathered return ends its gathering where its branch is passed by.
+    const returned = returnedIn(draft, branch.route);
+    if (returned === null) continue;
+    beginRework(draft, 'returned', returned, emit);
+    return 'open';
+  }
   part.branches.forEach((branch, i) => {
     if (standings[i] === 'open') release(draft, branch.route, emit);
   });
   return 'yes';
 }
 
+/** A seat that has returned and whose stage still gathers, or null. */
+function returnedIn(draft: Draft, part: Route): string | null {
+  for (const stage of stagesOf(part)) {
+    const run = draft.stages.get(stage.id);
+    if (run && !run.gone && isGathering(draft, run))
+      return seatsOfStage(draft, run).find((seat) => seat.status === 'returned')?.id ?? null;
+  }
+  return null;
+}
+
+function grounds(draft: Draft, context: Context) {
+  return {
+    facts: draft.facts,
+    names: draft.factNames,
+    record: context.record,
+    outcomes: (stage: string) => stageOutcomesOf(draft, stage),
+  };
+}
+
+/** Decides a condition when its part is reached, once in a round; says whether the part takes part. */
+function enter(
+  draft: Draft,
+  part: string,
+  condition: Condition | null,
+  decided: boolean,
+  context: Context,
+  emit: Emit,
+) {
+  if (condition && !decided)
+    emit({ type: 'part.decided', data: { part, ...holds(condition, grounds(draft, context)) } });
+}
+
+function enterBranch(draft: Draft, { route, condition }: Branch, context: Context, emit: Emit): void {
+  enter(draft, route.id, condition, draft.blocks.get(route.id)?.decided ?? false, context, emit);
+}
+
 /** How a part would stand if it were walked now, without asking anybody. */
-function satisfied(draft: Draft, part: Route): Standing {
+function satisfied(draft: Draft, part: Route, context: Context): Standing {
+  if (part.kind === 'copies') return 'gone';
   if (part.kind === 'stage') {
     const run = draft.stages.get(part.id);
     if (!run || run.gone) return 'gone';
-    return run.status === 'done' || run.status === 'released' || isSatisfied(draft, run) ? 'yes' : 'open';
+    if (run.status === 'done' || run.status === 'released') return 'yes';
+    if (part.condition && !run.decided && !holds(part.condition, grounds(draft, context)).holds) return 'gone';
+    return isSatisfied(draft, run) ? 'yes' : 'open';
   }
   if (draft.blocks.get(part.id)?.gone) return 'gone';
   if (part.kind === 'series') {
-    const standings = part.parts.map((inner) => satisfied(draft, inner));
+    const standings = part.parts.map((inner) => satisfied(draft, inner, context));
     if (standings.includes('open')) return 'open';
     return standings.includes('yes') ? 'yes' : 'gone';
   }
-  const { n, met } = tally(
-    part.join,
-    part.branches.map((branch) => satisfied(draft, branch.route)),
-    'branches',
-  );
+  const branches = part.branches.map(({ route, condition }) => {
+    const known = draft.blocks.get(route.id)?.decided ?? false;
+    if (condition && !known && !holds(condition, grounds(draft, context)).holds) return 'gone' as const;
+    return satisfied(draft, route, context);
+  });
+  const { n, met } = tally(part.join, branches, 'branches');
   return n === 0 ? 'gone' : met ? 'yes' : 'open';
 }
 
-function walkStage(draft: Draft, plan: Stage, now: number, emit: Emit): Standing {
-  const run = draft.stages.get(plan.id);
-  if (!run || run.gone) return 'gone';
-  if (run.status === 'done' || run.status === 'released') return 'yes';
+function walkStage(draft: Draft, plan: Stage, context: Context, emit: Emit): Standing {
+  const before = draft.stages.get(plan.id);
+  if (!before || before.gone) return 'gone';
+  if (before.status === 'done' || before.status === 'released') return 'yes';
+  if (before.status === 'idle') enter(draft, plan.id, plan.condition, before.decided, context, emit);
+  const run = draft.stages.get(plan.id) as StageRun;
+  if (run.gone) return 'gone';
   if (isSatisfied(draft, run)) {
     for (const seat of seatsWith(draft, run, 'asked')) emit({ type: 'seat.released', data: { seat: seat.id } });
     emit({ type: 'stage.closed', data: { stage: plan.id } });
     return 'yes';
   }
   if (run.status === 'idle') {
-    const held = heldFor(draft, plan, run, now);
+    const held = heldFor(draft, plan, run, context);
     if (held) {
       if (run.held !== held) emit({ type: 'stage.held', data: { stage: plan.id, for: held } });
       return 'open';
     }
     emit({ type: 'stage.opened', data: { stage: plan.id } });
+    expand(draft, plan, context, emit);
   }
-  ask(draft, plan, now, emit);
-  const { reachable } = tallyOf(draft, run);
+  if (isGathering(draft, run)) {
+    gather(draft, run, context, emit);
+    return 'open';
+  }
+  ask(draft, plan, context, emit);
+  const { reachable } = tallyOf(draft, draft.stages.get(plan.id) as StageRun);
   if (reachable === run.stuck) emit({ type: reachable ? 'stage.healed' : 'stage.stuck', data: { stage: plan.id } });
   return 'open';
 }
 
+/** Waits for the others of a stage in which somebody has returned; when nobody is left to wait for, rework begins. */
+function gather(draft: Draft, run: StageRun, context: Context, emit: Emit): void {
+  const waits = seatsWith(draft, run, 'asked').some((seat) => holders(draft, seat, context).length > 0);
+  const returned = seatsWith(draft, run, 'returned')[0];
+  if (!waits && returned) beginRework(draft, 'returned', returned.id, emit);
+}
+
 /** Why a stage that has been reached cannot ask yet. */
-function heldFor(draft: Draft, plan: Stage, run: StageRun, now: number): HeldFor | null {
+function heldFor(draft: Draft, plan: Stage, run: StageRun, context: Context): HeldFor | null {
   if (plan.verb === 'sign' && filesToFreeze(draft).length > 0)
     return seatsWithoutField(draft).length > 0 ? 'fields' : 'freezing';
-  return isPast(instantOf(run.closes), now) ? 'time' : null;
+  if (isPast(instantOf(run.closes), context.now)) return 'time';
+  return crowded(draft, plan, context) ? 'crowd' : null;
 }
 
 function isPast(closes: number | null, now: number): boolean {
@@ -135,31 +260,85 @@ function seatsWith(draft: Draft, run: StageRun, status: SeatStatus): SeatRun[] {
   return seatsOfStage(draft, run).filter((seat) => !seat.gone && seat.status === status);
 }
 
+/** Seats for every member of a group that have not become the seats of its members yet. */
+function wholeGroups(draft: Draft, plan: Stage): { readonly seat: SeatRun; readonly group: string }[] {
+  return plan.seats.flatMap(({ id, assignment }) => {
+    const seat = draft.seats.get(id);
+    const whole = assignment.kind === 'group' && assignment.members === 'every' && seat && !seat.gone;
+    return whole && seat.group !== null ? [{ seat, group: assignment.group }] : [];
+  });
+}
+
+/** Whether the members of the stage's groups are more than a route can carry. */
+function crowded(draft: Draft, plan: Stage, context: Context): boolean {
+  const more = wholeGroups(draft, plan).reduce(
+    (sum, { group }) => sum + (context.groups.get(group)?.members.length ?? 0),
+    0,
+  );
+  const there = [...draft.seats.values()].filter((seat) => !seat.gone).length;
+  return more > 0 && there + more > routeLimits.seats;
+}
+
+/** Makes a seat for every member of each such group, but for those who are in the stage already or wrote the text. */
+function expand(draft: Draft, plan: Stage, context: Context, emit: Emit): void {
+  for (const { seat, group } of wholeGroups(draft, plan)) {
+    const members: { seat: string; person: string }[] = [];
+    const leftOut: string[] = [];
+    const { name = '', members: all = [] } = context.groups.get(group) ?? {};
+    for (const person of all) {
+      const there =
+        members.some((member) => samePerson(context, member.person, person)) ||
+        context.people.get(person)?.active === false ||
+        isAuthorApproving(draft, seat, person, context) ||
+        otherSeatInStage(draft, seat, person, context) !== null;
+      if (there) leftOut.push(person);
+      else members.push({ seat: memberSeat(seat.id, members.length + 1), person });
+    }
+    // With nobody left the seat stays as it is, open with nobody: the controller gives it to somebody.
+    if (members.length > 0) emit({ type: 'group.resolved', data: { seat: seat.id, group, name, members, leftOut } });
+  }
+}
+
 /** Asks every idle seat, or one by one the first idle one when nobody is asked and no decline waits. */
-function ask(draft: Draft, plan: Stage, now: number, emit: Emit): void {
+function ask(draft: Draft, plan: Stage, context: Context, emit: Emit): void {
   const run = draft.stages.get(plan.id) as StageRun;
   const idle = seatsWith(draft, run, 'idle');
   if (idle.length === 0) return;
   const oneByOne = plan.order === 'oneByOne';
-  const waits =
+  const waiting =
     seatsWith(draft, run, 'asked').length > 0 ||
     seatsWith(draft, run, 'declined').some((seat) => isUnansweredStop(draft, seat));
-  if (oneByOne && waits) return;
-  for (const seat of oneByOne ? idle.slice(0, 1) : idle) {
-    const target = seat.given?.due ?? instantOf(run.due);
-    const closes = seat.given?.closes ?? instantOf(run.closes);
-    const due = target !== null && closes !== null ? Math.min(target, closes) : target;
+  if (oneByOne && waiting) return;
+  for (const { id } of oneByOne ? idle.slice(0, 1) : idle) {
+    // What was emitted for the seat before stands in it now.
+    const seat = draft.seats.get(id) as SeatRun;
+    const people = askedNow(draft, seat, context);
+    const waits = waitsWhenAsked(draft, seat, people, context);
+    const { due, closes } = timesWhenAsked(draft, seat, waits, context);
     // Nobody is asked and missed in one step: the controller is asked for a new time instead.
-    if (isPast(closes, now)) {
+    if (isPast(closes, context.now)) {
       if (run.held !== 'time') emit({ type: 'stage.held', data: { stage: plan.id, for: 'time' } });
       return;
     }
-    emit({ type: 'seat.asked', data: { seat: seat.id, holders: seat.holders, due, closes, epoch: seat.epoch } });
+    emit({
+      type: 'seat.asked',
+      data: {
+        seat: id,
+        holders: seat.holders,
+        due,
+        closes,
+        epoch: seat.epoch,
+        waits,
+        group: seat.group === null ? null : (context.groups.get(seat.group)?.name ?? ''),
+        nobody: people.length === 0,
+      },
+    });
   }
 }
 
 /** Releases everything unfinished in a branch that its join no longer needs. */
 function release(draft: Draft, part: Route, emit: Emit): void {
+  if (part.kind === 'copies') return;
   if (part.kind !== 'stage') {
     for (const inner of part.kind === 'series' ? part.parts : part.branches.map((branch) => branch.route))
       release(draft, inner, emit);
@@ -169,4 +348,48 @@ function release(draft: Draft, part: Route, emit: Emit): void {
   if (!run || run.gone || run.status === 'done' || run.status === 'released') return;
   for (const seat of seatsWith(draft, run, 'asked')) emit({ type: 'seat.released', data: { seat: seat.id } });
   emit({ type: 'stage.released', data: { stage: part.id } });
+}
+
+/**
+ * Gives copies at a board that was reached. What has signatures on it goes once the final file is stored, anything else at
+ * once; nobody gets the same version twice.
+ */
+function reach(draft: Draft, board: Copies, context: Context, emit: Emit): void {
+  const run = draft.copies.get(board.id);
+  const version = newest(draft)?.number ?? 0;
+  if (!run || (run.status !== 'idle' && run.version === version)) return;
+  const waits = plannedStages(draft).some(
+    (stage) => stage.verb === 'sign' && draft.stages.get(stage.id)?.status === 'done',
+  );
+  emit({ type: 'copies.reached', data: { copies: board.id, to: copyHolders(board, context), version, waits } });
+}
+
+/** Sends the copies that waited for the final files. */
+export function sendWaitingCopies(draft: Draft, emit: Emit): void {
+  for (const { id } of plannedCopies(draft))
+    if (draft.copies.get(id)?.status === 'reached') emit({ type: 'copies.sent', data: { copies: id } });
+}
+
+function copyHolders(board: Copies, context: Context): CopyHolder[] {
+  const found: CopyHolder[] = [];
+  const add = (id: string, person: string, outside: boolean) => {
+    const there = found.some((holder) => samePerson(context, holder.person, person));
+    if (!there && context.people.get(person)?.active !== false) found.push({ id, person, outside });
+  };
+  for (const { id, assignment } of board.to) {
+    const person =
+      assignment.kind === 'role' ? (context.roles.get(assignment.role)?.person ?? null) : personOf(assignment);
+    if (person !== null) add(id, person, assignment.kind === 'outside');
+    else if (assignment.kind === 'group')
+      context.groups.get(assignment.group)?.members.forEach((member, i) => {
+        add(memberSeat(id, i + 1), member, false);
+      });
+  }
+  return found;
+}
+
+/** The instants that the due and closing of the whole mean, counted from `context.now` on the controller's clock. */
+export function wholeTimes(draft: Draft, context: Context) {
+  const clock = clockOf(context, draft.controller);
+  return { due: timeFor(draft.whole.due, context.now, clock), closes: timeFor(draft.whole.closes, context.now, clock) };
 }

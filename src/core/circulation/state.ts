@@ -1,32 +1,57 @@
 import { type Field, fieldsMissing } from '../page/fields';
-import { type Instant, instantOf, type Seat, type Series, type Stage, stagesOf, type Time } from '../route/route';
+import type { StageOutcome } from '../route/condition';
+import type { Facts } from '../route/facts';
+import {
+  type Copies,
+  copiesOf,
+  type Instant,
+  instantOf,
+  type Seat,
+  type Series,
+  type Stage,
+  stagesOf,
+  type Time,
+} from '../route/route';
 import { type Standing, type Tally, tally } from '../route/tally';
 import { canonical } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
 import type {
+  CopyHolder,
   Filled,
   HeldFor,
   Holder,
   Kept,
   Outcome,
   PayloadHash,
+  ReworkCause,
   SeatStatus,
   Spot,
   Version,
   VersionFile,
+  Wait,
+  Whole,
 } from './events';
 
 export type Phase = 'new' | 'running' | 'rework' | 'sealing' | 'completed' | 'withdrawn';
 
-/** Out of the route for this run: its condition did not hold, or the controller removed it. It is marked, never deleted. */
-export type Gone = null | 'skipped' | 'removed';
+/**
+ * Out of the route for this run: its condition did not hold, the controller removed it, or a seat for every member of a group
+ * became the seats of its members. It is marked, never deleted.
+ */
+export type Gone = null | 'skipped' | 'removed' | 'expanded';
 
 /** What has become of one planned seat. */
 export interface SeatRun {
   readonly id: string;
   readonly stage: string;
   readonly gone: Gone;
-  /** Who may act; nobody where the seat waits for a name. */
+  /** The planned seat it is, or became of: a member's seat of a group is called after that of the group. */
+  readonly planned: string;
+  /** The group any member of which may act, until the task becomes a person's. */
+  readonly group: string | null;
+  /** Whether nobody could act when it was asked. */
+  readonly nobody: boolean;
+  /** Who may act; nobody where the seat waits for a name, or for a member of its group. */
   readonly holders: readonly Holder[];
   /** Former holders whom the controller took the seat from; they come back only by being named again. */
   readonly barred: readonly string[];
@@ -41,6 +66,15 @@ export interface SeatRun {
   /** Times that were given to this seat before it was asked; they come before its stage's. */
   readonly given: { readonly due: Instant | null; readonly closes: Instant | null } | null;
   readonly seen: { readonly at: Instant; readonly scope: string } | null;
+  /** From when those may respond who have to wait, the newest of each person last. */
+  readonly waits: readonly (Wait & { readonly told: boolean })[];
+  /** Whom its holder would like to pass it on to, where the controller has to agree. */
+  readonly proposal: {
+    readonly to: string;
+    readonly by: string;
+    readonly at: Instant;
+    readonly note: PayloadHash | null;
+  } | null;
   readonly reminded: readonly Instant[];
   /** The epoch whose link the controller has copied: from then on they had it too. */
   readonly linkCopied: number | null;
@@ -53,6 +87,8 @@ export interface SeatRun {
 export interface StageRun {
   readonly id: string;
   readonly gone: Gone;
+  /** Whether its condition has been decided in this round. */
+  readonly decided: boolean;
   readonly seats: readonly string[];
   readonly status: 'idle' | 'open' | 'done' | 'released';
   readonly held: HeldFor | null;
@@ -61,6 +97,8 @@ export interface StageRun {
   /** As planned, or as a later round or the controller set them. */
   readonly due: Time | null;
   readonly closes: Time | null;
+  /** Whether its times were given anew since: instants planned for single seats hold no longer. */
+  readonly retimed: boolean;
   readonly since: Instant | null;
   readonly ended: Instant | null;
 }
@@ -70,6 +108,16 @@ export interface BlockRun {
   readonly id: string;
   readonly kind: 'series' | 'parallel';
   readonly gone: Gone;
+  /** Whether the condition of this branch has been decided in this round. */
+  readonly decided: boolean;
+}
+
+/** What has become of one board: whom it reached, with which version, and whether the copies have gone. */
+export interface CopyRun {
+  readonly id: string;
+  readonly status: 'idle' | 'reached' | 'sent';
+  readonly to: readonly CopyHolder[];
+  readonly version: number | null;
 }
 
 /** A decision, never changed once made. `scope` names the exact content it was made on. */
@@ -130,6 +178,16 @@ export interface Circulation {
   readonly last: Instant;
   readonly plan: Series;
   readonly note: PayloadHash | null;
+  /** The values that conditions are decided from. */
+  readonly facts: Facts;
+  readonly factNames: Readonly<Record<string, string>>;
+  /** Due and closing of the whole, as planned; and once it is sent, the instants. */
+  readonly whole: Whole;
+  readonly due: Instant | null;
+  readonly closes: Instant | null;
+  /** Since when it has been closed as a whole. */
+  readonly closed: Instant | null;
+  readonly copies: ReadonlyMap<string, CopyRun>;
   readonly blocks: ReadonlyMap<string, BlockRun>;
   readonly stages: ReadonlyMap<string, StageRun>;
   readonly seats: ReadonlyMap<string, SeatRun>;
@@ -146,7 +204,7 @@ export interface Circulation {
   readonly fieldsOn: ReadonlyMap<string, string>;
   readonly frozen: ReadonlyMap<string, Frozen>;
   readonly rework: {
-    readonly cause: 'returned' | 'version';
+    readonly cause: ReworkCause;
     readonly seat: string | null;
     readonly at: Instant;
     readonly version: number;
@@ -164,6 +222,7 @@ export interface Circulation {
 
 interface PlanIndex {
   readonly order: readonly Stage[];
+  readonly copies: readonly Copies[];
   readonly stages: ReadonlyMap<string, Stage>;
   readonly seats: ReadonlyMap<string, { readonly seat: Seat; readonly stage: Stage }>;
 }
@@ -176,6 +235,7 @@ function indexOf(plan: Series): PlanIndex {
     const order = stagesOf(plan);
     index = {
       order,
+      copies: copiesOf(plan),
       stages: new Map(order.map((stage) => [stage.id, stage])),
       seats: new Map(order.flatMap((stage) => stage.seats.map((seat) => [seat.id, { seat, stage }] as const))),
     };
@@ -187,6 +247,22 @@ function indexOf(plan: Series): PlanIndex {
 /** The planned stages in reading order. */
 export function plannedStages(state: Pick<Circulation, 'plan'>): readonly Stage[] {
   return indexOf(state.plan).order;
+}
+
+/** The planned boards in reading order. */
+export function plannedCopies(state: Pick<Circulation, 'plan'>): readonly Copies[] {
+  return indexOf(state.plan).copies;
+}
+
+/** The id of the n-th seat that a seat for every member of a group becomes. */
+export function memberSeat(planned: string, n: number): string {
+  return `${planned}__${n}`;
+}
+
+/** The plan of a seat, which for a member's seat is that of its group. */
+export function seatPlan(state: Pick<Circulation, 'plan'>, seat: string): Seat | null {
+  const { seats } = indexOf(state.plan);
+  return (seats.get(seat) ?? seats.get(seat.replace(/__\d+$/, '')))?.seat ?? null;
 }
 
 /** The plan of a stage that is in the plan. */
@@ -213,7 +289,7 @@ export function documentsOf(version: Version): VersionFile[] {
 
 /** The files of a version that a seat decides on. Attachments belong to everybody. */
 export function filesOf(state: Pick<Circulation, 'plan'>, seat: string, version: Version): VersionFile[] {
-  const wanted = indexOf(state.plan).seats.get(seat)?.seat.files ?? 'all';
+  const wanted = seatPlan(state, seat)?.files ?? 'all';
   return version.files.filter((file) => wanted === 'all' || file.role === 'attachment' || wanted.includes(file.id));
 }
 
@@ -250,7 +326,7 @@ export function scopeOf(
   return version && scopeIn(state, seat, version);
 }
 
-/** The planned holder of a seat, or who it was given to since; null where the seat waits for a name. */
+/** The planned holder of a seat, or who it was given to since; null where it waits for a name or a member of its group. */
 export function baseHolder(seat: SeatRun): Holder | null {
   return seat.holders.find((holder) => holder.via !== 'second') ?? null;
 }
@@ -259,7 +335,7 @@ export function secondHolders(seat: SeatRun): string[] {
   return seat.holders.filter((holder) => holder.via === 'second').map((holder) => holder.person);
 }
 
-export function decisionOf(state: Circulation, seat: SeatRun): DecisionRecord | null {
+export function decisionOf(state: Pick<Circulation, 'decisions'>, seat: SeatRun): DecisionRecord | null {
   return seat.decision === null ? null : (state.decisions[seat.decision] ?? null);
 }
 
@@ -348,15 +424,17 @@ export function isSigned(state: Circulation, file: string): boolean {
 
 /** What of a circulation waits for its controller to decide how it goes on, and why. */
 export type Stop =
+  | { readonly kind: 'closed'; readonly stage: null; readonly since: Instant }
   | { readonly kind: 'declined' | 'missed'; readonly seat: string; readonly stage: string; readonly since: Instant }
-  | { readonly kind: 'stuck' | 'time'; readonly stage: string; readonly since: Instant };
+  | { readonly kind: 'stuck' | 'time' | 'crowd'; readonly stage: string; readonly since: Instant };
 
 export function stopsOf(state: Circulation): Stop[] {
+  if (state.closed !== null && state.ended === null) return [{ kind: 'closed', stage: null, since: state.closed }];
   if (state.phase !== 'running') return [];
   const stops: Stop[] = [];
   for (const stage of state.stages.values()) {
-    if (stage.held === 'time' && (stage.status === 'idle' || stage.status === 'open'))
-      stops.push({ kind: 'time', stage: stage.id, since: instantOf(stage.closes) ?? state.last });
+    if ((stage.held === 'time' || stage.held === 'crowd') && (stage.status === 'idle' || stage.status === 'open'))
+      stops.push({ kind: stage.held, stage: stage.id, since: instantOf(stage.closes) ?? state.last });
     if (stage.status !== 'open') continue;
     const all = stagePlan(state, stage.id).rule.kind === 'all';
     let named = false;
@@ -395,7 +473,61 @@ export function standing(state: Circulation): DecisionRecord[] {
   const found: DecisionRecord[] = [];
   for (const seat of state.seats.values()) {
     const decision = decisionOf(state, seat);
-    if (decision && seat.status === 'decided') found.push(decision);
+    // What was decided in a stage that is skipped now stays in the trail and does not count.
+    if (decision && seat.status === 'decided' && !state.stages.get(seat.stage)?.gone) found.push(decision);
   }
   return found;
+}
+
+/** When a seat is due for whoever reads it: by its own time or by the whole's, whichever comes first. */
+export function dueOf(state: Pick<Circulation, 'due'>, seat: Pick<SeatRun, 'due'>): Instant | null {
+  return earlier(seat.due, state.due);
+}
+
+/** When a seat closes for whoever reads it, alone or with the whole. */
+export function closesOf(state: Pick<Circulation, 'closes'>, seat: Pick<SeatRun, 'closes'>): Instant | null {
+  return earlier(seat.closes, state.closes);
+}
+
+export function earlier(a: Instant | null, b: Instant | null): Instant | null {
+  return a === null ? b : b === null ? a : Math.min(a, b);
+}
+
+/** The newest wait of a person on a seat, or null where nothing was counted for them. */
+export function waitOf(seat: SeatRun, person: string): SeatRun['waits'][number] | null {
+  return seat.waits.findLast((wait) => wait.person === person) ?? null;
+}
+
+/** Waits that still end while a seat is asked: the newest of everybody who may act on it, where that end is known. */
+export function pendingWaits(seat: SeatRun): { readonly person: string; readonly from: Instant }[] {
+  if (seat.status !== 'asked') return [];
+  return seat.waits.flatMap((wait) => {
+    const { person, from, told } = wait;
+    const there = seat.group !== null || seat.holders.some((holder) => holder.person === person);
+    return from !== null && !told && there && waitOf(seat, person) === wait ? [{ person, from }] : [];
+  });
+}
+
+/** How a stage has ended, as conditions further on see it; null while it has not. */
+export function stageOutcomesOf(state: Circulation, stage: string): ReadonlySet<StageOutcome> | null {
+  const run = state.stages.get(stage);
+  if (!run || run.gone || (run.status !== 'done' && run.status !== 'released')) return null;
+  const found = new Set<StageOutcome>();
+  for (const seat of seatsOfStage(state, run)) {
+    if (seat.gone) continue;
+    if (seat.status === 'missed') found.add('missed');
+    if (seat.status === 'declined') found.add('declined');
+    if (seat.status === 'decided' && decisionOf(state, seat)?.outcome === 'approvedWithComments')
+      found.add('approvedWithComments');
+  }
+  return found;
+}
+
+/** Whether a returned seat keeps a stage open until the others in it have responded. */
+export function isGathering(state: Pick<Circulation, 'plan' | 'phase' | 'seats'>, stage: StageRun): boolean {
+  return (
+    state.phase === 'running' &&
+    stage.status === 'open' &&
+    seatsOfStage(state, stage).some((seat) => seat.status === 'returned' && !seat.gone)
+  );
 }

@@ -12,11 +12,24 @@ import {
 import { involvedIn } from '../access/may';
 import { fieldIdsOf } from '../page/fields';
 import { decide } from './decide';
-import { outcomesOf } from './events';
+import { isPositive, outcomesOf } from './events';
+import { unnamedBy } from './holderCommands';
 import { holders } from './holders';
 import { proposedLines, roundBasis } from './round';
-import { baseHolder, type Circulation, newest, presentFields, type SeatRun, scopeOf, stagePlanOf } from './state';
+import {
+  baseHolder,
+  type Circulation,
+  closesOf,
+  dueOf,
+  newest,
+  presentFields,
+  type SeatRun,
+  scopeOf,
+  stagePlanOf,
+  waitOf,
+} from './state';
 import { finalsWanted, freezeWanted, releaseWanted, tasksOf, timersOf } from './tasks';
+import { waitsUntil } from './times';
 
 /** A circulation after random commands, as it stands at a random moment of its life. */
 function somewhere(given: Scenario): { state: Circulation; now: number } {
@@ -52,14 +65,14 @@ describe('tasks', () => {
 
   it('of a seat stand on every holder’s Desk while it is asked, with its own times, and on nobody else’s', () => {
     moments((state) => {
-      const asked = tasksOf(state).filter((task) => task.seat !== null && task.doing in outcomesOf);
+      const asked = tasksOf(state, contextOf(0, '')).filter((task) => task.seat !== null && task.doing in outcomesOf);
       const expected =
-        state.phase === 'running'
+        state.phase === 'running' && state.closed === null
           ? seatsOf(state)
               .filter((seat) => seat.status === 'asked')
               .flatMap((seat) =>
                 holders(state, seat, contextOf(0, '')).map(
-                  ({ person }) => `${person} ${seat.id} ${seat.due} ${seat.closes}`,
+                  ({ person }) => `${person} ${seat.id} ${dueOf(state, seat)} ${closesOf(state, seat)}`,
                 ),
               )
           : [];
@@ -72,7 +85,8 @@ describe('tasks', () => {
   it('can be done: whoever has a seat’s task is let through with any of its outcomes, and a stranger is not', () => {
     let done = 0;
     moments((state, now) => {
-      for (const task of tasksOf(state)) {
+      if (state.closes !== null && state.closes <= now + 1) return;
+      for (const task of tasksOf(state, contextOf(now + 1, ''))) {
         if (task.seat === null || !(task.doing in outcomesOf)) continue;
         const seat = state.seats.get(task.seat);
         if (!seat || (seat.closes !== null && seat.closes <= now + 1)) continue;
@@ -93,7 +107,11 @@ describe('tasks', () => {
           };
           const own = decide(state, command, contextOf(now + 1, task.person));
           const refused = own.ok ? 'ok' : own.refusal.code;
-          expect(refused).toBe('ok');
+          // Who has to wait, or to name somebody first, is told so, and may decline all the same.
+          const waits = waitsUntil(state, seat, task.person, contextOf(now + 1, task.person));
+          const early = waits === 'opened' ? 'open-first' : waits !== null ? 'too-early' : null;
+          const unnamed = isPositive(outcome) && unnamedBy(state, seat).length > 0 ? 'name-missing' : null;
+          expect(refused).toBe(outcome === 'declined' ? 'ok' : (early ?? unnamed ?? 'ok'));
           expect(verb === 'approve' && task.person === author).toBe(false);
           const other = decide(state, command, contextOf(now + 1, 'a stranger'));
           expect(other.ok ? 'ok' : other.refusal.code).toBe('not-holder');
@@ -132,7 +150,7 @@ describe('tasks', () => {
           expect(task.about).toBe(controller);
         } else if (task.doing === 'resolveStop' && seat) {
           met.resolveStop += 1;
-          expect(task.about).toBe(baseHolder(seat)?.person);
+          expect(task.about).toBe(baseHolder(seat)?.person ?? author);
         } else if (task.doing === 'rework' && seat) {
           met.rework += 1;
           expect(
@@ -147,16 +165,26 @@ describe('tasks', () => {
     for (const [what, count] of Object.entries(met)) expect(count, what).toBeGreaterThan(0);
   });
 
-  it('have a timer for every closing time that is still to come, and none beside', () => {
+  it('have a timer for every closing time and every wait that is still to come, and none beside', () => {
+    const met = { closes: 0, freed: 0, whole: 0 };
     moments((state) => {
-      const expected =
-        state.phase === 'running'
-          ? seatsOf(state)
-              .filter((seat) => seat.status === 'asked' && seat.closes !== null)
-              .map((seat) => seat.id)
-          : [];
-      expect(timersOf(state).map((timer) => timer.key)).toEqual(expected);
+      const moving = state.closed === null && (state.phase === 'running' || state.phase === 'rework');
+      const asked = moving && state.phase === 'running' ? seatsOf(state).filter((seat) => seat.status === 'asked') : [];
+      const timers = timersOf(state);
+      const at = (kind: string) => timers.filter((timer) => timer.kind === kind).map((timer) => timer.key);
+      expect(at('closes')).toEqual(asked.filter((seat) => seat.closes !== null).map((seat) => seat.id));
+      expect(at('whole')).toEqual(moving && state.closes !== null ? [''] : []);
+      for (const timer of timers) {
+        met[timer.kind] += 1;
+        expect(timer.at).toBeGreaterThan(0);
+        if (timer.kind !== 'freed') continue;
+        const [seat = '', person = ''] = timer.key.split(' ');
+        expect(asked.some((own) => own.id === seat)).toBe(true);
+        expect(waitOf(state.seats.get(seat) as SeatRun, person)?.from).toBe(timer.at);
+      }
+      expect(new Set(timers.map(({ kind, key }) => `${kind} ${key}`)).size).toBe(timers.length);
     });
+    for (const [kind, count] of Object.entries(met)) expect(count, kind).toBeGreaterThan(0);
   });
 });
 
@@ -170,7 +198,7 @@ describe('the proposal of a next round', () => {
         const same = state.decisions.findLast(
           (decision, i) =>
             decision.seat === seat.id &&
-            decision.holder === baseHolder(seat)?.person &&
+            (seat.group !== null || decision.holder === baseHolder(seat)?.person) &&
             (decision.scope === scope ||
               state.acceptances.some((entry) => entry.decision === i && entry.accepted === scope)),
         );
@@ -187,7 +215,11 @@ describe('the proposal of a next round', () => {
     const named = new Map<string, string>();
     moments((state) => {
       const lines = proposedLines(state);
-      expect(lines.map((line) => line.seat)).toEqual(seatsOf(state).map((seat) => seat.id));
+      expect(lines.map((line) => line.seat)).toEqual(
+        seatsOf(state)
+          .filter((seat) => !seat.gone)
+          .map((seat) => seat.id),
+      );
       const says = JSON.stringify([newest(state)?.number, state.decisions.length, lines]);
       const basis = roundBasis(state);
       expect(named.get(basis) ?? says).toBe(says);

@@ -1,13 +1,17 @@
 import type { Instant, Verb } from '../route/route';
-import type { Context } from './commands';
+import { bareContext, type Context } from './commands';
+import { system } from './events';
 import { holders } from './holders';
 import {
   baseHolder,
   type Circulation,
+  closesOf,
+  dueOf,
   fieldsHash,
   filesToFreeze,
   newest,
   openComments,
+  pendingWaits,
   plannedStages,
   seatsWithoutField,
   stagePlanOf,
@@ -23,10 +27,12 @@ export type Doing =
   | 'send'
   | 'putFields'
   | 'resolveStop'
+  | 'agree'
   | 'confirmRound'
   | 'release';
 
 export interface Task {
+  /** A person, or `group:` and a group's id where any member of it may act. */
   readonly person: string;
   readonly doing: Doing;
   readonly seat: string | null;
@@ -40,13 +46,15 @@ export interface Task {
 }
 
 /** What a read table needs of the context: it holds what the stream knows, and cover is joined when it is read. */
-export const streamContext: Pick<Context, 'people' | 'rules'> = {
-  people: new Map(),
-  rules: { authorApproves: false },
-};
+export const streamContext: Context = bareContext(0, system);
+
+/** Whom a task of a group is for. */
+export function groupTasks(group: string): string {
+  return `group:${group}`;
+}
 
 /** Everything the circulation waits for a person to do, by person. */
-export function tasksOf(state: Circulation, context: Pick<Context, 'people' | 'rules'> = streamContext): Task[] {
+export function tasksOf(state: Circulation, context: Context = streamContext): Task[] {
   const tasks: Task[] = [];
   const add = (person: string, doing: Doing, about: string | undefined, since: Instant, more: Partial<Task> = {}) =>
     tasks.push({
@@ -74,28 +82,34 @@ export function tasksOf(state: Circulation, context: Pick<Context, 'people' | 'r
     else if (version) add(state.controller, 'send', state.author, state.attached ?? state.created);
   }
 
-  if (state.phase === 'running') {
+  if (state.phase === 'running' && state.closed === null) {
     for (const seat of state.seats.values()) {
       if (seat.status !== 'asked' || seat.gone) continue;
-      const acting = holders(state, seat, context);
+      const open = seat.group !== null && baseHolder(seat) === null ? seat.group : null;
+      // What the stream alone knows of a group is its name: its task is found by whoever is a member when they look.
+      const acting: { person: string; since: Instant | null }[] =
+        open !== null && !context.groups.has(open)
+          ? [{ person: groupTasks(open), since: null }, ...seat.holders]
+          : holders(state, seat, context);
       for (const { person, since } of acting)
         add(person, stagePlanOf(state, seat).verb, state.controller, Math.max(since ?? 0, seat.since ?? state.last), {
           seat: seat.id,
-          due: seat.due,
-          closes: seat.closes,
+          due: dueOf(state, seat),
+          closes: closesOf(state, seat),
         });
       // Nobody left who may act: the controller gives the seat to somebody.
-      if (acting.length === 0)
+      if (acting.length === 0 || (seat.nobody && seat.holders.length === 0))
         add(state.controller, 'resolveStop', holder(seat.id), seat.since ?? state.last, { seat: seat.id });
+      if (seat.proposal) add(state.controller, 'agree', seat.proposal.by, seat.proposal.at, { seat: seat.id });
     }
-    for (const stop of stopsOf(state))
-      if ('seat' in stop)
-        add(state.controller, 'resolveStop', holder(stop.seat), stop.since, { seat: stop.seat, stage: stop.stage });
-      else add(state.controller, 'resolveStop', state.author, stop.since, { stage: stop.stage });
   }
+  for (const stop of stopsOf(state))
+    if ('seat' in stop)
+      add(state.controller, 'resolveStop', holder(stop.seat), stop.since, { seat: stop.seat, stage: stop.stage });
+    else add(state.controller, 'resolveStop', state.author, stop.since, { stage: stop.stage });
 
-  if (state.phase === 'rework' && state.rework) {
-    if (state.rework.cause === 'version' || (version && version.number > state.rework.version))
+  if (state.phase === 'rework' && state.rework && state.closed === null) {
+    if (state.rework.cause !== 'returned' || (version && version.number > state.rework.version))
       add(state.controller, 'confirmRound', state.author, state.attached ?? state.last);
     else add(state.author, 'rework', returner(state), state.rework.at, { seat: state.rework.seat });
   }
@@ -129,17 +143,23 @@ export function fieldsWanted(state: Circulation): boolean {
 
 export interface Timer {
   readonly at: Instant;
-  readonly kind: 'closes';
-  /** What it belongs to: for a closing time the seat. One timer of a kind and key at a time. */
+  readonly kind: 'closes' | 'freed' | 'whole';
+  /** What it belongs to: a seat, a seat and a person, or nothing more. One timer of a kind and key at a time. */
   readonly key: string;
 }
 
 /** The instants at which the circulation changes by itself. A timer only wakes; catching up does the rest. */
 export function timersOf(state: Circulation): Timer[] {
-  if (state.phase !== 'running') return [];
   const timers: Timer[] = [];
-  for (const seat of state.seats.values())
-    if (seat.status === 'asked' && seat.closes !== null) timers.push({ at: seat.closes, kind: 'closes', key: seat.id });
+  if (state.closed !== null || (state.phase !== 'running' && state.phase !== 'rework')) return timers;
+  if (state.closes !== null) timers.push({ at: state.closes, kind: 'whole', key: '' });
+  if (state.phase === 'running')
+    for (const seat of state.seats.values()) {
+      if (seat.status === 'asked' && seat.closes !== null)
+        timers.push({ at: seat.closes, kind: 'closes', key: seat.id });
+      for (const { person, from } of pendingWaits(seat))
+        timers.push({ at: from, kind: 'freed', key: `${seat.id} ${person}` });
+    }
   return timers;
 }
 

@@ -1,4 +1,4 @@
-import type { LineMark, LineModel, LinePart, LineSeries, LineStatus } from './line';
+import type { LineBranch, LineMark, LineModel, LinePart, LineSeries, LineStatus } from './line';
 
 /**
  * The line as a list row needs it: how far each stage is and what its seats are marked with, without people, in a few
@@ -19,6 +19,8 @@ const endOf = backwards(ends);
 /** A stage: status, verb, S when stopped, O one by one, then its seats as status and mark; "(a|b)" is branches. */
 export function compactLine(model: LineModel): string {
   const part = (inner: LinePart): string => {
+    // What has no room in a row: boards, conditions, waits.
+    if (inner.kind === 'copies') return '';
     if (inner.kind === 'series') return `[${inner.parts.map(part).join(' ')}]`;
     if (inner.kind === 'parallel')
       return `(${inner.quota ?? ''}:${inner.branches.map(({ line }) => line.parts.map(part).join(' ')).join('|')})`;
@@ -38,7 +40,7 @@ export function lineFrom(compact: string): LineModel {
       if (compact[at] === ' ') at += 1;
       else parts.push(one());
     }
-    return { kind: 'series', parts };
+    return { kind: 'series', id: '', parts };
   };
   const one = (): LinePart => {
     ids += 1;
@@ -52,9 +54,9 @@ export function lineFrom(compact: string): LineModel {
       const colon = compact.indexOf(':', at);
       const quota = compact.slice(at + 1, colon);
       at = colon + 1;
-      const branches: { name: string; line: LineSeries }[] = [];
+      const branches: LineBranch[] = [];
       for (;;) {
-        branches.push({ name: '', line: series('|)') });
+        branches.push({ id: '', name: '', condition: 'none', line: series('|)') });
         at += 1;
         if (compact[at - 1] !== '|') break;
       }
@@ -71,9 +73,12 @@ export function lineFrom(compact: string): LineModel {
       quota: null,
       status: (statusOf.get(status) ?? 'ahead') as LineStatus,
       stopped: stopped === 'S',
+      waits: false,
+      condition: 'none',
       seats: Array.from({ length: seats.length / 2 }, (_, i) => ({
         id: `s${ids}-${i}`,
         person: '',
+        assignment: null,
         status: (statusOf.get(seats[i * 2] ?? '') ?? 'ahead') as LineStatus,
         mark: (markOf.get(seats[i * 2 + 1] ?? '') ?? 'none') as LineMark,
       })),

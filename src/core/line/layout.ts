@@ -1,7 +1,10 @@
 import type { Verb } from '../route/route';
-import type { LineModel, LinePart, LineSeat, LineStage, LineStatus } from './line';
+import type { LineModel, LineParallel, LinePart, LineSeat, LineSeries, LineStage, LineStatus } from './line';
 
-/** The line as coordinates: where ropes, towers, seats and labels of a model stand in the space there is. */
+/**
+ * The line as coordinates: where ropes, towers, seats, boards and texts of a model stand in the space there is. Every text
+ * has a box of its own, and no two boxes overlap; whoever writes into one keeps to its width.
+ */
 
 export interface Point {
   readonly x: number;
@@ -13,6 +16,8 @@ export interface Rope {
   readonly stage: string;
   readonly status: LineStatus;
   readonly stopped: boolean;
+  /** Slack rope before the span that has to wait. */
+  readonly slack: boolean;
   readonly from: Point;
   readonly control: Point;
   readonly to: Point;
@@ -42,14 +47,34 @@ export interface Step {
   readonly reached: boolean;
 }
 
-export interface StageLabel {
+/** The box of a text: its left edge, the baseline of its first line, how wide it may be. */
+export interface TextBox {
+  readonly x: number;
+  readonly y: number;
+  readonly width: number;
+}
+
+/** Verb and facts of a stage, centred in their box; a line each. */
+export interface StageLabel extends TextBox {
   readonly stage: string;
   readonly verb: Verb;
-  readonly at: Point;
-  /** Whether there is room for a second line under the first. */
-  readonly below: boolean;
-  /** How much room the label has. */
-  readonly width: number;
+  readonly lines: number;
+}
+
+/** A board at a tower: who gets copies. */
+export interface Board extends TextBox {
+  readonly copies: string;
+  readonly count: number;
+  readonly sent: boolean;
+  readonly hidden: boolean;
+  readonly tower: Point;
+}
+
+/** A place between two parts of a series, where something can be put. */
+export interface LineSlot {
+  readonly series: string;
+  readonly at: number;
+  readonly point: Point;
 }
 
 export interface Drawing {
@@ -60,9 +85,21 @@ export interface Drawing {
   readonly seats: readonly HangingSeat[];
   readonly steps: readonly Step[];
   readonly labels: readonly StageLabel[];
-  readonly branches: readonly { readonly name: string; readonly at: Point }[];
+  readonly branches: readonly (TextBox & {
+    readonly branch: string;
+    readonly parallel: string;
+    readonly name: string;
+  })[];
+  readonly boards: readonly Board[];
+  /** Forks at the foot of a tower: the stage that is taken only when something holds. */
+  readonly forks: readonly (TextBox & { readonly stage: string; readonly foot: Point; readonly open: boolean })[];
+  /** What a span waits for, under its slack rope. */
+  readonly waits: readonly (TextBox & { readonly stage: string })[];
   /** Seats that found no room, folded into a count. */
   readonly folded: readonly { readonly stage: string; readonly count: number; readonly at: Point }[];
+  /** Branches that are folded into a count. */
+  readonly foldedBranches: readonly (TextBox & { readonly parallel: string; readonly count: number })[];
+  readonly slots: readonly LineSlot[];
   readonly cabin: Point;
   /** The ground's surface from left to right. */
   readonly ground: readonly Point[];
@@ -72,178 +109,286 @@ export interface Drawing {
 export interface LineSpace {
   readonly width: number;
   readonly density: 'tiny' | 'large';
+  /** Stages and parallels of which everything is shown. */
+  readonly open?: ReadonlySet<string>;
 }
 
-const large = { edge: 40, top: 74, lane: 96, tile: 28, gap: 12, hanger: 18, drop: 30, sag: 10, rise: 52, legs: 58 };
-const tiny = { edge: 3, top: 6, lane: 6, tile: 0, gap: 0, hanger: 0, drop: 0, sag: 2.5, rise: 0, legs: 5 };
+const large = { edge: 44, top: 78, tile: 28, gap: 10, hanger: 16, step: 18, sag: 10, rise: 44, legs: 78, text: 17 };
+const tiny = { edge: 3, top: 6, tile: 0, gap: 0, hanger: 0, step: 0, sag: 2.5, rise: 0, legs: 5, text: 0 };
+type Size = typeof large;
 
-/** How much of the width a part asks for: a stage by its seats, branches by the longest of them. */
-function weight(part: LinePart): number {
-  if (part.kind === 'stage') return Math.max(2.2, Math.min(part.seats.length, 6) * 0.9 + 0.8);
-  if (part.kind === 'series')
-    return Math.max(
-      1,
-      part.parts.reduce((sum, inner) => sum + weight(inner), 0),
-    );
-  return Math.max(...part.branches.map((branch) => weight(branch.line))) + 0.6;
+/** How many seats hang in a stage before the rest is a count, in a row where all are shown, and branches before they fold. */
+const shown = { seats: 6, row: 8, branches: 4 } as const;
+const slackWidth = 104;
+/** How far from its towers a lower lane begins and ends. */
+const leadWidth = 34;
+const tinyLane = 6;
+
+/** Where a part hangs: on the line itself, in the first branch of a fan that does, or in a lane below. */
+type Lane = 'line' | 'first' | 'below';
+
+interface Extent {
+  /** The least width it can be read in, and how far it comes down below the towers of its lane. */
+  readonly width: number;
+  readonly depth: number;
 }
 
-/** How many lanes of hanging seats a part needs below one another. */
-function lanes(part: LinePart): number {
-  if (part.kind === 'stage') return 1;
-  if (part.kind === 'series') return Math.max(1, ...part.parts.map(lanes));
-  return part.branches.reduce((sum, branch) => sum + lanes(branch.line), 0);
-}
-
-/** The longest one-by-one staircase hanging in the lowest lane, in seats beyond the first. */
-function deepestDrop(part: LinePart): number {
-  if (part.kind === 'stage') return part.order === 'oneByOne' ? Math.min(part.seats.length, 6) - 1 : 0;
-  if (part.kind === 'series') return Math.max(0, ...part.parts.map(deepestDrop));
-  return Math.max(0, ...part.branches.map((branch) => deepestDrop(branch.line)));
-}
-
-/** Coordinates for a line of the given width. Height follows from what hangs on it. */
+/** Coordinates for a line. Height follows from what hangs on it; width too, where more is needed than there is. */
 export function layoutLine(model: LineModel, space: LineSpace): Drawing {
   const size = space.density === 'large' ? large : tiny;
+  const small = space.density === 'tiny';
+  const open = space.open ?? new Set<string>();
   const ropes: Rope[] = [];
   const towers: Tower[] = [];
   const seats: HangingSeat[] = [];
   const steps: Step[] = [];
   const labels: StageLabel[] = [];
-  const branches: { name: string; at: Point }[] = [];
-  const folded: { stage: string; count: number; at: Point }[] = [];
+  const branches: Drawing['branches'][number][] = [];
+  const boards: Board[] = [];
+  const forks: Drawing['forks'][number][] = [];
+  const waits: Drawing['waits'][number][] = [];
+  const folded: Drawing['folded'][number][] = [];
+  const foldedBranches: Drawing['foldedBranches'][number][] = [];
+  const slots: LineSlot[] = [];
 
-  const laneCount = Math.max(1, lanes(model.root));
-  const drop = size.drop * Math.min(3, deepestDrop(model.root)) * 0.7;
-  // Room for the lowest tiles, then for the legs and the ground.
-  const height =
-    space.density === 'large'
-      ? size.top + size.lane * (laneCount - 1) + 62 + drop + size.legs - (laneCount > 1 ? 8 : 0)
-      : 22;
-  const groundAt = (x: number) => height - 10 - size.rise * ((x / space.width) ** 2 * 0.8 + (x / space.width) * 0.2);
+  const measured = new Map<LinePart, Extent>();
+  const measure = (part: LinePart, on: Lane): Extent => {
+    const known = measured.get(part);
+    if (known) return known;
+    const made = extentOf(part, on, size, small, open, measure);
+    measured.set(part, made);
+    return made;
+  };
+  const whole = measure(model.root, 'line');
+  const width = small ? space.width : Math.max(space.width, whole.width + 2 * size.edge);
+  // Room for the lowest lane, then for the legs with their boards and forks, and the ground.
+  const lowest = size.top + Math.max(whole.depth, small ? 0 : 64);
+  const height = small ? 22 : lowest + size.legs + 24;
+  const groundAt = (x: number) => height - 10 - size.rise * ((x / width) ** 2 * 0.8 + (x / width) * 0.2);
   const left = size.edge;
-  const right = space.width - size.edge;
+  const right = width - size.edge;
 
   let cabin: Point | null = null;
   const dock = (at: Point) => {
     if (!cabin || at.x < cabin.x) cabin = at;
   };
 
-  const place = (part: LinePart, from: Point, to: Point, laneY: number): void => {
-    if (part.kind === 'stage') {
-      hang(part, from, to, laneY);
-      return;
-    }
-    if (part.kind === 'series') {
-      const total = part.parts.reduce((sum, inner) => sum + weight(inner), 0) || 1;
-      let x = from.x;
-      let start = from;
-      part.parts.forEach((inner, i) => {
-        x += ((to.x - from.x) * weight(inner)) / total;
-        const last = i === part.parts.length - 1;
-        const stop = last ? to : { x, y: laneY };
-        place(inner, start, stop, laneY);
+  /** Lays a part between two points; `lane` is the height of the towers it hangs between, `on` says where. */
+  const place = (part: LinePart, from: Point, to: Point, lane: number, on: Lane): void => {
+    if (part.kind === 'stage') hang(part, from, to, lane, on !== 'below');
+    else if (part.kind === 'series') run(part, from, to, lane, on);
+    else if (part.kind === 'parallel') fan(part, from, to, lane, on);
+  };
+
+  const run = (series: LineSeries, from: Point, to: Point, lane: number, on: Lane): void => {
+    const top = on !== 'below';
+    const least = series.parts.map((part) => measure(part, on).width);
+    const total = least.reduce((sum, one) => sum + one, 0) || 1;
+    const spare = Math.max(0, to.x - from.x - total);
+    let x = from.x;
+    let start = from;
+    slots.push({ series: series.id, at: 0, point: from });
+    series.parts.forEach((inner, i) => {
+      const own = least[i] as number;
+      x += own === 0 ? 0 : small ? ((to.x - from.x) * own) / total : own + (spare * own) / total;
+      const last = series.parts.slice(i + 1).every((part) => part.kind === 'copies' && top);
+      const stop = last ? to : { x, y: lane };
+      if (inner.kind === 'copies') {
+        board(inner, top ? start : { x: x - own / 2, y: lane }, lane, top);
+        if (!top && !small) ropes.push(plainRope(start, stop, size));
+      } else {
+        place(inner, start, stop, lane, on);
         if (!last)
           towers.push({
             top: stop,
-            base: laneY === size.top ? groundAt(stop.x) : null,
+            base: top && !small ? groundAt(stop.x) : null,
             reached: isOver(inner),
             quota: quotaOf(inner),
           });
-        start = stop;
+      }
+      start = stop;
+      slots.push({ series: series.id, at: i + 1, point: start });
+    });
+    if (series.parts.length === 0) ropes.push(plainRope(from, to, size));
+  };
+
+  const board = (copies: Extract<LinePart, { kind: 'copies' }>, at: Point, lane: number, top: boolean): void => {
+    if (small) return;
+    const { id, count, sent, hidden } = copies;
+    const wide = 96;
+    boards.push({
+      copies: id,
+      count,
+      sent,
+      hidden,
+      tower: at,
+      x: Math.min(width - wide - 4, Math.max(4, at.x - wide / 2)),
+      y: top ? lowest + 22 : lane + 30,
+      width: wide,
+    });
+  };
+
+  const fan = (parallel: LineParallel, from: Point, to: Point, lane: number, on: Lane): void => {
+    let y = lane;
+    const unfolded = small || open.has(parallel.id) || parallel.branches.length <= shown.branches;
+    const visible = unfolded ? parallel.branches : parallel.branches.slice(0, shown.branches - 1);
+    visible.forEach((branch, i) => {
+      const above = on === 'line' && i === 0;
+      const own = measure(branch.line, above ? 'first' : 'below');
+      // The name stands in a row of its own over its lane; over the first it has the room above the rope.
+      if (!small && !above) y += size.text;
+      if (small || above) place(branch.line, from, to, y, above ? 'first' : 'below');
+      else lead(branch.line, from, to, y);
+      if (!small)
+        branches.push({
+          branch: branch.id,
+          parallel: parallel.id,
+          name: branch.name,
+          x: from.x + 20,
+          y: above ? y - 8 : y - 4,
+          width: branchRoom(branch.line, from, to),
+        });
+      y += small ? tinyLane * lanes(branch.line) : own.depth;
+    });
+    if (!unfolded) {
+      foldedBranches.push({
+        parallel: parallel.id,
+        count: parallel.branches.length - visible.length,
+        x: (from.x + to.x) / 2 - 60,
+        y: y + 18,
+        width: 120,
       });
-      return;
-    }
-    let y = laneY;
-    const inset = Math.min(14, (to.x - from.x) * 0.08);
-    for (const branch of part.branches) {
-      place(branch.line, from, to, y);
-      branches.push({
-        name: branch.name,
-        at: { x: from.x + inset + 14, y: y === laneY ? laneY - 12 : y + size.lane * 0.18 },
-      });
-      y += size.lane * lanes(branch.line);
+      for (const branch of parallel.branches.slice(visible.length)) if (anyBegun(branch.line)) dock(from);
     }
   };
 
-  /** How far the lowest seat of a stage hangs below its first. */
-  const hangs = (stage: LineStage) =>
-    stage.order === 'oneByOne' ? size.drop * 0.7 * Math.min(3, Math.max(0, stage.seats.length - 1)) : 0;
+  /** A lower lane: ropes that lead down to it and up again, and between them the lane itself, level. */
+  const lead = (line: LineSeries, from: Point, to: Point, lane: number): void => {
+    const begins = { x: from.x + leadWidth, y: lane };
+    const ends = { x: to.x - leadWidth, y: lane };
+    const status = isOver(line) ? 'done' : anyBegun(line) ? 'underWay' : 'ahead';
+    const rope = (a: Point, b: Point, x: number): Rope => ({
+      stage: '',
+      status: b === to && status === 'underWay' ? 'ahead' : status,
+      stopped: false,
+      slack: false,
+      from: a,
+      control: { x, y: lane },
+      to: b,
+    });
+    ropes.push(rope(from, begins, from.x + 4));
+    place(line, begins, ends, lane, 'below');
+    ropes.push(rope(ends, to, to.x - 4));
+  };
 
-  const hang = (stage: LineStage, from: Point, to: Point, laneY: number): void => {
-    // Branches below the first hang deep, so that each carries its seats in a lane of its own.
-    const middle = laneY + size.sag + (laneY === size.top ? 0 : -size.lane * 0.22);
-    // Between ends of one height the rope dips to its lane; from a tower into a lane it must not dip below the lane.
+  /** How wide the name of a branch may be: up to where its first seats hang. */
+  const branchRoom = (line: LineSeries, from: Point, to: Point) => {
+    const first = line.parts.find((part) => part.kind !== 'copies');
+    const share = first ? measure(first, 'below').width / Math.max(1, measure(line, 'below').width) : 1;
+    const span = (to.x - from.x) * share;
+    const hanging = first?.kind === 'stage' ? tilesOf(first, open).slots * (size.tile + size.gap) : 80;
+    return Math.max(34, span / 2 - hanging / 2 - 34);
+  };
+
+  const hang = (stage: LineStage, given: Point, to: Point, lane: number, top: boolean): void => {
+    let from = given;
+    if (stage.waits && !small) {
+      const post = { x: given.x + slackWidth, y: lane };
+      ropes.push({
+        stage: stage.id,
+        status: stage.status === 'ahead' ? 'ahead' : 'done',
+        stopped: false,
+        slack: true,
+        from: given,
+        control: { x: given.x + slackWidth / 2, y: Math.max(given.y, lane) + 74 },
+        to: post,
+      });
+      waits.push({
+        stage: stage.id,
+        x: given.x + 6,
+        y: Math.max(given.y, lane) + 58,
+        width: slackWidth - 12,
+      });
+      towers.push({ top: post, base: top ? groundAt(post.x) : null, reached: stage.status !== 'ahead', quota: null });
+      from = post;
+    }
+    // Between ends of one height the rope dips a little; from a tower into a lower lane it comes down to the lane.
+    const middle = lane + size.sag + (top || small ? 0 : 8);
     const level = Math.abs(from.y - to.y) < 1;
     const control = {
       x: (from.x + to.x) / 2,
       y: level ? 2 * middle - (from.y + to.y) / 2 : Math.max(from.y, to.y) + size.sag,
     };
-    ropes.push({ stage: stage.id, status: stage.status, stopped: stage.stopped, from, control, to });
-    if (stage.status === 'underWay' || (stage.stopped && stage.status === 'ahead')) dock(from);
+    const { id, status, stopped } = stage;
+    ropes.push({ stage: id, status, stopped, slack: false, from, control, to });
+    if (status === 'underWay' || (stopped && status === 'ahead')) dock(given);
+    if (small) return;
+    const bottom = hangSeats(stage, from, control, to);
+    const fork = stage.condition !== 'none';
     labels.push({
-      stage: stage.id,
+      stage: id,
       verb: stage.verb,
-      // Above the line for the first lane, under its own seats in the others.
-      at: {
-        x: (from.x + to.x) / 2,
-        y: laneY === size.top ? size.top - 48 : middle + size.hanger + size.tile + 20 + hangs(stage),
-      },
-      below: laneY === size.top,
-      width: to.x - from.x - 8,
+      x: from.x + 4,
+      y: top ? size.top - 50 : bottom + size.text + 3,
+      width: Math.max(20, to.x - from.x - 8),
+      lines: top ? 2 : fork ? 3 : 2,
     });
-    if (space.density === 'tiny') return;
-    const n = stage.seats.length;
-    const room = to.x - from.x - 44;
-    const fits = Math.max(1, Math.floor(room / (size.tile + size.gap)));
-    const shown = n <= fits ? n : Math.max(0, fits - 1);
-    const slots = n <= fits ? n : shown + 1;
-    const stride = Math.min(size.tile + size.gap + 14, room / Math.max(1, slots));
-    const begin = (from.x + to.x) / 2 - (stride * (slots - 1)) / 2;
-    const drop = Math.min(size.drop, (size.drop * 3) / Math.max(1, slots - 1)) * 0.7;
+    if (fork && top)
+      forks.push({
+        stage: id,
+        foot: { x: given.x, y: groundAt(given.x) },
+        open: stage.condition === 'open',
+        x: given.x + 22,
+        y: lowest + 52,
+        width: Math.max(20, to.x - given.x - 30),
+      });
+  };
+
+  /** Hangs the seats of a stage and gives how far down they come. */
+  const hangSeats = (stage: LineStage, from: Point, control: Point, to: Point): number => {
+    const { slots: places, rows, visible } = tilesOf(stage, open);
+    const room = to.x - from.x - 40;
+    const stride = Math.min(size.tile + size.gap + 12, room / Math.max(1, places));
+    const begin = (from.x + to.x) / 2 - (stride * (places - 1)) / 2;
+    const stair = stage.order === 'oneByOne' && rows === 1;
+    const drop = stair ? Math.min(size.step, (size.step * 3) / Math.max(1, places - 1)) : 0;
     let before: Point | null = null;
-    for (let i = 0; i < slots; i += 1) {
-      const x = begin + stride * i;
+    let bottom = from.y;
+    const total = Math.min(stage.seats.length, visible) + (stage.seats.length > visible ? 1 : 0);
+    for (let i = 0; i < total; i += 1) {
+      const column = i % places;
+      const row = Math.floor(i / places);
+      const x = begin + stride * column;
       const rope = onCurve(from, control, to, x);
-      const tile = { x, y: rope.y + size.hanger + size.tile / 2 + (stage.order === 'oneByOne' ? drop * i : 0) };
+      const tile = { x, y: rope.y + size.hanger + size.tile / 2 + drop * column + row * (size.tile + 6) };
+      bottom = Math.max(bottom, tile.y + size.tile / 2);
       const seat = stage.seats[i];
-      if (i < shown && seat) {
-        seats.push({ seat, stage: stage.id, rope, tile });
-        if (before && stage.order === 'oneByOne')
+      if (i < visible && seat) {
+        seats.push({ seat, stage: stage.id, rope: row === 0 ? rope : { x, y: tile.y - size.tile / 2 - 6 }, tile });
+        if (before && stage.order === 'oneByOne' && row === 0)
           steps.push({ from: before, to: tile, reached: seat.status !== 'ahead' });
-      } else folded.push({ stage: stage.id, count: n - shown, at: tile });
+      } else folded.push({ stage: stage.id, count: stage.seats.length - visible, at: tile });
       before = tile;
     }
+    return total === 0 ? onCurve(from, control, to, (from.x + to.x) / 2).y + 20 : bottom;
   };
 
   const begin = { x: left, y: size.top };
   const end = { x: right, y: size.top };
   const begun = model.ended !== 'no' || anyBegun(model.root);
-  towers.unshift({ top: begin, base: groundAt(begin.x), reached: begun, quota: null });
-  if (model.root.parts.length === 0)
-    ropes.push({
-      stage: '',
-      status: 'ahead',
-      stopped: false,
-      from: begin,
-      control: { x: (left + right) / 2, y: size.top + size.sag * 3 },
-      to: end,
-    });
-  else place(model.root, begin, end, size.top);
-  const lastPart = model.root.parts[model.root.parts.length - 1];
+  towers.unshift({ top: begin, base: small ? null : groundAt(begin.x), reached: begun, quota: null });
+  place(model.root, begin, end, size.top, 'line');
+  const lastPart = model.root.parts.findLast((part) => part.kind !== 'copies');
   towers.push({
     top: end,
-    base: groundAt(end.x),
+    base: small ? null : groundAt(end.x),
     reached: model.ended === 'completed',
     quota: lastPart ? quotaOf(lastPart) : null,
   });
   const atEnd = model.ended === 'completed' || model.ended === 'sealing';
-  const ground = Array.from({ length: 13 }, (_, i) => ({
-    x: (space.width * i) / 12,
-    y: groundAt((space.width * i) / 12),
-  }));
+  const ground = Array.from({ length: 13 }, (_, i) => ({ x: (width * i) / 12, y: groundAt((width * i) / 12) }));
   return {
-    width: space.width,
+    width,
     height,
     ropes,
     towers,
@@ -251,11 +396,94 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
     steps,
     labels,
     branches,
+    boards: apart(boards),
+    forks,
+    waits,
     folded,
+    foldedBranches,
+    slots,
     cabin: atEnd ? end : (cabin ?? begin),
     ground,
     end,
   };
+}
+
+function extentOf(
+  part: LinePart,
+  on: Lane,
+  size: Size,
+  small: boolean,
+  open: ReadonlySet<string>,
+  measure: (part: LinePart, on: Lane) => Extent,
+): Extent {
+  const first = on !== 'below';
+  switch (part.kind) {
+    case 'copies':
+      return { width: first || small ? 0 : 116, depth: first ? 0 : 60 };
+    case 'stage': {
+      if (small) return { width: Math.max(2.2, Math.min(part.seats.length, 6) * 0.9 + 0.8), depth: 0 };
+      const { slots: places, rows } = tilesOf(part, open);
+      const stair = part.order === 'oneByOne' && rows === 1 ? Math.min(3, places - 1) * size.step : 0;
+      const tiles = size.sag + 12 + size.hanger + rows * (size.tile + 6) + stair;
+      // Above the first lane stands the label; in the others it hangs below the seats.
+      const label = first ? 0 : 8 + size.text * (part.condition === 'none' ? 2 : 3) + 6;
+      const width = Math.max(112, places * (size.tile + size.gap) + 52) + (part.waits ? slackWidth : 0);
+      return { width, depth: Math.max(tiles + label, part.waits ? 84 : 0) };
+    }
+    case 'series': {
+      const all = part.parts.map((inner) => measure(inner, on));
+      return {
+        width: Math.max(
+          small ? 1 : 112,
+          all.reduce((sum, one) => sum + one.width, 0),
+        ),
+        depth: Math.max(0, ...all.map((one) => one.depth)),
+      };
+    }
+    case 'parallel': {
+      const unfolded = small || open.has(part.id) || part.branches.length <= shown.branches;
+      const visible = unfolded ? part.branches : part.branches.slice(0, shown.branches - 1);
+      const all = visible.map((branch, i) => measure(branch.line, on === 'line' && i === 0 ? 'first' : 'below'));
+      const widest = Math.max(...all.map((one) => one.width));
+      if (small) return { width: widest + 0.6, depth: 0 };
+      const depth = all.reduce((sum, one) => sum + one.depth + size.text, 0) + (unfolded ? 0 : 26);
+      return { width: widest + 2 * leadWidth + 12, depth };
+    }
+  }
+}
+
+/** How the seats of a stage hang: so many in a row, in how many rows, and how many of them. */
+function tilesOf(stage: LineStage, open: ReadonlySet<string>): { slots: number; rows: number; visible: number } {
+  const n = stage.seats.length;
+  if (!open.has(stage.id)) {
+    const fits = n <= shown.seats;
+    return { slots: Math.max(1, fits ? n : shown.seats), rows: 1, visible: fits ? n : shown.seats - 1 };
+  }
+  return { slots: Math.max(1, Math.min(n, shown.row)), rows: Math.max(1, Math.ceil(n / shown.row)), visible: n };
+}
+
+/** How many lanes a part needs below one another in a row's line. */
+function lanes(part: LinePart): number {
+  if (part.kind === 'stage') return 1;
+  if (part.kind === 'copies') return 0;
+  if (part.kind === 'series') return Math.max(1, ...part.parts.map(lanes));
+  return part.branches.reduce((sum, branch) => sum + lanes(branch.line), 0);
+}
+
+function plainRope(from: Point, to: Point, size: Size): Rope {
+  const control = { x: (from.x + to.x) / 2, y: Math.max(from.y, to.y) + size.sag * 3 };
+  return { stage: '', status: 'ahead', stopped: false, slack: false, from, control, to };
+}
+
+/** Boards beside one another, where two towers stand closer than a board is wide. */
+function apart(boards: readonly Board[]): Board[] {
+  const done: Board[] = [];
+  for (const board of [...boards].sort((a, b) => a.y - b.y || a.x - b.x)) {
+    const before = done[done.length - 1];
+    const meets = before && before.y === board.y && before.x + before.width + 6 > board.x;
+    done.push(meets ? { ...board, x: before.x + before.width + 6 } : board);
+  }
+  return done;
 }
 
 function onCurve(from: Point, control: Point, to: Point, x: number): Point {
@@ -266,13 +494,14 @@ function onCurve(from: Point, control: Point, to: Point, x: number): Point {
 
 function quotaOf(part: LinePart): number | null {
   if (part.kind === 'series') {
-    const last = part.parts[part.parts.length - 1];
+    const last = part.parts.findLast((inner) => inner.kind !== 'copies');
     return last ? quotaOf(last) : null;
   }
-  return part.quota;
+  return part.kind === 'copies' ? null : part.quota;
 }
 
 function isOver(part: LinePart): boolean {
+  if (part.kind === 'copies') return true;
   if (part.kind === 'stage') return part.status === 'done' || part.status === 'passedBy';
   if (part.kind === 'series') return part.parts.every(isOver);
   const over = part.branches.filter((branch) => isOver(branch.line)).length;
@@ -280,6 +509,7 @@ function isOver(part: LinePart): boolean {
 }
 
 function anyBegun(part: LinePart): boolean {
+  if (part.kind === 'copies') return false;
   if (part.kind === 'stage') return part.status !== 'ahead' || part.stopped;
   if (part.kind === 'series') return part.parts.some(anyBegun);
   return part.branches.some((branch) => anyBegun(branch.line));

@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { sentRun } from '../../../test/properties/arbitrary';
+import { drawsFrom, randomRoute, sentRun } from '../../../test/properties/arbitrary';
 import { decide, fork, route as routeIn, stage as stageIn, state } from '../../../test/properties/scene';
 import type { SeatRun, StageRun } from '../circulation/state';
-import { type Route, type Series, type Stage, seatsOf, stagesOf } from '../route/route';
+import { freshSeat, freshStage, partsOf, type Route, type Series, type Stage, seatsOf, stagesOf } from '../route/route';
 import { tally } from '../route/tally';
 import { compactLine, lineFrom } from './compact';
 import { type Drawing, layoutLine } from './layout';
@@ -12,20 +12,10 @@ import { type LineModel, lineInWords, lineOf } from './line';
 const seatIds = fc.integer({ min: 1, max: 14 });
 let count = 0;
 const stageOf = (n: number, order: Stage['order'], verb: Stage['verb']): Stage => ({
-  kind: 'stage',
-  id: `g${++count}`,
-  verb,
-  seats: Array.from({ length: n }, () => ({
-    id: `s${++count}`,
-    assignment: { kind: 'person', person: `p${count % 9}` },
-    files: 'all',
-  })),
+  ...freshStage(`g${++count}`, verb),
+  seats: Array.from({ length: n }, () => freshSeat(`s${++count}`, { kind: 'person', person: `p${count % 9}` })),
   order,
   rule: n > 2 ? { kind: 'atLeast', k: 2 } : { kind: 'all' },
-  due: null,
-  closes: null,
-  onDecline: 'stop',
-  delegate: true,
 });
 const stage = fc
   .tuple(
@@ -46,10 +36,44 @@ const { route } = fc.letrec<{ route: Series; part: Route }>((tie) => ({
       id: `p${++count}`,
       name: '',
       join: { kind: 'all' as const },
-      branches: branches.map((inner, i) => ({ name: `branch ${i}`, route: inner })),
+      branches: branches.map((inner, i) => ({ name: `branch ${i}`, condition: null, route: inner })),
     })),
   ),
 }));
+
+interface Box {
+  readonly what: string;
+  readonly left: number;
+  readonly right: number;
+  readonly top: number;
+  readonly bottom: number;
+}
+
+/** Every text of a drawing with the tiles, as the boxes they are written in: 13 above a baseline, 4 below, lines of 17. */
+function textBoxes(drawing: Drawing): Box[] {
+  const text = (what: string, { x, y, width }: { x: number; y: number; width: number }, lines = 1): Box => ({
+    what,
+    left: x,
+    right: x + width,
+    top: y - 12,
+    bottom: y + 4 + (lines - 1) * 17,
+  });
+  return [
+    ...drawing.labels.map((label) => text(`label ${label.stage}`, label, label.lines)),
+    ...drawing.branches.map((branch) => text(`branch ${branch.branch}`, branch)),
+    ...drawing.boards.map((board) => text(`board ${board.copies}`, board)),
+    ...drawing.forks.map((fork) => text(`fork ${fork.stage}`, fork)),
+    ...drawing.waits.map((wait) => text(`wait ${wait.stage}`, wait)),
+    ...drawing.foldedBranches.map((fold) => text(`fold ${fold.parallel}`, fold)),
+    ...drawing.seats.map(({ seat, tile }) => ({
+      what: `tile ${seat.id}`,
+      left: tile.x - 14,
+      right: tile.x + 14,
+      top: tile.y - 14,
+      bottom: tile.y + 14,
+    })),
+  ];
+}
 
 const everyPoint = (drawing: Drawing) => [
   ...drawing.ropes.flatMap((rope) => [rope.from, rope.to]),
@@ -65,22 +89,24 @@ describe('the line', () => {
       fc.property(route, fc.integer({ min: 320, max: 1400 }), (given, width) => {
         const model = lineOf(given, null, 0);
         const drawing = layoutLine(model, { width, density: 'large' });
-        expect(drawing.ropes.map((rope) => rope.stage).sort()).toEqual(
+        const spans = drawing.ropes.filter((rope) => rope.stage !== '' && !rope.slack);
+        expect(spans.map((rope) => rope.stage).sort()).toEqual(
           stagesOf(given)
             .map((s) => s.id)
             .sort(),
         );
         const shown = drawing.seats.length + drawing.folded.reduce((sum, fold) => sum + fold.count, 0);
-        expect(shown).toBe(seatsOf(given).length);
+        if (drawing.foldedBranches.length === 0) expect(shown).toBe(seatsOf(given).length);
         for (const point of everyPoint(drawing)) {
           expect(point.x).toBeGreaterThanOrEqual(0);
-          expect(point.x).toBeLessThanOrEqual(width);
+          expect(point.x).toBeLessThanOrEqual(drawing.width);
           expect(point.y).toBeGreaterThanOrEqual(0);
           expect(point.y).toBeLessThanOrEqual(drawing.height);
         }
         const small = layoutLine(model, { width: 132, density: 'tiny' });
         expect(small.height).toBe(22);
-        expect(small.ropes.length).toBe(drawing.ropes.length);
+        if (drawing.foldedBranches.length === 0)
+          expect(small.ropes.length).toBe(drawing.ropes.filter((rope) => rope.stage !== '').length);
       }),
     );
   });
@@ -102,6 +128,45 @@ describe('the line', () => {
     );
   });
 
+  it('gives every text a box of its own, whatever is on the line and whatever of it is open', () => {
+    const met = { boards: 0, forks: 0, waits: 0, foldedBranches: 0, open: 0 };
+    fc.assert(
+      fc.property(fc.nat(2 ** 30), fc.integer({ min: 1, max: 60 }), fc.boolean(), (seed, seats, opened) => {
+        const many: Route = {
+          kind: 'parallel',
+          id: 'many',
+          name: '',
+          join: { kind: 'all' },
+          branches: Array.from({ length: 3 + (seed % 6) }, (_, i) => ({
+            name: `branch ${i}`,
+            condition: null,
+            route: { kind: 'series', id: `many-${i}`, parts: [stageOf(1 + ((seed + i) % 9), 'together', 'review')] },
+          })),
+        };
+        const made = randomRoute(drawsFrom(seed), seats);
+        const plan = seed % 3 === 0 ? { ...made, parts: [...made.parts, many] } : made;
+        const model = lineOf(plan, null, 0);
+        const open = new Set(opened ? partsOf(plan).map((part) => part.id) : []);
+        const drawing = layoutLine(model, { width: 1232, density: 'large', open });
+        for (const key of ['boards', 'forks', 'waits', 'foldedBranches'] as const) met[key] += drawing[key].length;
+        if (opened) met.open += 1;
+        const boxes = textBoxes(drawing);
+        boxes.forEach((one, i) => {
+          expect(one.right - one.left, one.what).toBeGreaterThanOrEqual(18);
+          for (const other of boxes.slice(i + 1)) {
+            const apart =
+              one.right <= other.left || other.right <= one.left || one.bottom <= other.top || other.bottom <= one.top;
+            if (!apart) throw new Error(`${one.what} and ${other.what}: ${JSON.stringify([one, other])}`);
+          }
+        });
+        // What is open shows all of itself.
+        if (opened) expect(drawing.seats.length).toBe(seatsOf(plan).length);
+      }),
+      { numRuns: 400 },
+    );
+    for (const [what, count] of Object.entries(met)) expect(count, what).toBeGreaterThan(0);
+  });
+
   it('says the same in words', () => {
     fc.assert(
       fc.property(route, (given) => {
@@ -112,6 +177,10 @@ describe('the line', () => {
           seats: (_: unknown, count: number) => `${count} wait`,
           order: () => '',
           branch: (name: string) => `[${name}]`,
+          copies: () => 'copies',
+          somebody: () => 'somebody',
+          condition: () => '?',
+          waits: () => '',
         };
         const model = lineOf(given, null, 0);
         expect(lineInWords(model, words).split(' waits').length - 1).toBe(seatsOf(given).length);
@@ -124,8 +193,8 @@ describe('the line', () => {
 
   it('docks the cabin at the first tower when nothing has begun and at the last when all is done', () => {
     const model: LineModel = lineOf({ kind: 'series', id: 'r', parts: [stageOf(2, 'together', 'review')] }, null, 0);
-    expect(layoutLine(model, { width: 1000, density: 'large' }).cabin.x).toBe(40);
-    expect(layoutLine({ ...model, ended: 'completed' }, { width: 1000, density: 'large' }).cabin.x).toBe(960);
+    expect(layoutLine(model, { width: 1000, density: 'large' }).cabin.x).toBe(44);
+    expect(layoutLine({ ...model, ended: 'completed' }, { width: 1000, density: 'large' }).cabin.x).toBe(956);
   });
 });
 

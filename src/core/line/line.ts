@@ -1,5 +1,6 @@
-import { baseHolder, type Circulation, type SeatRun, tallyOf } from '../circulation/state';
-import type { Parallel, Route, Series, Stage, Verb } from '../route/route';
+import { baseHolder, type Circulation, dueOf, type SeatRun, tallyOf } from '../circulation/state';
+import type { Assignment, Copies, Parallel, Route, Series, Stage, Verb } from '../route/route';
+import { knownSeats, personOf } from '../route/route';
 import { planned, type Tally, tally } from '../route/tally';
 
 /**
@@ -11,7 +12,9 @@ export type LineMark = 'none' | 'tick' | 'return' | 'cross' | 'late' | 'missed';
 
 export interface LineSeat {
   readonly id: string;
+  /** Who holds it; empty where it belongs to a group, to a role, or to somebody who is still to be named. */
   readonly person: string;
+  readonly assignment: Exclude<Assignment, { kind: 'person' | 'outside' }> | null;
   readonly status: LineStatus;
   readonly mark: LineMark;
 }
@@ -26,11 +29,24 @@ export interface LineStage {
   readonly status: LineStatus;
   /** Waits for the controller: held before signing, or out of reach. */
   readonly stopped: boolean;
+  /** Whether nobody may respond before some time, and whether it is taken only when something holds. */
+  readonly waits: boolean;
+  readonly condition: 'none' | 'open' | 'holds';
   readonly seats: readonly LineSeat[];
+}
+
+/** Copies at a tower. */
+export interface LineCopies {
+  readonly kind: 'copies';
+  readonly id: string;
+  readonly count: number;
+  readonly sent: boolean;
+  readonly hidden: boolean;
 }
 
 export interface LineSeries {
   readonly kind: 'series';
+  readonly id: string;
   readonly parts: readonly LinePart[];
 }
 
@@ -39,10 +55,18 @@ export interface LineParallel {
   readonly id: string;
   readonly name: string;
   readonly quota: number | null;
-  readonly branches: readonly { readonly name: string; readonly line: LineSeries }[];
+  readonly branches: readonly LineBranch[];
 }
 
-export type LinePart = LineStage | LineSeries | LineParallel;
+export interface LineBranch {
+  /** The id of its series. */
+  readonly id: string;
+  readonly name: string;
+  readonly condition: LineStage['condition'];
+  readonly line: LineSeries;
+}
+
+export type LinePart = LineStage | LineCopies | LineSeries | LineParallel;
 
 export interface LineModel {
   readonly root: LineSeries;
@@ -55,6 +79,14 @@ function quota({ needed, n }: Tally): number | null {
   return needed < n ? needed : null;
 }
 
+/** The same for a stage that is planned, also where only its groups know how many it will have. */
+function plannedQuota(stage: Stage): number | null {
+  const { rule } = stage;
+  const n = knownSeats(stage);
+  if (n !== null) return quota(planned(rule, n));
+  return rule.kind === 'all' ? null : rule.kind === 'any' ? 1 : rule.k;
+}
+
 /** The model of a route: as planned, or with the state of its circulation at `now` (milliseconds). */
 export function lineOf(plan: Series, state: Circulation | null, now: number): LineModel {
   const live = state && state.phase !== 'new' ? state : null;
@@ -65,30 +97,44 @@ export function lineOf(plan: Series, state: Circulation | null, now: number): Li
       id: stage.id,
       verb: stage.verb,
       order: stage.order,
-      quota: quota(live && run ? tallyOf(live, run) : planned(stage.rule, stage.seats.length)),
+      quota: live && run ? quota(tallyOf(live, run)) : plannedQuota(stage),
       status: run ? stageStatus[run.status] : 'ahead',
       stopped: run !== undefined && (run.stuck || run.held !== null),
-      seats: stage.seats
-        .filter((seat) => !live?.seats.get(seat.id)?.gone)
-        .map((seat) => {
-          const own = live?.seats.get(seat.id);
+      waits: stage.earliest !== null,
+      condition: !stage.condition ? 'none' : run?.decided ? 'holds' : 'open',
+      seats: (run?.seats ?? stage.seats.map((seat) => seat.id))
+        .filter((id) => !live?.seats.get(id)?.gone)
+        .map((id) => {
+          const own = live?.seats.get(id);
+          const { assignment } = stage.seats.find((seat) => seat.id === (own?.planned ?? id)) as Stage['seats'][number];
+          const person = own ? (baseHolder(own)?.person ?? '') : (personOf(assignment) ?? '');
+          const group = own?.group ?? null;
+          const open =
+            assignment.kind !== 'person' && assignment.kind !== 'outside' && (!own || person === '' || group !== null);
           return {
-            id: seat.id,
-            person: own ? (baseHolder(own)?.person ?? '') : seat.assignment.person,
+            id,
+            person,
+            assignment: open ? assignment : null,
             status: own ? seatStatus(own) : 'ahead',
-            mark: own ? markOf(own, now) : 'none',
+            mark: own && live ? markOf(own, dueOf(live, own), now) : 'none',
           };
         }),
     };
+  };
+  const boardModel = ({ id, to, hidden }: Copies): LineCopies => {
+    const run = live?.copies.get(id);
+    return { kind: 'copies', id, count: run?.to.length || to.length, sent: run?.status === 'sent', hidden };
   };
   const there = (part: Route) =>
     !(part.kind === 'stage' ? live?.stages.get(part.id)?.gone : live?.blocks.get(part.id)?.gone);
   const seriesModel = (series: Series): LineSeries => ({
     kind: 'series',
+    id: series.id,
     parts: series.parts.filter(there).map(visit),
   });
   const visit = (part: Route): LinePart => {
     if (part.kind === 'stage') return stageModel(part);
+    if (part.kind === 'copies') return boardModel(part);
     if (part.kind === 'series') return seriesModel(part);
     const branches = part.branches.filter((branch) => there(branch.route));
     return {
@@ -96,7 +142,12 @@ export function lineOf(plan: Series, state: Circulation | null, now: number): Li
       id: part.id,
       name: part.name,
       quota: quota(branchTally(part, branches.length)),
-      branches: branches.map((branch) => ({ name: branch.name, line: seriesModel(branch.route) })),
+      branches: branches.map((branch) => ({
+        id: branch.route.id,
+        name: branch.name,
+        condition: !branch.condition ? 'none' : live?.blocks.get(branch.route.id)?.decided ? 'holds' : 'open',
+        line: seriesModel(branch.route),
+      })),
     };
   };
   const ended =
@@ -121,12 +172,12 @@ function seatStatus(seat: SeatRun): LineStatus {
   return 'underWay';
 }
 
-function markOf(seat: SeatRun, now: number): LineMark {
+function markOf(seat: SeatRun, due: number | null, now: number): LineMark {
   if (seat.status === 'decided') return 'tick';
   if (seat.status === 'returned') return 'return';
   if (seat.status === 'declined') return 'cross';
   if (seat.status === 'missed') return 'missed';
-  if (seat.status === 'asked' && seat.due !== null && seat.due < now) return 'late';
+  if (seat.status === 'asked' && due !== null && due < now) return 'late';
   return 'none';
 }
 
@@ -139,10 +190,18 @@ export interface LineWords {
   readonly seats: (seat: LineSeat, count: number) => string;
   readonly order: (stage: LineStage) => string;
   readonly branch: (name: string) => string;
+  readonly copies: (board: LineCopies) => string;
+  /** What a seat without a person is called: its group, its role, that somebody is still to be named. */
+  readonly somebody: (assignment: NonNullable<LineSeat['assignment']>) => string;
+  /** That a stage or a branch is taken only when something holds, and that a stage waits. */
+  readonly condition: () => string;
+  readonly waits: () => string;
 }
 
 function seatsInWords(seats: readonly LineSeat[], words: LineWords): string[] {
-  if (seats.some((seat) => seat.person)) return seats.map((seat) => `${words.person(seat.person)} ${words.seat(seat)}`);
+  const who = (seat: LineSeat) => (seat.assignment ? words.somebody(seat.assignment) : words.person(seat.person));
+  if (seats.some((seat) => seat.person || seat.assignment))
+    return seats.map((seat) => `${who(seat)} ${words.seat(seat)}`);
   const alike = new Map<string, LineSeat[]>();
   for (const seat of seats) {
     const said = words.seats(seat, 1);
@@ -155,8 +214,13 @@ function seatsInWords(seats: readonly LineSeat[], words: LineWords): string[] {
 export function lineInWords(model: LineModel, words: LineWords): string {
   const say = (part: LinePart): string[] => {
     if (part.kind === 'stage') {
-      return [`${words.verb(part.verb)}${words.order(part)}: ${seatsInWords(part.seats, words).join(', ') || '–'}`];
+      const only = part.condition === 'open' ? words.condition() : '';
+      const later = part.waits ? words.waits() : '';
+      return [
+        `${words.verb(part.verb)}${words.order(part)}${only}${later}: ${seatsInWords(part.seats, words).join(', ') || '–'}`,
+      ];
     }
+    if (part.kind === 'copies') return [words.copies(part)];
     if (part.kind === 'series') return part.parts.flatMap(say);
     return part.branches.flatMap((branch) => say(branch.line).map((line) => `${words.branch(branch.name)} ${line}`));
   };
@@ -167,6 +231,7 @@ export function lineInWords(model: LineModel, words: LineWords): string {
 export function anyMark(model: LineModel, marks: readonly LineMark[]): boolean {
   const visit = (part: LinePart): boolean => {
     if (part.kind === 'stage') return part.seats.some((seat) => marks.includes(seat.mark));
+    if (part.kind === 'copies') return false;
     if (part.kind === 'series') return part.parts.some(visit);
     return part.branches.some((branch) => visit(branch.line));
   };

@@ -1,83 +1,553 @@
+import type { Whole } from '../circulation/events';
 import { type Field, fieldsMissing } from '../page/fields';
+import { axisOf, localDay, worksOn } from '../time/calendar';
+import { after, type Clock } from '../time/due';
+import { type Condition, comparisonsIn, factsIn, holds, type RecordFact } from './condition';
+import { edited, firstAsked, type RouteEdit } from './edit';
+import { type Facts, type FactType, factFault } from './facts';
 import {
+  type Assignment,
+  conditionsOf,
+  copiesOf,
   emptySeries,
   type Instant,
   instantOf,
+  knownSeats,
+  partsOf,
+  personOf,
+  type Route,
   type RouteFault,
   routeFaults,
+  routeLimits,
+  type Seat,
   type Series,
-  seatsOf,
+  type Stage,
   stagesOf,
 } from './route';
 
 export type FindingCode =
   | RouteFault['code']
   | 'no-stage'
+  | 'no-version'
   | 'nobody'
+  | 'nobody-asked'
   | 'author-decides'
   | 'twice-in-stage'
-  | 'field-missing'
+  | 'alike'
+  | 'person-left'
+  | 'role-unknown'
+  | 'role-unfilled'
+  | 'group-unknown'
+  | 'group-empty'
+  | 'group-crowd'
+  | 'every-signs'
+  | 'naming-nobody'
+  | 'naming-late'
+  | 'naming-circle'
+  | 'fact-unknown'
+  | 'fact-missing'
+  | 'fact-unfit'
+  | 'outcome-late'
+  | 'earliest-late'
   | 'due-past'
   | 'closes-past'
-  | 'no-version';
+  | 'whole-past'
+  | 'due-before-earliest'
+  | 'closes-before-earliest'
+  | 'day-off'
+  | 'due-after-whole'
+  | 'closes-after-whole'
+  | 'field-missing'
+  | 'field-nobody'
+  | 'file-unasked'
+  | 'file-no-fields'
+  | 'copies-nobody';
 
 /** One thing the check before sending found. What `stops` is required; what `warns` may be sent all the same. */
 export interface Finding {
   readonly code: FindingCode;
   readonly severity: 'stops' | 'warns';
+  /** Where: a stage, one of its seats, and what else it is about (a branch, a board, a fact, a file, the other person). */
   readonly stage: string | null;
   readonly seat: string | null;
+  readonly about: string | null;
 }
 
 export interface PreflightSubject {
   readonly route: Series;
+  readonly whole: Whole;
   readonly author: string;
   readonly hasVersion: boolean;
   /** Fields on the newest version. */
   readonly fields: readonly Field[];
+  /** The documents of the newest version, and whether fields can be put on them. */
+  readonly files: readonly { readonly id: string; readonly takesFields: boolean }[];
+  readonly facts: Facts;
+  readonly factTypes: readonly FactType[];
+  readonly record: Readonly<Partial<Record<RecordFact, string>>>;
+  readonly groups: ReadonlyMap<string, { readonly members: readonly string[] }>;
+  readonly roles: ReadonlyMap<string, { readonly person: string | null }>;
   readonly now: Instant;
+  readonly person: (id: string) => { readonly name: string; readonly active: boolean } | null;
+  /** Whose clock a time counts on. */
+  readonly clock: (person: string | null) => Clock;
   /** Whether two entries are one person; by their ids where nothing more is known. */
-  readonly same?: (a: string, b: string) => boolean;
+  readonly same: (a: string, b: string) => boolean;
+  readonly authorApproves: boolean;
 }
 
-/** Everything that would go wrong, or probably is not meant, if the route were sent now; worst first. */
+/** Everything that would go wrong, or probably is not meant, if the route were sent now; what stops comes first. */
 export function preflight(subject: PreflightSubject): Finding[] {
-  const { route, author, hasVersion, fields, now, same = (a, b) => a === b } = subject;
-  const findings: Finding[] = [];
-  const add = (
-    code: FindingCode,
-    severity: Finding['severity'],
-    stage: string | null = null,
-    seat: string | null = null,
-  ) => findings.push({ code, severity, stage, seat });
+  const stops: Finding[] = [];
+  const warns: Finding[] = [];
+  const add: Add = (code, severity, { stage = null, seat = null, about = null } = {}) =>
+    (severity === 'stops' ? stops : warns).push({ code, severity, stage, seat, about });
 
-  for (const fault of routeFaults(route)) add(fault.code, 'stops', 'id' in fault ? fault.id : null);
-  const stages = stagesOf(route);
-  if (stages.length === 0) add('no-stage', 'stops');
-  for (const id of emptySeries(route)) add('empty-branch', 'stops', id);
-  if (!hasVersion) add('no-version', 'stops');
-
-  for (const stage of stages) {
-    if (stage.seats.length === 0) add('nobody', 'stops', stage.id);
-    const met: string[] = [];
-    for (const seat of stage.seats) {
-      const { person } = seat.assignment;
-      if (met.some((other) => same(other, person))) add('twice-in-stage', 'stops', stage.id, seat.id);
-      met.push(person);
-      if (stage.verb === 'approve' && same(person, author)) add('author-decides', 'stops', stage.id, seat.id);
-    }
-    const [due, closes] = [instantOf(stage.due), instantOf(stage.closes)];
-    if (closes !== null && closes <= now) add('closes-past', 'stops', stage.id);
-    if (due !== null && due <= now) add('due-past', 'stops', stage.id);
+  ofShape(subject, add);
+  const order = orderOf(subject.route);
+  for (const stage of stagesOf(subject.route)) {
+    ofPeople(subject, stage, order, add);
+    ofTimes(subject, stage, order, add);
   }
+  ofConditions(subject, order, add);
+  ofWhole(subject, add);
+  ofFiles(subject, add);
+  ofLikeness(subject, add);
+  if (stops.length === 0 && nobodyAsked(subject)) add('nobody-asked', 'stops');
+  return [...stops, ...warns];
+}
 
-  // What only warns comes last.
-  const signing = seatsOf(route).filter(({ stage }) => stage.verb === 'sign');
-  for (const seat of fieldsMissing(
+type Add = (
+  code: FindingCode,
+  severity: Finding['severity'],
+  place?: { readonly stage?: string | null; readonly seat?: string | null; readonly about?: string | null },
+) => void;
+
+function ofShape({ route, hasVersion }: PreflightSubject, add: Add): void {
+  const seats = new Map(stagesOf(route).flatMap((stage) => stage.seats.map((seat) => [seat.id, stage.id] as const)));
+  for (const fault of routeFaults(route)) {
+    const id = 'id' in fault ? fault.id : null;
+    const stage = id === null ? null : (seats.get(id) ?? id);
+    add(fault.code, 'stops', { stage, seat: id !== null && seats.has(id) ? id : null });
+  }
+  if (stagesOf(route).length === 0) add('no-stage', 'stops');
+  for (const id of emptySeries(route)) add('empty-branch', 'stops', { about: id });
+  if (!hasVersion) add('no-version', 'stops');
+  for (const board of copiesOf(route)) if (board.to.length === 0) add('copies-nobody', 'warns', { about: board.id });
+}
+
+/** Which stages are certain to have ended when another begins, as positions that can be compared. */
+type Order = (before: string, than: string) => boolean;
+
+function orderOf(route: Series): Order {
+  // Paths through the tree: for each stage, at which place of each series it stands.
+  const paths = new Map<string, ReadonlyMap<string, number>>();
+  const visit = (part: Route, path: ReadonlyMap<string, number>): void => {
+    if (part.kind === 'stage') paths.set(part.id, path);
+    else if (part.kind === 'parallel') for (const branch of part.branches) visit(branch.route, path);
+    else if (part.kind === 'series')
+      part.parts.forEach((inner, i) => {
+        visit(inner, new Map(path).set(part.id, i));
+      });
+  };
+  visit(route, new Map());
+  return (before, than) => {
+    const later = paths.get(than);
+    if (!later) return false;
+    for (const [series, at] of paths.get(before) ?? []) {
+      const other = later.get(series);
+      if (other !== undefined && other !== at) return at < other;
+    }
+    return false;
+  };
+}
+
+/** Everybody a seat may come to; nobody while somebody has to be named. */
+function peopleOf({ groups, roles }: PreflightSubject, assignment: Assignment): readonly string[] {
+  if (assignment.kind === 'group') return groups.get(assignment.group)?.members ?? [];
+  if (assignment.kind === 'role') {
+    const person = roles.get(assignment.role)?.person ?? null;
+    return person === null ? [] : [person];
+  }
+  const person = personOf(assignment);
+  return person === null ? [] : [person];
+}
+
+function ofPeople(subject: PreflightSubject, stage: Stage, order: Order, add: Add): void {
+  const { same, author, groups, roles } = subject;
+  if (stage.seats.length === 0) add('nobody', 'stops', { stage: stage.id });
+  // With every member of a group a seat, only now is it known how many there are.
+  const n = stage.seats.reduce((sum, { assignment }) => {
+    const every = assignment.kind === 'group' && assignment.members === 'every';
+    return sum + (every ? (groups.get(assignment.group)?.members.length ?? 0) : 1);
+  }, 0);
+  const tooMany = stage.rule.kind === 'atLeast' && n > 0 && stage.rule.k > n && knownSeats(stage) === null;
+  if (tooMany) add('rule-out-of-reach', 'stops', { stage: stage.id });
+  const met: string[] = [];
+  for (const seat of stage.seats) {
+    const { assignment } = seat;
+    const place = { stage: stage.id, seat: seat.id };
+    const people = peopleOf(subject, assignment);
+    const alone = assignment.kind !== 'group' && assignment.kind !== 'named';
+    if (assignment.kind === 'role') {
+      const role = roles.get(assignment.role);
+      if (!role) add('role-unknown', 'stops', place);
+      else if (role.person === null) add('role-unfilled', 'stops', place);
+    }
+    if (assignment.kind === 'group') {
+      const members = groups.get(assignment.group)?.members;
+      if (!members) add('group-unknown', 'stops', place);
+      else if (members.length === 0) add('group-empty', 'stops', place);
+      else if (assignment.members === 'every' && members.length > routeLimits.seats) add('group-crowd', 'stops', place);
+      if (assignment.members === 'every' && stage.verb === 'sign') add('every-signs', 'stops', place);
+    }
+    if (assignment.kind === 'named') ofNaming(subject.route, stage, seat, order, add);
+    if (alone && people.some((person) => subject.person(person)?.active === false)) add('person-left', 'stops', place);
+    const [person] = people;
+    if (alone && person !== undefined) {
+      if (met.some((other) => same(other, person))) add('twice-in-stage', 'stops', place);
+      met.push(person);
+    }
+    const decides = stage.verb === 'approve' && !subject.authorApproves;
+    if (decides && people.length > 0 && people.every((one) => same(one, author))) add('author-decides', 'stops', place);
+  }
+}
+
+/** Whoever names somebody must have responded before that seat is asked. */
+function ofNaming(route: Series, stage: Stage, seat: Seat, order: Order, add: Add): void {
+  const place = { stage: stage.id, seat: seat.id };
+  const stages = stagesOf(route);
+  const namerOf = (id: string) => {
+    const own = stages.flatMap((inner) => inner.seats).find((candidate) => candidate.id === id);
+    return own?.assignment.kind === 'named' ? own.assignment.by : null;
+  };
+  if (seat.assignment.kind !== 'named') return;
+  const namer = seat.assignment.by;
+  const home = stages.find((inner) => inner.seats.some((candidate) => candidate.id === namer));
+  if (!home) {
+    add('naming-nobody', 'stops', place);
+    return;
+  }
+  // A chain of names that comes back to where it began.
+  const seen = new Set<string>([seat.id]);
+  for (let at: string | null = namer; at !== null; at = namerOf(at)) {
+    if (seen.has(at)) {
+      add('naming-circle', 'stops', place);
+      return;
+    }
+    seen.add(at);
+  }
+  const positions = stage.seats.map((candidate) => candidate.id);
+  const inTurn =
+    home.id === stage.id && stage.order === 'oneByOne' && positions.indexOf(namer) < positions.indexOf(seat.id);
+  // Where fewer than all are enough, the stage may be over before its namer has responded.
+  if (!inTurn && !order(home.id, stage.id)) add('naming-late', 'stops', place);
+}
+
+function ofTimes(subject: PreflightSubject, stage: Stage, order: Order, add: Add): void {
+  const { now, clock, whole } = subject;
+  const place = { stage: stage.id };
+  const { earliest } = stage;
+  if (earliest?.kind === 'wait' && typeof earliest.from === 'object' && !order(earliest.from.stage, stage.id))
+    add('earliest-late', 'stops', place);
+  const from = earliest?.kind === 'date' ? earliest.at : null;
+  const [wholeDue, wholeCloses] = [instantOf(whole.due), instantOf(whole.closes)];
+  const check = (of: Pick<Stage, 'due' | 'closes'>, at: typeof place & { seat?: string }, person: string | null) => {
+    const [due, closes] = [instantOf(of.due), instantOf(of.closes)];
+    if (closes !== null && closes <= now) add('closes-past', 'stops', at);
+    else if (closes !== null && from !== null && closes <= from) add('closes-before-earliest', 'stops', at);
+    if (due !== null && due <= now) add('due-past', 'stops', at);
+    else if (due !== null && from !== null && due < from) add('due-before-earliest', 'warns', at);
+    if (due !== null && wholeDue !== null && due > wholeDue) add('due-after-whole', 'warns', at);
+    if (closes !== null && wholeCloses !== null && closes > wholeCloses) add('closes-after-whole', 'warns', at);
+    const off = (time: Instant | null) => time !== null && time > now && isDayOff(time, clock(person));
+    if (off(due) || off(closes)) add('day-off', 'warns', at);
+  };
+  check(stage, place, null);
+  for (const seat of stage.seats)
+    if (seat.due || seat.closes) check(seat, { ...place, seat: seat.id }, personOf(seat.assignment));
+}
+
+/** Whether nobody works by a calendar on the date of an instant. */
+function isDayOff(at: Instant, { zone, own }: Clock): boolean {
+  return !worksOn(own, localDay(axisOf(own, zone), at - 1));
+}
+
+function ofConditions(subject: PreflightSubject, order: Order, add: Add): void {
+  const { route, facts, factTypes } = subject;
+  const stageIds = new Set(stagesOf(route).map((stage) => stage.id));
+  const tested = new Map<string, string>();
+  for (const { part, condition } of conditionsOf(route)) {
+    const place = stageIds.has(part) ? { stage: part } : { about: part };
+    for (const fact of factsIn(condition)) {
+      if (!factTypes.some((type) => type.id === fact)) add('fact-unknown', 'stops', place);
+      else if (!tested.has(fact)) tested.set(fact, part);
+    }
+    // What an outcome is asked of has to have ended before: for a branch, before its first stage.
+    const [first] = stageIds.has(part)
+      ? [part]
+      : partsOf(route)
+          .filter((inner) => inner.id === part)
+          .flatMap((inner) => stagesOf(inner).map((stage) => stage.id));
+    for (const compared of comparisonsIn(condition))
+      if (compared.kind === 'outcome' && first !== undefined && !order(compared.stage, first))
+        add('outcome-late', 'stops', place);
+  }
+  for (const type of factTypes) {
+    const value = facts[type.id];
+    if (value ? factFault(type, value) !== null : false) add('fact-unfit', 'stops', { about: type.id });
+    if (!value && (type.needed || tested.has(type.id))) add('fact-missing', 'stops', { about: type.id });
+  }
+}
+
+function ofWhole({ whole, now }: PreflightSubject, add: Add): void {
+  const [due, closes] = [instantOf(whole.due), instantOf(whole.closes)];
+  if ((due !== null && due <= now) || (closes !== null && closes <= now)) add('whole-past', 'stops');
+}
+
+function ofFiles({ route, fields, files }: PreflightSubject, add: Add): void {
+  const stages = stagesOf(route);
+  const signing = stages
+    .filter((stage) => stage.verb === 'sign')
+    .flatMap((stage) => stage.seats.map((seat) => ({ seat, stage })));
+  const missing = fieldsMissing(
     signing.map(({ seat: { id } }) => id),
     fields,
-  ))
-    add('field-missing', 'warns', signing.find((entry) => entry.seat.id === seat)?.stage.id ?? null, seat);
+  );
+  for (const seat of missing)
+    add('field-missing', 'warns', { seat, stage: signing.find((entry) => entry.seat.id === seat)?.stage.id ?? null });
+  const nobody = fields.find((field) => !signing.some(({ seat }) => seat.id === field.seat));
+  if (nobody) add('field-nobody', 'warns', { about: nobody.file });
+  const concerns = (seat: Seat, file: string) => seat.files === 'all' || seat.files.includes(file);
+  for (const file of files) {
+    if (
+      !stages.some((stage) => stage.seats.some((seat) => concerns(seat, file.id))) &&
+      stages.some((s) => s.seats.length > 0)
+    )
+      add('file-unasked', 'warns', { about: file.id });
+    const signer = signing.find(({ seat }) => concerns(seat, file.id));
+    // Whoever signs a bundle needs one field in it, not one in every file of it.
+    const elsewhere = signer && files.some((other) => other.takesFields && concerns(signer.seat, other.id));
+    if (!file.takesFields && signer && !elsewhere)
+      add('file-no-fields', 'stops', { stage: signer.stage.id, seat: signer.seat.id, about: file.id });
+  }
+}
 
-  return findings;
+/** People whose names are so alike that one may have been meant for the other. */
+function ofLikeness(subject: PreflightSubject, add: Add): void {
+  const people = new Map<string, { stage: string; seat: string }>();
+  for (const stage of stagesOf(subject.route))
+    for (const seat of stage.seats) {
+      const person = personOf(seat.assignment);
+      if (person !== null && !people.has(person)) people.set(person, { stage: stage.id, seat: seat.id });
+    }
+  const named = [...people].map(([id, place]) => ({ id, place, key: nameKey(subject.person(id)?.name ?? '') }));
+  named.forEach((one, i) => {
+    const other = named.slice(0, i).find(({ id, key }) => key !== '' && key === one.key && !subject.same(id, one.id));
+    if (other) add('alike', 'warns', { ...one.place, about: other.id });
+  });
+}
+
+/** The first letter and the last name, without accents and case: whoever shares both is easily taken for the other. */
+export function nameKey(name: string): string {
+  const words = name.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase().split(/\s+/).filter(Boolean);
+  return words.length < 2 ? (words[0] ?? '') : `${words[0]?.[0]} ${words[words.length - 1]}`;
+}
+
+/** Whether every stage would be skipped by the values as they are. */
+function nobodyAsked({ route, facts, record }: PreflightSubject): boolean {
+  const now = (condition: Condition) => holds(condition, { facts, record, names: {}, outcomes: () => null }).holds;
+  // What depends on how something else ends is not known yet.
+  const maybe = (condition: Condition) =>
+    comparisonsIn(condition).some((compared) => compared.kind === 'outcome') || now(condition);
+  return stagesOf(route).length > 0 && firstAsked(route, maybe).length === 0;
+}
+
+/** What would mend a finding, as a change of what is planned. */
+export type Mending =
+  | { readonly kind: 'route'; readonly edits: readonly RouteEdit[] }
+  | { readonly kind: 'whole'; readonly whole: Whole }
+  /** Removes the fields of one file that belong to nobody who signs. */
+  | { readonly kind: 'fields'; readonly file: string };
+
+/** The subject with a mending made. */
+export function mended(subject: PreflightSubject, mending: Mending): PreflightSubject {
+  if (mending.kind === 'whole') return { ...subject, whole: mending.whole };
+  if (mending.kind === 'fields') {
+    const signing = new Set(
+      stagesOf(subject.route).flatMap((stage) => (stage.verb === 'sign' ? stage.seats.map((seat) => seat.id) : [])),
+    );
+    return {
+      ...subject,
+      fields: subject.fields.filter((field) => field.file !== mending.file || signing.has(field.seat)),
+    };
+  }
+  return { ...subject, route: mending.edits.reduce(edited, subject.route) };
+}
+
+const keyOf = ({ code, stage, seat, about }: Finding) => [code, stage, seat, about].join(' ');
+
+/**
+ * The first change that removes a finding and adds none, or null where only a person can say what is meant. Tried on a
+ * copy, so that what is offered holds what it promises.
+ */
+export function mendingOf(subject: PreflightSubject, finding: Finding): Mending | null {
+  const before = new Set(preflight(subject).map(keyOf));
+  for (const mending of candidates(subject, finding)) {
+    const after = preflight(mended(subject, mending)).map(keyOf);
+    if (!after.includes(keyOf(finding)) && after.every((key) => before.has(key))) return mending;
+  }
+  return null;
+}
+
+function candidates(subject: PreflightSubject, finding: Finding): Mending[] {
+  const { stage, seat, about } = finding;
+  const route = (...edits: RouteEdit[]): Mending => ({ kind: 'route', edits });
+  const removal: Mending[] = [
+    ...(seat ? [route(...withoutSeats(subject.route, [seat]))] : []),
+    ...(stage ? [route(...withoutStages(subject.route, [stage]))] : []),
+  ];
+  const plan = stagesOf(subject.route).find((candidate) => candidate.id === stage);
+  const own = plan?.seats.find((candidate) => candidate.id === seat);
+  const times = (with_: { due?: Stage['due']; closes?: Stage['closes'] }): Mending =>
+    route(seat ? { do: 'changeSeat', seat, with: with_ } : { do: 'change', stage: stage ?? '', with: with_ });
+  const nextEnd = (from: Instant) => {
+    const at = after(from, { amount: 1, unit: 'workingDays' }, subject.clock(own ? personOf(own.assignment) : null));
+    return at === null ? null : ({ kind: 'instant', at } as const);
+  };
+  switch (finding.code) {
+    case 'nobody':
+    case 'author-decides':
+    case 'twice-in-stage':
+    case 'person-left':
+    case 'role-unknown':
+    case 'role-unfilled':
+    case 'group-unknown':
+    case 'group-empty':
+    case 'naming-nobody':
+    case 'naming-late':
+    case 'naming-circle':
+      return removal;
+    case 'empty-branch':
+    case 'copies-nobody':
+      return about ? [route({ do: 'remove', part: about })] : [];
+    case 'rule-out-of-reach':
+      return stage
+        ? [
+            route({ do: 'change', stage, with: { rule: { kind: 'all' } } }),
+            route({ do: 'changeParallel', parallel: stage, with: { join: { kind: 'all' } } }),
+          ]
+        : [];
+    case 'sign-under-partial-join':
+      return [
+        route(
+          ...partsOf(subject.route)
+            .filter((part) => part.kind === 'parallel' && stagesOf(part).some(({ id }) => id === stage))
+            .map(({ id }): RouteEdit => ({ do: 'changeParallel', parallel: id, with: { join: { kind: 'all' } } })),
+        ),
+      ];
+    case 'group-crowd':
+    case 'every-signs':
+      return seat && own?.assignment.kind === 'group'
+        ? [route({ do: 'changeSeat', seat, with: { assignment: { ...own.assignment, members: 'any' } } }), ...removal]
+        : [];
+    case 'closes-before-due':
+      return [
+        times({ closes: null }),
+        times({ due: null }),
+        ...(stage ? [route({ do: 'change', stage, with: { closes: null } })] : []),
+      ];
+    case 'closes-past':
+    case 'closes-before-earliest':
+      return [times({ closes: null })];
+    case 'time-unfit':
+      return [
+        times({ due: null, closes: null }),
+        ...(stage ? [route({ do: 'change', stage, with: { earliest: null } })] : []),
+      ];
+    case 'due-past':
+      return [times({ due: nextEnd(subject.now) }), times({ due: null })];
+    case 'due-before-earliest': {
+      const from = plan?.earliest?.kind === 'date' ? plan.earliest.at : null;
+      return [...(from === null ? [] : [times({ due: nextEnd(from) })]), times({ due: null })];
+    }
+    case 'day-off': {
+      const of = own && (own.due || own.closes) ? own : plan;
+      const [due, closes] = [instantOf(of?.due ?? null), instantOf(of?.closes ?? null)];
+      return [
+        ...(due !== null ? [times({ due: nextEnd(due) })] : []),
+        ...(closes !== null ? [times({ closes: nextEnd(closes) })] : []),
+        ...(due !== null && closes !== null ? [times({ due: nextEnd(due), closes: nextEnd(closes) })] : []),
+      ];
+    }
+    case 'due-after-whole':
+      return [times({ due: null })];
+    case 'closes-after-whole':
+      return [times({ closes: null })];
+    case 'whole-past':
+      return [{ kind: 'whole', whole: { due: nextEnd(subject.now), closes: null } }];
+    case 'condition-unfit':
+    case 'fact-unknown':
+    case 'outcome-late':
+      return [
+        ...(stage ? [route({ do: 'change', stage, with: { condition: null } })] : []),
+        ...((about ?? stage)
+          ? [route({ do: 'changeBranch', branch: (about ?? stage) as string, with: { condition: null } })]
+          : []),
+      ];
+    case 'earliest-late':
+      return stage ? [route({ do: 'change', stage, with: { earliest: null } })] : [];
+    case 'field-nobody':
+      return about ? [{ kind: 'fields', file: about }] : [];
+    case 'file-unasked': {
+      const [first] = stagesOf(subject.route).flatMap((candidate) => candidate.seats);
+      return first ? [route({ do: 'changeSeat', seat: first.id, with: { files: 'all' } })] : [];
+    }
+    default:
+      return [];
+  }
+}
+
+/** Removes seats with everything that would point to nobody: seats they name, stages that this leaves empty. */
+function withoutSeats(route: Series, ids: readonly string[]): RouteEdit[] {
+  const gone = new Set(ids);
+  const seats = stagesOf(route).flatMap((stage) => stage.seats);
+  const depends = (seat: Seat) => seat.assignment.kind === 'named' && gone.has(seat.assignment.by);
+  for (let next = seats.filter((seat) => !gone.has(seat.id) && depends(seat)); next.length > 0; ) {
+    for (const seat of next) gone.add(seat.id);
+    next = seats.filter((seat) => !gone.has(seat.id) && depends(seat));
+  }
+  const empty = stagesOf(route).filter(
+    (stage) => stage.seats.length > 0 && stage.seats.every(({ id }) => gone.has(id)),
+  );
+  return [
+    ...[...gone].map((seat): RouteEdit => ({ do: 'removeSeat', seat })),
+    ...removals(
+      route,
+      empty.map(({ id }) => id),
+    ),
+  ];
+}
+
+/** Removes stages with the seats that theirs name. */
+function withoutStages(route: Series, ids: readonly string[]): RouteEdit[] {
+  const seats = stagesOf(route).flatMap((stage) => (ids.includes(stage.id) ? stage.seats.map((seat) => seat.id) : []));
+  return seats.length > 0 ? withoutSeats(route, seats) : removals(route, ids);
+}
+
+/** Removes stages, and what asks how or when they ended. */
+function removals(route: Series, ids: readonly string[]): RouteEdit[] {
+  const asks = (condition: Condition) =>
+    comparisonsIn(condition).some((compared) => compared.kind === 'outcome' && ids.includes(compared.stage));
+  const edits: RouteEdit[] = [];
+  for (const stage of stagesOf(route)) {
+    if (stage.condition && asks(stage.condition))
+      edits.push({ do: 'change', stage: stage.id, with: { condition: null } });
+    const from = stage.earliest?.kind === 'wait' ? stage.earliest.from : null;
+    if (from !== null && typeof from === 'object' && ids.includes(from.stage))
+      edits.push({ do: 'change', stage: stage.id, with: { earliest: null } });
+  }
+  for (const { part, condition } of conditionsOf(route))
+    if (asks(condition)) edits.push({ do: 'changeBranch', branch: part, with: { condition: null } });
+  return [...edits, ...ids.map((part): RouteEdit => ({ do: 'remove', part }))];
 }

@@ -79,9 +79,10 @@ describe('a route', () => {
                 name: '',
                 join: { kind: 'all' },
                 branches: [
-                  { name: '', route: nested(depth - 1) },
+                  { name: '', condition: null, route: nested(depth - 1) },
                   {
                     name: '',
+                    condition: null,
                     route: { kind: 'series', id: `e${depth}`, parts: [stage(`y${depth}`, 'read', ['oskar'])] },
                   },
                 ],
@@ -108,6 +109,8 @@ describe('a route', () => {
       parts: [stage('c', 'read', ['dalia'])],
     });
     expect(stagesOf(mapStages(plan, (own) => (own.id === 'b' ? null : own))).map((own) => own.id)).toEqual(['a', 'c']);
-    expect(stagesOf(mapStages(plan, (own) => ({ ...own, delegate: false }))).every((own) => !own.delegate)).toBe(true);
+    expect(stagesOf(mapStages(plan, (own) => ({ ...own, verb: 'sign' }))).every((own) => own.verb === 'sign')).toBe(
+      true,
+    );
   });
 });

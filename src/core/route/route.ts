@@ -1,3 +1,4 @@
+import { type Condition, conditionLimits } from './condition';
 import { planned } from './tally';
 
 /**
@@ -15,12 +16,21 @@ export type Rule =
 /** An instant in whole milliseconds since 1970, UTC. */
 export type Instant = number;
 
-/** When something is due or closes: an instant. Events carry instants computed from it. */
-export type Time = { readonly kind: 'instant'; readonly at: Instant };
+/** Working days end with the working day; working hours run while work does; days keep the wall clock. */
+export type Unit = 'workingDays' | 'workingHours' | 'days';
+export const units: readonly Unit[] = ['workingDays', 'workingHours', 'days'];
 
-/** The instant a time of the plan means. */
+export interface Duration {
+  readonly amount: number;
+  readonly unit: Unit;
+}
+
+/** When something is due or closes: an instant, or so long after it is asked. Events carry instants computed from it. */
+export type Time = { readonly kind: 'instant'; readonly at: Instant } | ({ readonly kind: 'after' } & Duration);
+
+/** The instant a time of the plan means, where it names one; null where there is none, or it counts from being asked. */
 export function instantOf(time: Time | null): Instant | null {
-  return time === null ? null : time.at;
+  return time?.kind === 'instant' ? time.at : null;
 }
 
 /** The time of the plan that is this instant. */
@@ -28,16 +38,58 @@ export function atInstant(at: Instant | null): Time | null {
   return at === null ? null : { kind: 'instant', at };
 }
 
-/** Who a seat is planned for. An outside person has no account and is reached by a link of their own. */
-export type Assignment =
+/** Nobody of a stage may respond before it: a date, or so long after something that happened to that person. */
+export type Earliest =
+  | { readonly kind: 'date'; readonly at: Instant }
+  | ({
+      readonly kind: 'wait';
+      /** After they were asked, after they first opened the content, or after another stage ended. */
+      readonly from: 'asked' | 'opened' | { readonly stage: string };
+      /** Whether it begins again with other content. */
+      readonly again: boolean;
+    } & Duration);
+
+/** Somebody by name. An outside person has no account and is reached by a link of their own. */
+export type Assignee =
   | { readonly kind: 'person'; readonly person: string }
   | { readonly kind: 'outside'; readonly person: string };
+
+/** Who a seat is planned for. */
+export type Assignment =
+  | Assignee
+  /** Any member of a group, who takes the task; or every member, each a seat of their own. */
+  | { readonly kind: 'group'; readonly group: string; readonly members: 'any' | 'every' }
+  /** Whoever fills a role when the circulation is sent. */
+  | { readonly kind: 'role'; readonly role: string }
+  /** Whoever the holder of an earlier seat names before they decide. */
+  | { readonly kind: 'named'; readonly by: string };
+
+/** Roles that follow from the document; an organization adds its own. */
+export const documentRoles = ['owner', 'author', 'unitLead', 'custodian'] as const;
 
 export interface Seat {
   readonly id: string;
   readonly assignment: Assignment;
   /** The files of the bundle that the seat decides on, by their ids; all of them unless some are named. */
   readonly files: 'all' | readonly string[];
+  /** Times of this seat alone; they come before its stage's. */
+  readonly due: Time | null;
+  readonly closes: Time | null;
+}
+
+/** From when something is allowed: never, once asked, once they have responded, once the document is released. */
+export type Availability = 'never' | 'asked' | 'responded' | 'released';
+export const availabilities: readonly Availability[] = ['never', 'asked', 'responded', 'released'];
+
+/** What the people of a stage may do besides responding. */
+export interface Allows {
+  readonly comment: boolean;
+  /** Whether a holder may pass their task on, freely or once the controller has agreed. */
+  readonly delegate: 'no' | 'freely' | 'agreed';
+  readonly print: Availability;
+  readonly download: Availability;
+  /** Whether somebody asked to sign may ask for changes instead. */
+  readonly changes: boolean;
 }
 
 export interface Stage {
@@ -51,9 +103,23 @@ export interface Stage {
   readonly due: Time | null;
   /** After it nobody can act unless it is extended. */
   readonly closes: Time | null;
+  readonly earliest: Earliest | null;
+  /** Only when it holds; decided when the stage is reached. */
+  readonly condition: Condition | null;
+  /** Whether a return begins rework at once, or after the others of the stage have responded. */
+  readonly onReturn: 'atOnce' | 'gather';
   /** Whether one decline stops the stage for the controller, or only counts against its rule. */
   readonly onDecline: 'stop' | 'count';
-  readonly delegate: boolean;
+  readonly allows: Allows;
+}
+
+/** A board at a tower: who gets the result of what went before, without being asked. */
+export interface Copies {
+  readonly kind: 'copies';
+  readonly id: string;
+  readonly to: readonly { readonly id: string; readonly assignment: Assignment }[];
+  /** Whether only the controller sees who gets them. */
+  readonly hidden: boolean;
 }
 
 export interface Series {
@@ -72,16 +138,64 @@ export interface Parallel {
 
 export interface Branch {
   readonly name: string;
+  /** Only when it holds; decided when its parallel is reached. */
+  readonly condition: Condition | null;
   readonly route: Series;
 }
 
-export type Route = Stage | Series | Parallel;
+export type Route = Stage | Copies | Series | Parallel;
 
 export const verbs: readonly Verb[] = ['contribute', 'review', 'approve', 'sign', 'read'];
+
+/** What a stage allows unless it says otherwise. */
+export const usualAllows: Allows = {
+  comment: true,
+  delegate: 'freely',
+  print: 'asked',
+  download: 'asked',
+  changes: false,
+};
+
+/** A stage as it begins: everybody together, all needed, no times. */
+export function freshStage(id: string, verb: Verb, seats: readonly Seat[] = []): Stage {
+  return {
+    kind: 'stage',
+    id,
+    verb,
+    seats,
+    order: 'together',
+    rule: { kind: 'all' },
+    due: null,
+    closes: null,
+    earliest: null,
+    condition: null,
+    onReturn: 'atOnce',
+    onDecline: 'stop',
+    allows: usualAllows,
+  };
+}
+
+/** A seat as it begins: for all files, with the times of its stage. */
+export function freshSeat(id: string, assignment: Assignment): Seat {
+  return { id, assignment, files: 'all', due: null, closes: null };
+}
+
+/** The person an assignment names by itself; null where it has to be found first. */
+export function personOf(assignment: Assignment): string | null {
+  return assignment.kind === 'person' || assignment.kind === 'outside' ? assignment.person : null;
+}
+
+/** Every part of the route, itself first, in reading order. */
+export function partsOf(route: Route): Route[] {
+  if (route.kind === 'series') return [route, ...route.parts.flatMap(partsOf)];
+  if (route.kind === 'parallel') return [route, ...route.branches.flatMap((branch) => partsOf(branch.route))];
+  return [route];
+}
 
 /** Every stage of the route, in reading order. */
 export function stagesOf(route: Route): Stage[] {
   if (route.kind === 'stage') return [route];
+  if (route.kind === 'copies') return [];
   if (route.kind === 'series') return route.parts.flatMap(stagesOf);
   return route.branches.flatMap((branch) => stagesOf(branch.route));
 }
@@ -91,6 +205,35 @@ export function seatsOf(route: Route): { readonly seat: Seat; readonly stage: St
   return stagesOf(route).flatMap((stage) => stage.seats.map((seat) => ({ seat, stage })));
 }
 
+/** Every board of the route, in reading order. */
+export function copiesOf(route: Route): Copies[] {
+  return partsOf(route).filter((part) => part.kind === 'copies');
+}
+
+/** The route without the boards that only its controller sees. */
+export function withoutHidden(route: Series): Series {
+  const parts = route.parts.filter((part) => part.kind !== 'copies' || !part.hidden);
+  return {
+    ...route,
+    parts: parts.map((part): Route => {
+      if (part.kind === 'series') return withoutHidden(part);
+      if (part.kind !== 'parallel') return part;
+      return { ...part, branches: part.branches.map((one) => ({ ...one, route: withoutHidden(one.route) })) };
+    }),
+  };
+}
+
+/** Every condition of the route with the stage or the branch (by its series) that it stands on, in reading order. */
+export function conditionsOf(route: Route): { readonly part: string; readonly condition: Condition }[] {
+  return partsOf(route).flatMap((part) => {
+    if (part.kind === 'stage') return part.condition ? [{ part: part.id, condition: part.condition }] : [];
+    if (part.kind !== 'parallel') return [];
+    return part.branches.flatMap((branch) =>
+      branch.condition ? [{ part: branch.route.id, condition: branch.condition }] : [],
+    );
+  });
+}
+
 /** The route with each stage replaced by what `change` gives for it; null removes the stage. */
 export function mapStages(route: Series, change: (stage: Stage) => Stage | null): Series {
   const parts: Route[] = [];
@@ -98,7 +241,8 @@ export function mapStages(route: Series, change: (stage: Stage) => Stage | null)
     if (part.kind === 'stage') {
       const next = change(part);
       if (next) parts.push(next);
-    } else if (part.kind === 'series') parts.push(mapStages(part, change));
+    } else if (part.kind === 'copies') parts.push(part);
+    else if (part.kind === 'series') parts.push(mapStages(part, change));
     else parts.push({ ...part, branches: part.branches.map((b) => ({ ...b, route: mapStages(b.route, change) })) });
   }
   return { ...route, parts };
@@ -115,19 +259,26 @@ export type RouteFault =
   | { readonly code: 'too-few-branches' | 'empty-branch'; readonly id: string }
   | { readonly code: 'sign-under-partial-join'; readonly id: string }
   | { readonly code: 'closes-before-due'; readonly id: string }
+  | { readonly code: 'time-unfit' | 'condition-unfit'; readonly id: string }
   | { readonly code: 'too-large'; readonly seats: number; readonly stages: number };
 
-export const routeLimits = { seats: 200, stages: 60, depth: 6 } as const;
+export const routeLimits = { seats: 200, stages: 60, depth: 6, amount: 1000 } as const;
 
 /** Series in which no stage stands, but for the root: nothing could ever be done in them. */
 export function emptySeries(route: Series): string[] {
   const inside = (part: Route): string[] =>
-    part.kind === 'stage'
+    part.kind === 'stage' || part.kind === 'copies'
       ? []
       : part.kind === 'series'
         ? [...(stagesOf(part).length === 0 ? [part.id] : []), ...part.parts.flatMap(inside)]
         : part.branches.flatMap((branch) => inside(branch.route));
   return route.parts.flatMap(inside);
+}
+
+/** How many seats a stage will have; null where every member of a group is one, which only the group knows. */
+export function knownSeats(stage: Pick<Stage, 'seats'>): number | null {
+  const open = stage.seats.some(({ assignment }) => assignment.kind === 'group' && assignment.members === 'every');
+  return open ? null : stage.seats.length;
 }
 
 /** What makes a tree unfit to be a route at all, whoever is in it. An unfinished route (empty stages) is fit. */
@@ -141,32 +292,73 @@ export function routeFaults(route: Route): RouteFault[] {
     if (seen.has(id)) faults.push({ code: 'duplicate-id', id });
     seen.add(id);
   };
-  const ruleFits = (id: string, rule: Rule, n: number) => {
-    if (rule.kind === 'atLeast' && (rule.k < 1 || (n > 0 && rule.k > n) || !Number.isInteger(rule.k)))
-      faults.push({ code: 'rule-out-of-reach', id, k: rule.k, n });
+  const ruleFits = (id: string, rule: Rule, n: number | null) => {
+    if (rule.kind === 'atLeast' && (rule.k < 1 || (n !== null && n > 0 && rule.k > n) || !Number.isInteger(rule.k)))
+      faults.push({ code: 'rule-out-of-reach', id, k: rule.k, n: n ?? 0 });
+  };
+  const timeFits = (id: string, time: Duration | Time | null) => {
+    if (time === null || !('unit' in time)) return;
+    const least = time.unit === 'workingDays' ? 0 : 1;
+    if (!Number.isInteger(time.amount) || time.amount < least || time.amount > routeLimits.amount)
+      faults.push({ code: 'time-unfit', id });
+  };
+  const conditionFits = (id: string, condition: Condition | null) => {
+    if (condition && !isFit(condition)) faults.push({ code: 'condition-unfit', id });
   };
   const visit = (part: Route, partial: boolean, depth: number) => {
     claim(part.id);
     deepest = Math.max(deepest, depth);
-    if (part.kind === 'series') for (const inner of part.parts) visit(inner, partial, depth);
+    if (part.kind === 'copies') {
+      seats += part.to.length;
+      for (const { id } of part.to) claim(id);
+    } else if (part.kind === 'series') for (const inner of part.parts) visit(inner, partial, depth);
     else if (part.kind === 'parallel') {
       if (part.branches.length < 2) faults.push({ code: 'too-few-branches', id: part.id });
       ruleFits(part.id, part.join, part.branches.length);
       const { needed, n } = planned(part.join, part.branches.length);
-      for (const branch of part.branches) visit(branch.route, partial || needed < n, depth + 1);
+      for (const branch of part.branches) {
+        conditionFits(branch.route.id, branch.condition);
+        visit(branch.route, partial || needed < n, depth + 1);
+      }
     } else {
       stages += 1;
       seats += part.seats.length;
-      for (const seat of part.seats) claim(seat.id);
-      ruleFits(part.id, part.rule, part.seats.length);
+      for (const seat of part.seats) {
+        claim(seat.id);
+        timeFits(seat.id, seat.due);
+        timeFits(seat.id, seat.closes);
+        if (comesBefore(seat.closes ?? part.closes, seat.due ?? part.due) && (seat.closes || seat.due))
+          faults.push({ code: 'closes-before-due', id: seat.id });
+      }
+      for (const time of [part.due, part.closes, part.earliest]) if (time && 'unit' in time) timeFits(part.id, time);
+      conditionFits(part.id, part.condition);
+      ruleFits(part.id, part.rule, knownSeats(part));
       // A seal cannot be taken back out of a file, so a signature may not sit in a branch that others can overtake.
       if (part.verb === 'sign' && partial) faults.push({ code: 'sign-under-partial-join', id: part.id });
-      const [due, closes] = [instantOf(part.due), instantOf(part.closes)];
-      if (due !== null && closes !== null && closes < due) faults.push({ code: 'closes-before-due', id: part.id });
+      if (comesBefore(part.closes, part.due)) faults.push({ code: 'closes-before-due', id: part.id });
     }
   };
   visit(route, false, 0);
   if (seats > routeLimits.seats || stages > routeLimits.stages || deepest > routeLimits.depth)
     faults.push({ code: 'too-large', seats, stages });
   return faults;
+}
+
+/** Whether a time lies before another for certain: both instants, or both so long after the same moment. */
+export function comesBefore(one: Time | null, other: Time | null): boolean {
+  if (one?.kind === 'instant' && other?.kind === 'instant') return one.at < other.at;
+  return one?.kind === 'after' && other?.kind === 'after' && one.unit === other.unit && one.amount < other.amount;
+}
+
+/** Whether a condition is small enough, and no list of it empty. */
+function isFit(condition: Condition): boolean {
+  let parts = 0;
+  const visit = (part: Condition, depth: number): boolean => {
+    parts += 1;
+    if (depth > conditionLimits.depth) return false;
+    if (part.kind === 'not') return visit(part.of, depth + 1);
+    if (part.kind !== 'all' && part.kind !== 'any') return true;
+    return part.of.length > 0 && part.of.every((inner) => visit(inner, depth + 1));
+  };
+  return visit(condition, 1) && parts <= conditionLimits.parts;
 }

@@ -21,7 +21,7 @@ export async function peoplePage(
     where p.organization = ${organization}
     ${patterns.length === 0 ? sql`` : sql`and lower(concat_ws(' ', p.name, p.work, p.company, p.email)) like all (${patterns})`}`;
   const rows = await sql<(Person & { sort: string; failed: boolean })[]>`
-    select p.id, p.kind, p.name, p.tile, p.email, p.work, p.company, p.zone, p.roles, p.state, lower(p.name) as sort,
+    select p.id, p.kind, p.name, p.tile, p.email, p.work, p.company, p.zone, p.unit, p.calendar, p.roles, p.state, lower(p.name) as sort,
            ${
              delivery
                ? sql`exists (
@@ -57,7 +57,7 @@ export async function findPeople(
   const { sql, organization } = tx;
   const patterns = patternsOf(input.text);
   return sql<Person[]>`
-    select id, kind, name, tile, email, work, company, zone, roles, state from person
+    select id, kind, name, tile, email, work, company, zone, unit, calendar, roles, state from person
     where organization = ${organization}
     ${input.who === 'everybody' ? sql`` : sql`and state <> 'left'`}
     ${input.who === 'members' ? sql`and kind = 'member'` : sql``}

@@ -14,6 +14,9 @@ export interface Person {
   readonly work: string;
   readonly company: string;
   readonly zone: string;
+  /** The unit they belong to, and their own working calendar; null for none, and for the usual one. */
+  readonly unit: string | null;
+  readonly calendar: string | null;
   readonly roles: readonly Role[];
   readonly state: 'active' | 'invited' | 'left';
   /** For administrators: their invitation could not be delivered so far. */
@@ -29,7 +32,7 @@ export async function peopleNamed(tx: Tx, ids: Iterable<string>): Promise<Readon
   const wanted = [...new Set(ids)];
   if (wanted.length === 0) return new Map();
   const rows = await tx.sql<Person[]>`
-    select id, kind, name, tile, email, work, company, zone, roles, state from person
+    select id, kind, name, tile, email, work, company, zone, unit, calendar, roles, state from person
     where organization = ${tx.organization} and id = any(${wanted})`;
   return new Map(rows.map((row) => [row.id, row]));
 }

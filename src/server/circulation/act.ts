@@ -9,7 +9,7 @@ import { notify, type Tx } from '../db/connect';
 import { putPayloadIfAny } from '../events/payloads';
 import { append } from '../events/streams';
 import { Refused } from '../refused';
-import { contextOf } from './context';
+import { contextOf, factTypesOf } from './context';
 import { readCirculation } from './load';
 import { sendOut } from './outbox';
 import { holdPlanning, keepPlanning } from './planning';
@@ -37,9 +37,10 @@ export async function act(tx: Tx, id: string, command: Command | Create, actor: 
   // What was prepared before sending becomes recorded with the act that it was prepared for.
   const planning = before?.phase === 'new' ? await holdPlanning(tx, id) : nothingPlanned;
   const records = before !== null && planning !== nothingPlanned && recordsPlanning.has(command.type);
-  const then = before && prepared(before, planning);
+  const types = before && planning !== nothingPlanned ? await factTypesOf(tx, before) : [];
+  const then = before && prepared(before, planning, types);
   const context = await contextOf(tx, records ? then : before, actor, namedIn(command));
-  const first = records ? recording(before, planning, putPayloadIfAny(tx, planning.note)) : [];
+  const first = records ? recording(before, planning, putPayloadIfAny(tx, planning.note), types) : [];
   let decided: Acted = { state: before as Circulation, events: [] };
   for (const one of [...first, command]) {
     const next = decide(decided.state, one, context);
@@ -54,7 +55,7 @@ export async function act(tx: Tx, id: string, command: Command | Create, actor: 
   const rows = rowsOf(id, prepared(decided.state, left ?? nothingPlanned));
   const former = then && rowsOf(id, then);
   project(tx, former, rows);
-  sendOut(tx, id, before, decided);
+  sendOut(tx, id, before, decided, context);
   notify(
     tx,
     'circulation',
@@ -68,6 +69,7 @@ export async function act(tx: Tx, id: string, command: Command | Create, actor: 
 function namedIn(command: Command | Create): string[] {
   if (command.type === 'reassign') return [command.to.person];
   if (command.type === 'delegate') return [command.to];
+  if (command.type === 'name') return [command.to];
   return command.type === 'addSecondHolder' ? [command.person] : [];
 }
 

@@ -2,12 +2,20 @@ import { type Action, involvedIn, type Subject } from '@/core/access/may';
 import type { Circulation } from '@/core/circulation/state';
 import type { Tx } from '../db/connect';
 import type { Claim } from '../operations/operation';
+import { membersAmong } from '../organization/groups';
+import { leadsOf } from '../organization/units';
 import { circulationState } from './load';
 
 /** A circulation as the table of rights sees it. */
-export function circulationSubject(id: string, state: Circulation): Extract<Subject, { kind: 'circulation' }> {
+export async function circulationSubject(
+  tx: Tx,
+  id: string,
+  state: Circulation,
+): Promise<Extract<Subject, { kind: 'circulation' }>> {
   const { controller, author } = state;
-  return { kind: 'circulation', id, controller, author, involved: involvedIn(state) };
+  // Whoever belongs to a group that is asked is asked.
+  const involved = await membersAmong(tx, involvedIn(state));
+  return { kind: 'circulation', id, controller, author, involved, leads: await leadsOf(tx, state.records[0] ?? '') };
 }
 
 /** The claim of an operation on one circulation. */
@@ -18,5 +26,5 @@ export function onCirculation(action: Action) {
 
 export async function claimOn(tx: Tx, circulation: string, action: Action): Promise<Claim | null> {
   const state = await circulationState(tx, circulation);
-  return state && { action, subject: circulationSubject(circulation, state) };
+  return state && { action, subject: await circulationSubject(tx, circulation, state) };
 }

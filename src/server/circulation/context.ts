@@ -1,24 +1,138 @@
 import { bareContext, type Context, type PersonFacts } from '@/core/circulation/commands';
-import type { Circulation } from '@/core/circulation/state';
+import { type Circulation, documentsOf, newest } from '@/core/circulation/state';
+import type { FactType } from '@/core/route/facts';
+import {
+  type Assignment,
+  conditionsOf,
+  copiesOf,
+  type Route,
+  type Series,
+  stagesOf,
+  type Time,
+} from '@/core/route/route';
+import type { Calendar } from '@/core/time/calendar';
 import type { Tx } from '../db/connect';
+import { factsOf } from '../files/store';
+import { calendarsOf } from '../organization/calendars';
+import { groupsNamed } from '../organization/groups';
+import { rolesFor } from '../organization/roles';
+import type { Rule } from '../organization/rules';
+import { leadsOf } from '../organization/units';
 
-/** The context of a command or a question: who acts and when, and the people that the state or the command names. */
+/** What a plan makes the context know beyond its people. */
+interface Wanted {
+  readonly groups: readonly string[];
+  readonly roles: boolean;
+  readonly conditions: boolean;
+  readonly calendars: boolean;
+}
+const wanted = new WeakMap<Route, Wanted>();
+
+function wantedBy(plan: Series): Wanted {
+  const found = wanted.get(plan);
+  if (found) return found;
+  const stages = stagesOf(plan);
+  const seats = stages.flatMap((stage) => stage.seats);
+  const assignments: readonly Assignment[] = [
+    ...seats.map((seat) => seat.assignment),
+    ...copiesOf(plan).flatMap((board) => board.to.map(({ assignment }) => assignment)),
+  ];
+  const counts = (time: Time | null) => time?.kind === 'after';
+  const made: Wanted = {
+    groups: [...new Set(assignments.flatMap((one) => (one.kind === 'group' ? [one.group] : [])))],
+    roles: assignments.some((one) => one.kind === 'role'),
+    conditions: conditionsOf(plan).length > 0,
+    calendars:
+      stages.some((stage) => counts(stage.due) || counts(stage.closes) || stage.earliest?.kind === 'wait') ||
+      seats.some((seat) => counts(seat.due) || counts(seat.closes)),
+  };
+  wanted.set(plan, made);
+  return made;
+}
+
+/** The context of a command or a question: who acts and when, and what the state, its plan and the command name. */
 export async function contextOf(
   tx: Tx,
   state: Circulation | null,
   actor: string,
   named: readonly string[] = [],
 ): Promise<Context> {
-  const people = new Set(state ? [...named, state.author] : named);
+  const bare = bareContext(tx.now, actor);
+  const needs = state && wantedBy(state.plan);
+  const groups = await groupsNamed(tx, needs?.groups ?? []);
+  const people = new Set(state ? [...named, state.author, actor] : [...named, actor]);
   for (const decision of state?.decisions ?? []) people.add(decision.by);
   for (const seat of state?.seats.values() ?? []) for (const holder of seat.holders) people.add(holder.person);
-  return { ...bareContext(tx.now, actor), people: await factsOfPeople(tx, [...people]) };
+  for (const { members } of groups.values()) for (const member of members) people.add(member);
+  const planning = state?.phase === 'new';
+  const counts = needs?.calendars || planning || state?.whole.due?.kind === 'after';
+  const roles = needs?.roles || planning ? await rolesFor(tx, state as Circulation) : bare.roles;
+  for (const { person } of roles.values()) if (person !== null) people.add(person);
+  const { facts, rules, home } = await factsOfPeople(tx, [...people]);
+  return {
+    ...bare,
+    people: facts,
+    groups,
+    roles,
+    rules,
+    record: needs?.conditions || planning ? await recordFactsOf(tx, state as Circulation) : {},
+    calendars: counts ? await calendarsById(tx) : bare.calendars,
+    leads: state ? await leadsOf(tx, state.records[0] ?? '') : [],
+    home: { zone: home, calendar: counts ? await usualCalendarOf(tx) : null },
+    factTypes: planning ? await factTypesOf(tx, state) : [],
+    withoutFields: planning ? await withoutFields(tx, state) : bare.withoutFields,
+  };
 }
 
-async function factsOfPeople(tx: Tx, ids: readonly string[]): Promise<ReadonlyMap<string, PersonFacts>> {
-  if (ids.length === 0) return new Map();
-  const rows = await tx.sql<{ id: string; outside: boolean; active: boolean; identity: string }[]>`
-    select id, kind = 'outside' as outside, state <> 'left' as active, email as identity from person
-    where organization = ${tx.organization} and id = any(${ids as string[]})`;
-  return new Map(rows.map(({ id, ...facts }) => [id, facts]));
+async function factsOfPeople(tx: Tx, ids: readonly string[]) {
+  const rows = await tx.sql<
+    (Omit<PersonFacts, 'identity'> & { id: string; identity: string; rules: readonly Rule[]; home: string })[]
+  >`
+    select p.id, p.name, p.kind = 'outside' as outside, p.state <> 'left' as active, p.email as identity, p.zone, p.calendar,
+           f.rules, f.zone as home
+    from profile f left join person p on p.organization = f.organization and p.id = any(${ids as string[]})
+    where f.organization = ${tx.organization}`;
+  const facts = new Map<string, PersonFacts>();
+  for (const { id, rules: _, home: __, ...person } of rows) if (id) facts.set(id, person);
+  return {
+    facts,
+    rules: { authorApproves: rows[0]?.rules.includes('authorApproves') ?? false },
+    home: rows[0]?.home ?? 'UTC',
+  };
+}
+
+async function calendarsById(tx: Tx): Promise<ReadonlyMap<string, Calendar>> {
+  return new Map((await calendarsOf(tx)).map((calendar) => [calendar.id, calendar]));
+}
+
+async function usualCalendarOf(tx: Tx): Promise<string | null> {
+  return (await calendarsOf(tx)).find((calendar) => calendar.usual)?.id ?? null;
+}
+
+/** What conditions may ask of the leading record. */
+async function recordFactsOf(tx: Tx, state: Circulation): Promise<Context['record']> {
+  const [row] = await tx.sql<{ documentType: string; owner: string; unit: string | null }[]>`
+    select r.document_type, r.owner, p.unit from register r
+    left join person p on p.organization = r.organization and p.id = r.owner
+    where r.organization = ${tx.organization} and r.record = ${state.records[0] ?? ''}`;
+  if (!row) return {};
+  return { documentType: row.documentType, owner: row.owner, ...(row.unit === null ? {} : { unit: row.unit }) };
+}
+
+/** The facts that the type of the leading record declares. */
+export async function factTypesOf(tx: Tx, state: Circulation): Promise<readonly FactType[]> {
+  const [row] = await tx.sql<{ facts: FactType[] }[]>`
+    select t.facts from register r
+    join document_type t on t.organization = r.organization and t.code = r.document_type
+    where r.organization = ${tx.organization} and r.record = ${state.records[0] ?? ''}`;
+  return row?.facts ?? [];
+}
+
+/** The contents of the newest version on which no fields can be put. */
+async function withoutFields(tx: Tx, state: Circulation): Promise<ReadonlySet<string>> {
+  const version = newest(state);
+  if (!version) return new Set();
+  const files = documentsOf(version).map(({ file }) => file);
+  const facts = await factsOf(tx, files);
+  return new Set(files.filter((file) => facts.get(file)?.noFields));
 }

@@ -1,7 +1,7 @@
-import { may, visibilityOf } from '@/core/access/may';
+import { may } from '@/core/access/may';
 import { allowed, offers } from '@/core/circulation/offers';
 import { baseHolder } from '@/core/circulation/state';
-import type { Assignment } from '@/core/route/route';
+import type { Assignee } from '@/core/route/route';
 import type { Tx } from '../db/connect';
 import { type TaskRow, taskColumns, taskTables } from '../desk/view';
 import type { Member } from '../operations/operation';
@@ -9,6 +9,7 @@ import { refuse } from '../refused';
 import { act } from './act';
 import { contextOf } from './context';
 import { circulationState } from './load';
+import { visibleTo } from './visible';
 
 const most = 500;
 
@@ -23,11 +24,11 @@ export interface HeldRow extends TaskRow {
  */
 export async function heldBy(tx: Tx, person: string, actor: Member): Promise<{ rows: HeldRow[]; all: number }> {
   const { sql, organization } = tx;
-  const visible = visibilityOf(actor, 'circulation.read');
+  const visible = await visibleTo(tx, actor);
   const rows = await sql<TaskRow[]>`
     ${taskColumns(tx)} ${taskTables(tx)}
     where t.organization = ${organization} and t.person = ${person}
-    ${visible.kind === 'all' ? sql`` : sql`and exists (select 1 from involvement i where i.organization = c.organization and i.circulation = c.id and i.person = ${actor.person})`}
+    ${visible.where}
     order by t.due nulls last, t.since, t.key limit ${most}`;
   const held = rows.map((row): HeldRow => ({ ...row, steers: row.seat !== '' && row.controller === actor.person }));
   if (!may(actor, 'people.manage', { kind: 'organization' })) return { rows: held, all: held.length };
@@ -43,7 +44,7 @@ export async function heldBy(tx: Tx, person: string, actor: Member): Promise<{ r
 export async function reassignAll(
   tx: Tx,
   from: string,
-  to: Assignment,
+  to: Assignee,
   actor: Member,
 ): Promise<{ reassigned: number; left: number }> {
   const { sql, organization } = tx;

@@ -1,8 +1,8 @@
-import { visibilityOf } from '@/core/access/may';
 import type { Phase } from '@/core/circulation/state';
 import type { Tx } from '../db/connect';
 import { cursorOf, keysIn, patternsOf } from '../lists';
 import type { Member } from '../operations/operation';
+import { visibleTo } from './visible';
 
 const pageSize = 50;
 const day = 86_400_000;
@@ -93,7 +93,7 @@ function statesIn(filter: string): { states: ReadonlySet<StateWord>; words: stri
  */
 export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
   const { sql, organization, now } = tx;
-  const visible = visibilityOf(actor, 'circulation.read');
+  const visible = await visibleTo(tx, actor);
   const { states, words } = statesIn(input.filter);
   const patterns = patternsOf(words);
   const from = sql`
@@ -109,7 +109,7 @@ export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
   });
   const where = sql`
     where c.organization = ${organization}
-    ${visible.kind === 'all' ? sql`` : sql`and exists (select 1 from involvement i where i.organization = c.organization and i.circulation = c.id and i.person = ${actor.person})`}
+    ${visible.where}
     ${input.state === 'live' ? sql`and c.rank < 2` : input.state === 'ended' ? sql`and c.rank = 2` : sql``}
     ${fitting.length > 0 ? fitting : sql``}
     ${states.has('stopped') ? sql`and c.rank = 0` : sql``}

@@ -3,23 +3,10 @@ import type { Command } from '@/core/circulation/commands';
 import { needPeople } from '../admin/people';
 import type { Tx } from '../db/connect';
 import { putPayload, putPayloadIfAny } from '../events/payloads';
-import { flag, listOf, type Out, oneOf, optional, type Piece, shape } from '../operations/input';
+import { flag, listOf, type Out, oneOf, optional, orNull, type Piece, shape } from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';
-import {
-  assignment,
-  comment,
-  cursor,
-  epoch,
-  fields,
-  filter,
-  hash,
-  id,
-  instantOrNone,
-  note,
-  reason,
-  route,
-  stageTimes,
-} from '../operations/pieces';
+import { comment, cursor, epoch, fields, filter, hash, id, instantOrNone, note, reason } from '../operations/pieces';
+import { assignee, factValues, route, stageTimes, whole } from '../operations/routePieces';
 import { refuse } from '../refused';
 import { prepareRelease } from '../signing/evidence';
 import { act } from './act';
@@ -29,7 +16,7 @@ import { release, startAfresh, withdraw } from './endings';
 import { heldBy, reassignAll } from './held';
 import { circulationOrders, circulationPage } from './list';
 import { standingOf } from './now';
-import { planRoute, putFields } from './prepare';
+import { giveFacts, planRoute, putFields } from './prepare';
 import { remindLate } from './remindLate';
 import { keptSpot } from './spot';
 import { takeCirculationNumber } from './startChange';
@@ -89,7 +76,15 @@ export const circulationOperations = [
   memberOperation({
     name: 'circulation.plan',
     kind: 'command',
-    input: shape({ ...circulation, route, note }),
+    input: shape({
+      ...circulation,
+      route,
+      note,
+      whole: optional(whole as Piece<Out<typeof whole>>, { due: null, closes: null }),
+      facts: optional(factValues as Piece<Out<typeof factValues>>, {}),
+      /** The plan that was changed; null overwrites whatever stands there. */
+      basis: orNull(hash),
+    }),
     claim: onCirculation('circulation.steer'),
     limit: 1024 * 1024,
     changes: ['circulation'],
@@ -196,6 +191,59 @@ export const circulationOperations = [
     note: putPayloadIfAny(tx, input.note),
   })),
 
+  commanding('circulation.act', 'circulation.take', shape({ ...seat, epoch }), (_tx, { circulation: _, ...input }) => ({
+    type: 'take',
+    ...input,
+  })),
+
+  commanding(
+    'circulation.act',
+    'circulation.giveBack',
+    shape({ ...seat, epoch }),
+    (_tx, { circulation: _, ...input }) => ({ type: 'giveBack', ...input }),
+  ),
+
+  commanding(
+    'circulation.act',
+    'circulation.name',
+    shape({ ...seat, epoch, names: id, to: assignee }),
+    async (tx, { circulation: _, to, ...input }) => {
+      await needPeople(tx, [to]);
+      return { type: 'name', ...input, to: to.person };
+    },
+  ),
+
+  commanding(
+    'circulation.steer',
+    'circulation.agree',
+    shape({ ...seat, epoch, agreed: flag, note }),
+    (tx, { circulation: _, ...input }) => ({ type: 'agree', ...input, note: putPayloadIfAny(tx, input.note) }),
+  ),
+
+  commanding('circulation.steer', 'circulation.endGathering', shape({ ...circulation, stage: id }), (_tx, input) => ({
+    type: 'endGathering',
+    stage: input.stage,
+  })),
+
+  commanding(
+    'circulation.steer',
+    'circulation.extendWhole',
+    shape({ ...circulation, ...times }),
+    (_tx, { circulation: _, ...input }) => ({ type: 'extendWhole', ...input }),
+  ),
+
+  memberOperation({
+    name: 'circulation.giveFacts',
+    kind: 'command',
+    input: shape({ ...circulation, facts: factValues }),
+    claim: onCirculation('circulation.steer'),
+    changes: ['circulation'],
+    run: async (tx, { circulation: of, facts }, actor) => {
+      await giveFacts(tx, of, facts, actor.person);
+      return standingOf(tx, of);
+    },
+  }),
+
   commanding('circulation.steer', 'circulation.remind', shape(seat), (_tx, input) => ({
     type: 'remind',
     seat: input.seat,
@@ -212,7 +260,7 @@ export const circulationOperations = [
   memberOperation({
     name: 'people.reassignAll',
     kind: 'command',
-    input: shape({ from: id, to: assignment }),
+    input: shape({ from: id, to: assignee }),
     claim: inGeneral('people.read'),
     changes: ['circulation'],
     run: async (tx, input, actor) => {
@@ -243,7 +291,7 @@ export const circulationOperations = [
   commanding(
     'circulation.steer',
     'circulation.reassign',
-    shape({ ...seat, to: assignment, ...times, note }),
+    shape({ ...seat, to: assignee, ...times, note }),
     async (tx, { circulation: _, ...input }) => {
       await needPeople(tx, [input.to]);
       return { type: 'reassign', ...input, note: putPayloadIfAny(tx, input.note) };

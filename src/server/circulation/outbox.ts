@@ -1,4 +1,6 @@
+import type { Context } from '@/core/circulation/commands';
 import { system } from '@/core/circulation/events';
+import { holders } from '@/core/circulation/holders';
 import { baseHolder, type Circulation } from '@/core/circulation/state';
 import { finalsWanted, freezeWanted, releaseWanted } from '@/core/circulation/tasks';
 import type { Tx } from '../db/connect';
@@ -6,7 +8,13 @@ import { enqueue, type JobData, type MailTemplate } from '../jobs/queue';
 import type { Acted } from './act';
 
 /** What follows from events: messages to people and files to make, each left to a job in the same transaction. */
-export function sendOut(tx: Tx, circulation: string, before: Circulation | null, { state, events }: Acted): void {
+export function sendOut(
+  tx: Tx,
+  circulation: string,
+  before: Circulation | null,
+  { state, events }: Acted,
+  context: Context,
+): void {
   const mail = (template: MailTemplate, person: string, more: Partial<JobData['mail']> = {}) =>
     enqueue(tx, 'mail', { template, person, circulation, ...more });
   const toController = (template: MailTemplate, actor: string, more: Partial<JobData['mail']> = {}) => {
@@ -14,7 +22,9 @@ export function sendOut(tx: Tx, circulation: string, before: Circulation | null,
   };
   const toHolders = (template: MailTemplate, seat: string, more: Partial<JobData['mail']> = {}) => {
     const run = state.seats.get(seat);
-    for (const { person } of run?.holders ?? []) mail(template, person, { seat, epoch: run?.epoch ?? 0, ...more });
+    // A group's task that nobody has taken is told to all of its members.
+    const people = run ? holders(state, run, context) : [];
+    for (const { person } of people) mail(template, person, { seat, epoch: run?.epoch ?? 0, ...more });
   };
 
   for (const event of events) {
@@ -24,8 +34,9 @@ export function sendOut(tx: Tx, circulation: string, before: Circulation | null,
         toHolders('asked', event.data.seat);
         break;
       case 'seat.delegated': {
-        const { seat, to, epoch, note } = event.data;
+        const { seat, to, from, epoch, note } = event.data;
         mail('asked', to, { seat, epoch, note });
+        toController('delegated', event.actor, { seat, by: from });
         break;
       }
       case 'seat.reassigned': {
@@ -41,6 +52,36 @@ export function sendOut(tx: Tx, circulation: string, before: Circulation | null,
         if (run?.status === 'asked') mail('asked', person, { seat, epoch: run.epoch });
         break;
       }
+      case 'seat.freed':
+        mail('mayRespond', event.data.person, {
+          seat: event.data.seat,
+          epoch: state.seats.get(event.data.seat)?.epoch ?? 0,
+        });
+        break;
+      case 'delegation.asked':
+        mail('delegationAsked', state.controller, { seat: event.data.seat, note: event.data.note, by: event.actor });
+        break;
+      case 'delegation.refused': {
+        const asked = before?.seats.get(event.data.seat)?.proposal?.by;
+        if (asked) mail('delegationRefused', asked, { seat: event.data.seat, note: event.data.note });
+        break;
+      }
+      case 'copies.reached':
+      case 'copies.sent': {
+        const run = state.copies.get(event.data.copies);
+        const goes = event.type === 'copies.sent' || !event.data.waits;
+        for (const { person, outside } of goes ? (run?.to ?? []) : []) if (!outside) mail('copy', person);
+        break;
+      }
+      case 'circulation.closed':
+        toController('closedWhole', system);
+        break;
+      case 'circulation.extended':
+        for (const seat of state.seats.values()) if (seat.status === 'asked') toHolders('extended', seat.id);
+        break;
+      case 'rework.began':
+        if (event.data.cause === 'nobody') toController('nobodyAsked', system);
+        break;
       case 'seat.reminded':
         toHolders('reminded', event.data.seat);
         break;
@@ -63,6 +104,7 @@ export function sendOut(tx: Tx, circulation: string, before: Circulation | null,
       case 'stage.held':
         if (event.data.for === 'fields') toController('fieldsWanted', system);
         if (event.data.for === 'time') toController('timeWanted', system);
+        if (event.data.for === 'crowd') toController('crowd', system);
         break;
       case 'version.attached':
         if (before && before.phase !== 'new') toController('versionIn', event.actor, { by: event.actor });

@@ -1,6 +1,7 @@
 import { nothingPlanned, type Planning, prepared } from '@/core/circulation/planning';
 import type { Circulation } from '@/core/circulation/state';
 import { LostRace, sendWrite, type Tx } from '../db/connect';
+import { factTypesOf } from './context';
 import { circulationState, readCirculation } from './load';
 
 // The working copy of what a controller prepares: a plain row, no event. What of it is recorded, act.ts knows.
@@ -22,7 +23,7 @@ export async function holdPlanning(tx: Tx, circulation: string): Promise<Plannin
 /** What is prepared for a circulation, for whoever only looks. */
 export async function planningOf(tx: Tx, circulation: string): Promise<Planning> {
   const [row] = await tx.sql<Planning[]>`
-    select plan, note, fields from planning where organization = ${tx.organization} and circulation = ${circulation}`;
+    select plan, note, fields, whole, facts from planning where organization = ${tx.organization} and circulation = ${circulation}`;
   return row ?? nothingPlanned;
 }
 
@@ -37,6 +38,8 @@ export function keepPlanning(tx: Tx, circulation: string, planning: Planning | n
     plan: planning.plan && sql.json(planning.plan as never),
     note: planning.note,
     fields: sql.json(planning.fields as never),
+    whole: sql.json(planning.whole as never),
+    facts: sql.json(planning.facts as never),
   };
   sendWrite(sql`
     insert into planning ${sql({ organization, circulation, ...row } as never)}
@@ -46,5 +49,6 @@ export function keepPlanning(tx: Tx, circulation: string, planning: Planning | n
 /** The state of a circulation as it would be with what is prepared for it, or null when there is none. */
 export async function preparedState(tx: Tx, circulation: string): Promise<Circulation | null> {
   const state = await circulationState(tx, circulation);
-  return state && prepared(state, await planningOf(tx, circulation));
+  if (!state) return null;
+  return prepared(state, await planningOf(tx, circulation), state.phase === 'new' ? await factTypesOf(tx, state) : []);
 }

@@ -1,42 +1,54 @@
 import type { Command } from '@/core/circulation/commands';
 import { decide } from '@/core/circulation/decide';
-import { nothingPlanned, type Planning, prepared } from '@/core/circulation/planning';
+import type { Whole } from '@/core/circulation/events';
+import { nothingPlanned, type Planning, planSign, prepared } from '@/core/circulation/planning';
 import { type Field, lintFields } from '@/core/page/fields';
-import { type Series, seatsOf } from '@/core/route/route';
+import { type FactValue, factFault } from '@/core/route/facts';
+import { type Assignee, copiesOf, type Series, seatsOf } from '@/core/route/route';
 import { needPeople } from '../admin/people';
 import { notify, type Tx } from '../db/connect';
 import { findFile } from '../files/store';
 import { Refused, refuse } from '../refused';
 import { act } from './act';
-import { contextOf } from './context';
+import { contextOf, factTypesOf } from './context';
 import { circulationState } from './load';
 import { holdPlanning, keepPlanning } from './planning';
 import { project, rowsOf } from './project';
 
+/** What a controller plans: the route, the words, and where they are given the times of the whole and values of facts. */
+interface Prepared {
+  readonly route: Series;
+  readonly note: string | null;
+  readonly whole?: Whole;
+  readonly facts?: Readonly<Record<string, FactValue | null>>;
+  /** The sign of the plan that was changed, for whoever must not overwrite another's. */
+  readonly basis?: string | null;
+}
+
 /** Plans the route of a circulation and the words to everybody asked; recorded when it is sent. */
-export async function planRoute(
-  tx: Tx,
-  circulation: string,
-  input: { readonly route: Series; readonly note: string | null },
-  person: string,
-): Promise<void> {
+export async function planRoute(tx: Tx, circulation: string, input: Prepared, person: string): Promise<void> {
+  const assignments = [
+    ...seatsOf(input.route).map(({ seat }) => seat.assignment),
+    ...copiesOf(input.route).flatMap(({ to }) => to.map(({ assignment }) => assignment)),
+  ];
   await needPeople(
     tx,
-    seatsOf(input.route).map(({ seat }) => seat.assignment),
+    assignments.filter((one): one is Assignee => one.kind === 'person' || one.kind === 'outside'),
   );
+  await fitFacts(tx, circulation, input.facts ?? {});
   await prepareRoute(tx, circulation, input, person);
 }
 
 /** The same for a route whose people are looked at when it is sent. */
-export async function prepareRoute(
-  tx: Tx,
-  circulation: string,
-  input: { readonly route: Series; readonly note: string | null },
-  person: string,
-): Promise<void> {
+export async function prepareRoute(tx: Tx, circulation: string, input: Prepared, person: string): Promise<void> {
   const planning = await holdPlanning(tx, circulation);
-  const next = { ...planning, plan: input.route, note: input.note?.trim() || null };
-  await prepare(tx, circulation, { type: 'plan', plan: input.route, note: null }, planning, next, person);
+  const { route, whole = planning.whole, facts = planning.facts, basis = null } = input;
+  if (basis !== null) {
+    const state = (await circulationState(tx, circulation)) ?? refuse('not-found');
+    if (planSign(planning.plan ?? state.plan, planning) !== basis) refuse('plan-moved');
+  }
+  const next = { ...planning, plan: route, note: input.note?.trim() || null, whole, facts };
+  await prepare(tx, circulation, { type: 'plan', plan: route, note: null, whole }, planning, next, person);
 }
 
 /** Puts the fields of one file, after looking at its pages, which the engine does not know; recorded once it is sent. */
@@ -83,4 +95,33 @@ async function prepare(
   keepPlanning(tx, circulation, after);
   project(tx, rowsOf(circulation, then), rowsOf(circulation, prepared(state, after)));
   notify(tx, 'circulation', circulation);
+}
+
+/** Refuses values that do not fit the facts of the document's type; gives the types. */
+async function fitFacts(tx: Tx, circulation: string, facts: Readonly<Record<string, FactValue | null>>) {
+  const state = (await circulationState(tx, circulation)) ?? refuse('not-found');
+  const types = await factTypesOf(tx, state);
+  for (const [id, value] of Object.entries(facts)) {
+    const type = types.find((one) => one.id === id) ?? refuse('unknown-fact');
+    const fault = value && factFault(type, value);
+    if (fault) refuse('fact-unfit', { fact: type.name, fault });
+  }
+  return { state, types };
+}
+
+/** Gives facts of a circulation under way other values; those that are not named stay as they are. */
+export async function giveFacts(
+  tx: Tx,
+  circulation: string,
+  given: Readonly<Record<string, FactValue | null>>,
+  person: string,
+): Promise<void> {
+  const { state, types } = await fitFacts(tx, circulation, given);
+  const facts: Record<string, FactValue> = { ...state.facts };
+  for (const [id, value] of Object.entries(given)) {
+    if (value === null) delete facts[id];
+    else facts[id] = value;
+  }
+  const names = { ...state.factNames, ...Object.fromEntries(types.map(({ id, name }) => [id, name])) };
+  await act(tx, circulation, { type: 'giveFacts', facts, names }, person);
 }

@@ -1,35 +1,42 @@
 import { type Actor, may } from '@/core/access/may';
 import type { CirculationEvent } from '@/core/circulation/events';
 import { history } from '@/core/circulation/history';
-import { isDeserted } from '@/core/circulation/holders';
+import { holders, isDeserted, mayAct } from '@/core/circulation/holders';
 import { allowed, offers } from '@/core/circulation/offers';
 import { prepared } from '@/core/circulation/planning';
 import { keepable } from '@/core/circulation/round';
+import { peopleInFacts } from '@/core/circulation/sentences';
 import {
   baseHolder,
+  closesOf,
   decisionOf,
   documentsOf,
+  dueOf,
+  isGathering,
   newest,
+  plannedCopies,
   type SeatRun,
   scopeIn,
   scopeOf,
+  seatPlan,
   seatsWithoutField,
   secondHolders,
   stagePlan,
   stagePlanOf,
   stopsOf,
+  waitOf,
 } from '@/core/circulation/state';
 import { fieldsWanted, freezeWanted, tasksOf } from '@/core/circulation/tasks';
 import { lineOf } from '@/core/line/line';
 import { changeInWork, comingRevision } from '@/core/record/record';
-import { instantOf } from '@/core/route/route';
+import { instantOf, withoutHidden } from '@/core/route/route';
 import { pastOf } from '../admin/describePerson';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
 import { eventsOf } from '../events/streams';
 import { factsOf } from '../files/store';
 import { circulationSubject } from './claims';
-import { contextOf } from './context';
+import { contextOf, factTypesOf } from './context';
 import { circulationState, circulationStream, recordState } from './load';
 import { planningOf } from './planning';
 import { shownSpot } from './spot';
@@ -48,13 +55,14 @@ export async function circulationView(tx: Tx, id: string, me: string) {
   const recorded = await circulationState(tx, id);
   if (!recorded) return null;
   const planning = await planningOf(tx, id);
-  const state = prepared(recorded, planning);
+  const types = recorded.phase === 'new' ? await factTypesOf(tx, recorded) : [];
+  const state = prepared(recorded, planning, types);
   const context = await contextOf(tx, state, me);
   const events = await eventsOf<CirculationEvent>(tx, circulationStream(id));
   const lines = history(events);
   const lead = state.records[0] ?? '';
   const actor: Actor = { kind: 'member', person: me, roles: [] };
-  const steers = may(actor, 'circulation.steer', circulationSubject(id, state));
+  const steers = may(actor, 'circulation.steer', await circulationSubject(tx, id, state));
   const record = await recordState(tx, lead);
   const change = record?.changes.find((candidate) => candidate.id === state.change);
   const records = [];
@@ -68,9 +76,11 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     ...state.decisions.map((decision) => decision.note),
     ...[...state.comments.values()].flatMap(({ note, spot }) => [note, spot?.quote]),
     ...lines.map((line) => line.note),
+    ...[...state.seats.values()].map((seat) => seat.proposal?.note),
   ]);
   // What happened is told with the names of its time.
   const past = await pastOf(tx, [
+    ...lines.flatMap((line) => [...line.people, ...peopleInFacts(line)]),
     ...lines.flatMap((line) => [line.actor, line.onBehalfOf, line.holder, line.to].filter((one) => one !== null)),
     ...Array.from(state.comments.values(), (comment) => comment.by),
   ]);
@@ -133,8 +143,23 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     withdrawn:
       withdrawal?.type === 'circulation.withdrawn' ? { note: said(withdrawal.data.note), at: withdrawal.at } : null,
     note: state.phase === 'new' ? planning.note : said(state.note),
-    route: state.plan,
-    line: lineOf(state.plan, state, tx.now),
+    route: steers ? state.plan : withoutHidden(state.plan),
+    facts: state.facts,
+    factTypes: context.factTypes,
+    factNames: state.factNames,
+    factsGiven: planning.facts,
+    recordFacts: context.record,
+    withoutFields: [...context.withoutFields],
+    whole: state.whole,
+    due: state.due,
+    closes: state.closes,
+    closed: state.closed,
+    copies: [...state.copies.values()].flatMap((run) => {
+      const board = plannedCopies(state).find(({ id: of }) => of === run.id);
+      return board && (!board.hidden || steers) ? [{ ...run, hidden: board.hidden }] : [];
+    }),
+    roles: [...context.roles].map(([role, { name, person }]) => ({ role, name, person })),
+    line: lineOf(steers ? state.plan : withoutHidden(state.plan), state, tx.now),
     stages: [...state.stages.values()].map((run) => {
       const plan = stagePlan(state, run.id);
       return {
@@ -142,7 +167,12 @@ export async function circulationView(tx: Tx, id: string, me: string) {
         verb: plan.verb,
         order: plan.order,
         rule: plan.rule,
-        delegate: plan.delegate,
+        allows: plan.allows,
+        earliest: plan.earliest,
+        condition: plan.condition,
+        onReturn: plan.onReturn,
+        skipped: run.gone === 'skipped',
+        gathering: isGathering(state, run),
         status: run.status,
         held: run.held,
         stuck: run.stuck,
@@ -153,31 +183,41 @@ export async function circulationView(tx: Tx, id: string, me: string) {
         seats: run.seats,
       };
     }),
-    seats: [...state.seats.values()].map((seat) => {
-      const kept = keepable(state, seat);
-      return {
-        id: seat.id,
-        stage: seat.stage,
-        verb: stagePlanOf(state, seat).verb,
-        holder: baseHolder(seat)?.person ?? '',
-        secondHolders: secondHolders(seat),
-        outside: baseHolder(seat)?.outside ?? false,
-        epoch: seat.epoch,
-        status: seat.status,
-        passed: seat.passed,
-        since: seat.since,
-        due: seat.due,
-        closes: seat.closes,
-        seen: seat.seen,
-        reminded: seat.reminded,
-        kept: seat.kept,
-        keepable: typeof kept === 'object' ? ('yes' as const) : kept,
-        scope: scopeOf(state, seat),
-        mine: seat.holders.some((holder) => holder.person === me),
-        deserted: isDeserted(state, seat, context),
-        decision: decisionView(seat),
-      };
-    }),
+    seats: [...state.seats.values()]
+      .filter((seat) => seat.gone !== 'expanded')
+      .map((seat) => {
+        const kept = keepable(state, seat);
+        return {
+          id: seat.id,
+          stage: seat.stage,
+          verb: stagePlanOf(state, seat).verb,
+          holder: baseHolder(seat)?.person ?? '',
+          group: seat.group,
+          // Whoever may act, where that is a group: its members until one of them has taken it.
+          members: seat.group === null ? [] : holders(state, seat, context).map(({ person }) => person),
+          taken: seat.holders.some((holder) => holder.via === 'taken'),
+          planned: seatPlan(state, seat.id)?.assignment ?? null,
+          proposal: seat.proposal && { ...seat.proposal, note: said(seat.proposal.note) },
+          notBefore: waitOf(seat, baseHolder(seat)?.person ?? '')?.from ?? null,
+          waitsForOpening: seat.status === 'asked' && waitOf(seat, baseHolder(seat)?.person ?? '')?.from === null,
+          secondHolders: secondHolders(seat),
+          outside: baseHolder(seat)?.outside ?? false,
+          epoch: seat.epoch,
+          status: seat.status,
+          passed: seat.passed,
+          since: seat.since,
+          due: dueOf(state, seat),
+          closes: closesOf(state, seat),
+          seen: seat.seen,
+          reminded: seat.reminded,
+          kept: seat.kept,
+          keepable: typeof kept === 'object' ? ('yes' as const) : kept,
+          scope: scopeOf(state, seat),
+          mine: mayAct(state, seat, me, context) || seat.holders.some((holder) => holder.person === me),
+          deserted: isDeserted(state, seat, context),
+          decision: decisionView(seat),
+        };
+      }),
     versions: state.versions.map((version) => ({
       ...version,
       files: version.files.map((file) => ({
@@ -216,7 +256,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
       note: said(comment.note),
     })),
     past,
-    trail: lines.map((line) => ({ ...line, note: said(line.note) })),
+    trail: lines.filter((line) => steers || !line.hidden).map((line) => ({ ...line, note: said(line.note) })),
   };
 }
 

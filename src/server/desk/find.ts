@@ -1,5 +1,5 @@
-import { visibilityOf } from '@/core/access/may';
 import { findPeople } from '../admin/list';
+import { visibleTo } from '../circulation/visible';
 import type { Tx } from '../db/connect';
 import { patternsOf } from '../lists';
 import type { Member } from '../operations/operation';
@@ -17,13 +17,13 @@ export async function find(tx: Tx, text: string, actor: Member) {
     select record, number, title, revision, in_progress from register
     where organization = ${organization} and record = any(array(select search_register(${patterns}, '', ${most})))
     order by number collate "C"`;
-  const visible = visibilityOf(actor, 'circulation.read');
+  const visible = await visibleTo(tx, actor);
   const circulations = await sql<{ id: string; number: string; phase: string; document: string; title: string }[]>`
     select c.id, c.number, c.phase, r.number as document, r.title
     from circulation c join register r on r.organization = c.organization and r.record = c.record
     where c.organization = ${organization}
       and (c.record = any(array(select search_register(${patterns}, '', 200))) or lower(c.number) like all (${patterns}))
-      ${visible.kind === 'all' ? sql`` : sql`and exists (select 1 from involvement i where i.organization = c.organization and i.circulation = c.id and i.person = ${actor.person})`}
+      ${visible.where}
     order by c.rank, c.sort, c.id collate "C" limit ${most}`;
   const people = (await findPeople(tx, { text, who: 'everybody', most })).map(({ id, name, tile, work, company }) => ({
     id,

@@ -3,7 +3,8 @@ import { needPeople } from '../admin/people';
 import { takeCirculationNumber } from '../circulation/startChange';
 import { listOf, oneOf, optional, shape } from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';
-import { assignment, cursor, fileName, filter, hash, instantOrNone, note, title } from '../operations/pieces';
+import { cursor, fileName, filter, hash, instantOrNone, note, title } from '../operations/pieces';
+import { assignee } from '../operations/routePieces';
 import { takeRecordNumber } from '../register/createRecord';
 import { find } from './find';
 import { sendQuick } from './sendQuick';
@@ -42,7 +43,7 @@ export const deskOperations = [
       name: fileName,
       title,
       verb: optional(oneOf('review', 'approve', 'sign', 'read'), 'approve'),
-      people: listOf(assignment, { least: 1, most: 100 }),
+      people: listOf(assignee, { least: 1, most: 100 }),
       due: instantOrNone,
       note,
     }),

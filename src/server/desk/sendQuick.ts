@@ -1,4 +1,4 @@
-import { type Assignment, atInstant, type Verb } from '@/core/route/route';
+import { type Assignee, atInstant, freshSeat, freshStage, type Verb } from '@/core/route/route';
 import { act } from '../circulation/act';
 import { type Standing, standingOf } from '../circulation/now';
 import { startChange } from '../circulation/startChange';
@@ -17,7 +17,7 @@ export async function sendQuick(
     readonly name: string;
     readonly title: string;
     readonly verb: Verb;
-    readonly people: readonly Assignment[];
+    readonly people: readonly Assignee[];
     readonly due: number | null;
     readonly note: string | null;
   },
@@ -48,22 +48,19 @@ export async function sendQuick(
     circulation,
     {
       type: 'plan',
+      whole: { due: null, closes: null },
       note: putPayloadIfAny(tx, input.note),
       plan: {
         kind: 'series',
         id: newId(),
         parts: [
           {
-            kind: 'stage',
-            id: newId(),
-            verb: input.verb,
-            seats: input.people.map((assignment) => ({ id: newId(), assignment, files: 'all' })),
-            order: 'together',
-            rule: { kind: 'all' },
+            ...freshStage(
+              newId(),
+              input.verb,
+              input.people.map((assignee) => freshSeat(newId(), assignee)),
+            ),
             due: atInstant(input.due),
-            closes: null,
-            onDecline: 'stop',
-            delegate: true,
           },
         ],
       },

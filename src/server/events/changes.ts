@@ -47,7 +47,16 @@ async function concerned(told: Told): Promise<readonly string[] | null> {
     const rows = await inOrganization(
       told.organization,
       (tx) => tx.sql<{ person: string }[]>`
-        select person from involvement where organization = ${tx.organization} and circulation = ${told.id}`,
+        select i.person from involvement i where i.organization = ${tx.organization} and i.circulation = ${told.id}
+        union select unnest(g.members) from involvement i
+        join people_group g on g.organization = i.organization and i.person = 'group:' || g.id
+        where i.organization = ${tx.organization} and i.circulation = ${told.id}
+        union select unnest(array[u.lead, u.deputy]) from profile f
+        join circulation c on c.organization = f.organization and c.id = ${told.id}
+        join register r on r.organization = f.organization and r.record = c.record
+        join person o on o.organization = f.organization and o.id = r.owner
+        join unit u on u.organization = f.organization and u.id = o.unit
+        where f.organization = ${tx.organization} and f.rules @> array['leadsSteer']`,
     );
     return [...rows.map((row) => row.person), ...(told.also ?? [])];
   }

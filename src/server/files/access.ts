@@ -33,7 +33,7 @@ export async function fileOfCirculation(
   hash: string,
 ): Promise<ServedFile | null> {
   const state = await circulationState(tx, circulation);
-  if (!state || !may(actor, 'circulation.read', circulationSubject(circulation, state))) return null;
+  if (!state || !may(actor, 'circulation.read', await circulationSubject(tx, circulation, state))) return null;
   const names = new Map(state.versions.flatMap((version) => version.files.map((file) => [file.id, file.name])));
   const final = state.finals?.files.find((file) => file.file === hash);
   const released = { standing: `${state.number} · ${state.phase === 'completed' ? 'released' : 'not released yet'}` };

@@ -46,6 +46,14 @@ export type MailTemplate =
   | 'released'
   | 'invitation'
   | 'password'
+  | 'mayRespond'
+  | 'delegated'
+  | 'delegationAsked'
+  | 'delegationRefused'
+  | 'copy'
+  | 'crowd'
+  | 'closedWhole'
+  | 'nobodyAsked'
   | 'newLinkWanted';
 
 export type JobKind = keyof JobData;

@@ -1,5 +1,5 @@
 import nodemailer from 'nodemailer';
-import { baseHolder, type SeatRun, stagePlanOf } from '@/core/circulation/state';
+import { baseHolder, dueOf, type SeatRun, stagePlanOf, waitOf } from '@/core/circulation/state';
 import { momentIn } from '@/core/time/zone';
 import { personNamed } from '../admin/people';
 import { profileOf } from '../admin/profile';
@@ -65,7 +65,7 @@ export async function composeMail(
 }
 
 /** What asks a holder to respond: written only while the seat still waits for them. */
-const asks: ReadonlySet<MailTemplate> = new Set(['asked', 'reminded', 'extended'] as const);
+const asks: ReadonlySet<MailTemplate> = new Set(['asked', 'reminded', 'extended', 'mayRespond'] as const);
 
 async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<MailMessage | null> {
   const person = await personNamed(tx, data.person);
@@ -81,6 +81,7 @@ async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<Ma
     title: '',
     verb: null,
     due: null,
+    from: null,
     note: null,
     by: organization,
     address: base,
@@ -102,6 +103,8 @@ async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<Ma
     const asking = asks.has(data.template);
     const waits = seat?.status === 'asked' && seat.epoch === data.epoch && state.phase === 'running';
     if (asking && !waits) return null;
+    const due = seat ? dueOf(state, seat) : null;
+    const wait = seat ? waitOf(seat, person.id) : null;
     const by = data.by === undefined ? controller : await personNamed(tx, data.by);
     const noteHash = asking && !data.note ? state.note : data.note;
     facts = {
@@ -112,7 +115,14 @@ async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<Ma
       number: record.number,
       title: record.title,
       verb: seat ? stagePlanOf(state, seat).verb : null,
-      due: seat?.due ? momentIn(person.zone, seat.due, tx.now) : null,
+      due: due === null ? null : momentIn(person.zone, due, tx.now),
+      from: wait
+        ? wait.from === null
+          ? 'opened'
+          : wait.from > tx.now
+            ? momentIn(person.zone, wait.from, tx.now)
+            : null
+        : null,
       note: noteIn(await payloads(tx, [noteHash]), noteHash),
       by: by?.name ?? '',
       address:

@@ -11,6 +11,8 @@ export interface MailFacts {
   readonly title: string;
   readonly verb: Verb | null;
   readonly due: string | null;
+  /** From when they may respond, where they have to wait; `opened` while that counts from their opening it. */
+  readonly from: string | 'opened' | null;
   /** The sender's words to all, or the reason given. */
   readonly note: string | null;
   /** Who did what the message is about. */
@@ -38,7 +40,13 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
   const { number, title, sender, organization, due, by, outside } = facts;
   const name = `“${title}” (${number})`;
   const ask = facts.verb ? asks[facts.verb] : { to: 'respond to', button: 'Open' };
-  const when = due ? [`Please do so by ${due}.`] : [];
+  const early =
+    facts.from === 'opened'
+      ? ['You can read it at once. The time to think it over begins when you open it; you can respond after that.']
+      : facts.from === null
+        ? []
+        : [`You can read it at once, and respond from ${facts.from}.`];
+  const when = [...early, ...(due ? [`Please do so by ${due}.`] : [])];
   const genuine = outside
     ? [
         `If you doubt that this message is genuine, ask ${sender} at ${facts.senderEmail}. You need no account; the link is yours alone, so please do not pass it on.`,
@@ -150,6 +158,56 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
           `Somebody, probably you, has asked for a new password for your account at ${organization}. The link below lets you choose one; it holds for one hour. If it was not you, do nothing: your password stays as it is.`,
         ],
         button: 'Choose a new password',
+      };
+    case 'mayRespond':
+      return {
+        subject: `You can respond now: ${title}`,
+        lines: [`The time to wait is over. You can now ${ask.to} ${name}.`, ...when],
+        button: ask.button,
+      };
+    case 'delegated':
+      return {
+        subject: `Delegated: ${title}`,
+        lines: [`${by} has delegated their part in ${name}. The circulation’s page shows who has it now.`],
+        button: 'Open the circulation',
+      };
+    case 'delegationAsked':
+      return {
+        subject: `May they delegate: ${title}`,
+        lines: [`${by} asks to delegate their part in ${name}. It happens only if you agree.`],
+        button: 'Agree or not',
+      };
+    case 'delegationRefused':
+      return {
+        subject: `Not delegated: ${title}`,
+        lines: [`${sender} has not agreed that you delegate your part in ${name}. It is still with you.`],
+        button: 'Open it',
+      };
+    case 'copy':
+      return {
+        subject: `A copy for you: ${title}`,
+        lines: [`${sender} gives you a copy of ${name} as it stands now. Nothing is asked of you.`],
+        button: 'Open the copy',
+      };
+    case 'crowd':
+      return {
+        subject: `Too many people: ${title}`,
+        lines: [`A group in ${name} has more members than one circulation can ask. Reassign it to fewer people.`],
+        button: 'Decide how it goes on',
+      };
+    case 'closedWhole':
+      return {
+        subject: `Closed: ${title}`,
+        lines: [`The closing time of ${name} as a whole has passed. Nobody can respond until you extend it.`],
+        button: 'Decide how it goes on',
+      };
+    case 'nobodyAsked':
+      return {
+        subject: `Nobody is asked: ${title}`,
+        lines: [
+          `With the values as they are, every stage of ${name} was skipped. It waits for a new version or other values.`,
+        ],
+        button: 'Decide how it goes on',
       };
     case 'newLinkWanted':
       return {

@@ -1,22 +1,22 @@
 import Joi from 'joi';
-import type { Spot, StageTimes } from '@/core/circulation/events';
+import type { Spot } from '@/core/circulation/events';
 import { type Field, type FieldValue, fieldKinds, fieldLimits } from '@/core/page/fields';
-import { type Assignment, routeLimits, type Series, verbs } from '@/core/route/route';
 import { isZone } from '@/core/time/zone';
 import { listOf, orNull, piece, text, whole } from './input';
 
 // Pieces of input that several operations share. Limits of size, depth and count stand here.
 
-const idSchema = Joi.string().pattern(/^[A-Za-z0-9_-]{1,64}$/);
+export const idSchema = Joi.string().pattern(/^[A-Za-z0-9_-]{1,64}$/);
 const hashSchema = Joi.string().pattern(/^[0-9a-f]{64}$/);
 /** Names and titles stand in mail headers and file names: no control characters, no line ends. */
-const oneLine = (most: number) =>
+export const oneLine = (most: number) =>
   Joi.string()
     .trim()
     .max(most)
     .pattern(/^[^\p{Cc}\p{Zl}\p{Zp}]*$/u);
 
 export const id = piece<string>(idSchema);
+export const idOrNone = piece<string | null, string | null | undefined>(idSchema.allow(null).optional().default(null));
 export const hash = piece<string>(hashSchema);
 export const title = piece<string>(oneLine(200).min(1));
 export const personName = piece<string>(oneLine(120).min(2));
@@ -35,7 +35,7 @@ export const note = piece<string | null, string | null | undefined>(
 );
 export const reason = text(4000);
 export const epoch = whole(1, 1_000_000);
-const instantSchema = Joi.number().integer().min(0).max(8_640_000_000_000_000);
+export const instantSchema = Joi.number().integer().min(0).max(8_640_000_000_000_000);
 export const instant = piece<number>(instantSchema);
 export const instantOrNone = orNull(instant);
 export const email = piece<string>(Joi.string().trim().lowercase().email({ tlds: false }).max(254));
@@ -51,74 +51,6 @@ export const password = piece<string>(
     .min(1)
     .max(200)
     .pattern(/^[^\p{Cc}]*$/u),
-);
-
-const time = Joi.object({ kind: Joi.valid('instant').required(), at: instantSchema.required() });
-const timeOrNone = time.allow(null);
-
-const rule = Joi.alternatives(
-  Joi.object({ kind: Joi.valid('all', 'any').required() }),
-  Joi.object({
-    kind: Joi.valid('atLeast').required(),
-    k: Joi.number().integer().min(1).max(routeLimits.seats).required(),
-  }),
-);
-
-const assignmentSchema = Joi.object({ kind: Joi.valid('person', 'outside').required(), person: idSchema.required() });
-export const assignment = piece<Assignment>(assignmentSchema);
-
-const stage = Joi.object({
-  kind: Joi.valid('stage').required(),
-  id: idSchema.required(),
-  verb: Joi.valid(...verbs).required(),
-  seats: Joi.array()
-    .max(routeLimits.seats)
-    .items(
-      Joi.object({
-        id: idSchema.required(),
-        assignment: assignmentSchema.required(),
-        files: Joi.alternatives(Joi.valid('all'), Joi.array().min(1).max(50).items(idSchema)).required(),
-      }),
-    )
-    .required(),
-  order: Joi.valid('together', 'oneByOne').required(),
-  rule: rule.required(),
-  due: timeOrNone.required(),
-  closes: timeOrNone.required(),
-  onDecline: Joi.valid('stop', 'count').required(),
-  delegate: Joi.boolean().required(),
-});
-
-const series = (depth: number): Joi.ObjectSchema =>
-  Joi.object({
-    kind: Joi.valid('series').required(),
-    id: idSchema.required(),
-    parts: Joi.array()
-      .max(routeLimits.stages)
-      .items(...(depth > 0 ? [stage, parallel(depth - 1), series(depth - 1)] : [stage]))
-      .required(),
-  });
-
-const parallel = (depth: number): Joi.ObjectSchema =>
-  Joi.object({
-    kind: Joi.valid('parallel').required(),
-    id: idSchema.required(),
-    name: oneLine(80).allow('').required(),
-    join: rule.required(),
-    branches: Joi.array()
-      .min(2)
-      .max(12)
-      .items(Joi.object({ name: oneLine(80).allow('').required(), route: series(depth).required() }))
-      .required(),
-  });
-
-export const route = piece<Series>(series(3));
-
-export const stageTimes = listOf(
-  piece<StageTimes>(
-    Joi.object({ stage: idSchema.required(), due: timeOrNone.required(), closes: timeOrNone.required() }),
-  ),
-  { most: routeLimits.stages },
 );
 
 // Hundredths of a point: finer says nothing on paper, and the numbers of a PDF have no exponents.

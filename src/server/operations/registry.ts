@@ -3,6 +3,7 @@ import { authOperations } from '../auth/operations';
 import { circulationOperations } from '../circulation/operations';
 import { deskOperations } from '../desk/operations';
 import { draftingOperations } from '../drafting/operations';
+import { organizationOperations } from '../organization/operations';
 import { registerOperations } from '../register/operations';
 import { signingOperations } from '../signing/operations';
 import type { ContractOf, Operation } from './operation';
@@ -15,6 +16,7 @@ const all = [
   ...draftingOperations,
   ...circulationOperations,
   ...signingOperations,
+  ...organizationOperations,
 ] as const;
 
 /** Every operation there is, by name. The rights test walks this list. */

@@ -1,9 +1,10 @@
-import { type Actor, covers, may, visibilityOf } from '@/core/access/may';
+import { type Actor, may } from '@/core/access/may';
 import type { Outcome } from '@/core/circulation/events';
 import { type Phase, standing } from '@/core/circulation/state';
 import { changeInWork, currentRevision } from '@/core/record/record';
 import { pastOf } from '../admin/describePerson';
 import { circulationState, recordState } from '../circulation/load';
+import { visibleTo } from '../circulation/visible';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
 import type { Member } from '../operations/operation';
@@ -18,20 +19,20 @@ interface CirculationRow {
   readonly line: string;
   readonly nextDue: number | null;
   readonly stops: number;
-  readonly involved: readonly string[];
+  readonly mine: boolean;
 }
 
 /** A record's page: what is released for everybody; of what is in progress only that it is, but for those it concerns. */
 export async function recordView(tx: Tx, record: string, actor: Member) {
   const state = await recordState(tx, record);
   if (!state) return null;
-  const visible = visibilityOf(actor, 'circulation.read');
+  const visible = await visibleTo(tx, actor);
   const rows = await tx.sql<CirculationRow[]>`
     select c.id, c.number, c.phase, c.line, c.next_due, c.stops,
-           array(select i.person from involvement i where i.organization = c.organization and i.circulation = c.id) as involved
+           true ${visible.where} as mine
     from circulation c
     where c.organization = ${tx.organization} and ${record} = any(c.records) order by c.created desc`;
-  const mine = new Set(rows.filter((row) => covers(visible, row)).map((row) => row.id));
+  const mine = new Set(rows.filter((row) => row.mine).map((row) => row.id));
   const found = await payloads(
     tx,
     state.changes.map((change) => change.reason),
@@ -79,7 +80,7 @@ export async function recordView(tx: Tx, record: string, actor: Member) {
         ? { change: change.id, circulation: change.circulation, author: change.author }
         : { change: null, circulation: null, author: null }),
     },
-    circulations: rows.map(({ involved: _, ...row }) =>
+    circulations: rows.map(({ mine: _, ...row }) =>
       mine.has(row.id)
         ? { ...row, mine: true as const }
         : { id: null, number: row.number, phase: row.phase, mine: false as const },

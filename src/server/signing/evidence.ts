@@ -3,7 +3,7 @@ import path from 'node:path';
 import { decide } from '@/core/circulation/decide';
 import { type CirculationEvent, isPositive } from '@/core/circulation/events';
 import { history } from '@/core/circulation/history';
-import { responseOf, sentence } from '@/core/circulation/sentences';
+import { peopleInFacts, responseOf, sentence, valueInWords } from '@/core/circulation/sentences';
 import {
   baseHolder,
   type Circulation,
@@ -15,7 +15,9 @@ import {
 import { type SharedAccess, sharedAccessAt } from '@/core/people/access';
 import type { AdministrationEvent } from '@/core/people/events';
 import { type Past, pastAt } from '@/core/people/past';
+import type { FactValue } from '@/core/route/facts';
 import { hanLanguageIn } from '@/core/text/hanLanguage';
+import { dayText } from '@/core/time/typed';
 import { datedIn } from '@/core/time/zone';
 import { administrationStream } from '../admin/administration';
 import { pastOf } from '../admin/describePerson';
@@ -102,6 +104,7 @@ async function gather(tx: Tx, circulation: string, person: string) {
     state.controller,
     ...decisions.flatMap((decision) => [decision.by, ...(decision.onBehalfOf ? [decision.onBehalfOf] : [])]),
     ...lines.flatMap((line) => [line.actor, line.onBehalfOf, line.holder, line.to].filter((id) => id !== null)),
+    ...lines.flatMap((line) => [...line.people, ...peopleInFacts(line)]),
     ...[...shared.values()].flatMap((one) => one?.by ?? []),
   ]);
   const profile = await profileOf(tx);
@@ -110,6 +113,8 @@ async function gather(tx: Tx, circulation: string, person: string) {
   const past = await pastOf(tx, people.keys());
   const name = (id: string, at: number) =>
     pastAt(past, id, at)?.name ?? people.get(id)?.name ?? (id === 'system' ? 'Avenda' : id);
+  const value = (given: FactValue, at: number) =>
+    valueInWords(given, { person: (id) => name(id, at), day: (iso) => dayText(iso) });
   const named = (id: string) => version.files.find((file) => file.id === id)?.name ?? id;
   const sheet: Omit<EvidenceTask, 'into'> = {
     kind: 'evidence',
@@ -135,11 +140,13 @@ async function gather(tx: Tx, circulation: string, person: string) {
     ),
     // Every member reads the sheet. What people said with their decisions stands in it; what they said among each other
     // while working does not.
-    history: lines.map((line) => ({
-      when: moment(line.at),
-      text: sentence(line, { name, moment }),
-      note: line.type === 'seat.decided' ? noteIn(found, line.note) : null,
-    })),
+    history: lines
+      .filter((line) => !line.hidden)
+      .map((line) => ({
+        when: moment(line.at),
+        text: sentence(line, { name, moment, value }),
+        note: line.type === 'seat.decided' ? noteIn(found, line.note) : null,
+      })),
     closing: `Each signed file begins with the file that was frozen for signing, byte for byte; what was filled in was added behind it. Times in ${zone}. This sheet and the files it names carry no digital signature.`,
   };
   return { sheet, head: head.sequence, at: tx.now };

@@ -3,7 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import type { Assignment } from '@/core/route/route';
+import type { Assignee } from '@/core/route/route';
 import type { Person } from '@/server/admin/people';
 import type { TaskRow } from '@/server/desk/view';
 import { usePeople } from '../data/people';
@@ -99,7 +99,7 @@ function ReassignAll({
   readonly onDone: () => void;
 }) {
   const { name } = usePeople();
-  const [to, setTo] = useState<Assignment | null>(null);
+  const [to, setTo] = useState<Assignee | null>(null);
   const give = useTell('people.reassignAll', {
     answered: ({ reassigned, left }) => say(words.reassigned(reassigned, left, to ? name(to.person) : '')),
     after: onDone,

@@ -3,79 +3,148 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import { type Series, stagesOf } from '@/core/route/route';
-import type { CirculationView } from '@/server/circulation/view';
+import type { Finding, Mending } from '@/core/route/preflight';
+import { copiesOf, type Stage } from '@/core/route/route';
+import { useAssignments } from '../data/organization';
 import { usePeople } from '../data/people';
 import { verbWords } from '../line/words';
 import { WordButton } from '../parts/buttons';
 import { Fact, Tray } from '../parts/parts';
+import { branchIn } from './BranchLeaf';
+import { PlanOrder } from './PlanOrder';
 import type { Planning } from './usePlanning';
 import { circulationWords, findingWords } from './words';
 
 const words = circulationWords.plan;
 
-/** The tray under a plan: what the checks found, and who gets it when. */
-export function PlanTray({ view, planning }: { readonly view: CirculationView; readonly planning: Planning }) {
-  const { route, stages, findings, stops, select } = planning;
-  const { name } = usePeople();
-  const router = useRouter();
+/** The tray under a plan: what the checks found with what mends it, and who gets what when. */
+export function PlanTray({ planning }: { readonly planning: Planning }) {
+  const { findings, stops, first } = planning;
+  const { called } = useAssignments();
   const [open, setOpen] = useState(true);
+  const [order, setOrder] = useState(false);
+  const names = first.slice(0, 4).map(({ seat }) => called(seat.assignment).split(' ')[0]);
   return (
     <Tray
       label={words.checks}
-      open={open && findings.length > 0}
-      onToggle={() => setOpen(!open)}
+      open={open && (findings.length > 0 || order)}
+      onToggle={() => {
+        // With nothing found the tray still has the order to show.
+        if (findings.length === 0) setOrder(!(open && order));
+        setOpen(!(open && (findings.length > 0 || order)));
+      }}
       facts={
         <>
           <Fact name={words.checks}>
             {findings.length === 0 ? words.fine : words.found(stops.length, findings.length - stops.length)}
           </Fact>
-          <Fact name={words.when}>{whoWhen(route, name)}</Fact>
+          <Fact name={words.first}>
+            {names.join(', ') || '–'}
+            {first.length > names.length ? words.andMore(first.length - names.length) : ''}
+          </Fact>
         </>
       }
     >
-      {findings.length > 0 &&
-        findings.map((finding) => {
-          const stage = stages.find((candidate) => candidate.id === finding.stage);
-          const seat = stage?.seats.find((candidate) => candidate.id === finding.seat);
-          return (
-            <Flex key={`${finding.code} ${finding.stage} ${finding.seat}`} gap="14px" py="3px" align="center">
-              <Box
-                w="112px"
-                color={finding.severity === 'stops' ? 'oxblood' : 'copperText'}
-                fontWeight={600}
-                flex="none"
-              >
-                {finding.severity === 'stops' ? words.stops : words.warns}
-              </Box>
-              <Box>
-                {stage ? `${verbWords[stage.verb]}: ` : ''}
-                {seat && finding.code === 'field-missing' ? `${name(seat.assignment.person)} ` : ''}
-                {findingWords[finding.code]}
-              </Box>
-              {stage && finding.code !== 'field-missing' && (
-                <WordButton onClick={() => select(stage.id)}>
-                  {words.stageOf(verbWords[stage.verb], stages.indexOf(stage) + 1)}
-                </WordButton>
-              )}
-              {finding.code === 'field-missing' && view.newest !== null && (
-                <WordButton onClick={() => router.push(`/circulations/${view.id}/fields`)}>
-                  {words.putFields}
-                </WordButton>
-              )}
-            </Flex>
-          );
-        })}
+      {findings.slice(0, 40).map((finding) => (
+        <FindingRow
+          key={`${finding.code} ${finding.stage} ${finding.seat} ${finding.about}`}
+          finding={finding}
+          planning={planning}
+        />
+      ))}
+      <Box mt={findings.length > 0 ? '8px' : 0}>
+        <WordButton aria-expanded={order} onClick={() => setOrder(!order)}>
+          {words.when}
+        </WordButton>
+        {order && <PlanOrder planning={planning} />}
+      </Box>
     </Tray>
   );
 }
 
-function whoWhen(route: Series, name: (id: string) => string): string {
-  const stages = stagesOf(route);
-  return stages
-    .map(
-      (stage, i) =>
-        `${i === 0 ? words.first : words.after(verbWords[stages[i - 1]?.verb ?? 'review'])}: ${stage.seats.map((seat) => name(seat.assignment.person).split(' ')[0]).join(', ') || '–'}`,
-    )
-    .join('; ');
+function FindingRow({ finding, planning }: { readonly finding: Finding; readonly planning: Planning }) {
+  const { stages, view, route } = planning;
+  const { called } = useAssignments();
+  const { name } = usePeople();
+  const router = useRouter();
+  const { code, severity, about } = finding;
+  const stage = stages.find((candidate) => candidate.id === finding.stage);
+  const seat = stage?.seats.find((candidate) => candidate.id === finding.seat);
+  const branch = about === null ? null : branchIn(route, about);
+  const fact = view.factTypes.find((type) => type.id === about);
+  const board = copiesOf(route).find((one) => one.id === about);
+  const file = view.versions[view.versions.length - 1]?.files.find((one) => one.id === about);
+  const who = [
+    stage ? `${verbWords[stage.verb]}:` : branch ? `${branch.branch.name || words.aBranch}:` : '',
+    fact ? `${fact.name}:` : '',
+    file ? `${file.name}:` : '',
+    seat ? called(seat.assignment) : '',
+    code === 'alike' && about ? words.and(name(about)) : '',
+  ]
+    .filter(Boolean)
+    .join(' ');
+  const mending = planning.editable ? planning.mending(finding) : null;
+  const place = stage?.id ?? branch?.branch.route.id ?? board?.id ?? null;
+  return (
+    <Flex gap="14px" py="3px" align="baseline">
+      <Box w="84px" color={severity === 'stops' ? 'oxblood' : 'copperText'} fontWeight={600} flex="none">
+        {severity === 'stops' ? words.stops : words.warns}
+      </Box>
+      <Box flex="1">
+        {who} {findingWords[code]}
+      </Box>
+      {mending && (
+        <WordButton onClick={() => planning.mend(mending)}>{mendingWords(mending, stages, called)}</WordButton>
+      )}
+      {code === 'field-missing' && view.newest !== null ? (
+        <WordButton onClick={() => router.push(`/circulations/${view.id}/fields`)}>{words.putFields}</WordButton>
+      ) : fact ? (
+        <WordButton onClick={() => document.querySelector<HTMLElement>(`#fact-${fact.id} :is(input, select)`)?.focus()}>
+          {words.giveFact(fact.name)}
+        </WordButton>
+      ) : (
+        place && <WordButton onClick={() => planning.select(place)}>{words.open}</WordButton>
+      )}
+    </Flex>
+  );
+}
+
+/** What a mending does, in a button. */
+function mendingWords(
+  mending: Mending,
+  stages: readonly Stage[],
+  called: ReturnType<typeof useAssignments>['called'],
+): string {
+  if (mending.kind === 'whole') return words.mend.whole;
+  if (mending.kind === 'fields') return words.mend.fields;
+  const last = mending.edits[mending.edits.length - 1];
+  const seat = (id: string) => {
+    const found = stages.flatMap((stage) => stage.seats).find((one) => one.id === id);
+    return found ? called(found.assignment) : '';
+  };
+  switch (last?.do) {
+    case 'removeSeat':
+      return words.mend.removeSeat(mending.edits.map((edit) => (edit.do === 'removeSeat' ? seat(edit.seat) : '')));
+    case 'remove': {
+      const stage = stages.find((one) => one.id === last.part);
+      return stage ? words.mend.removeStage(verbWords[stage.verb]) : words.mend.removePart;
+    }
+    case 'changeParallel':
+      return words.mend.joinAll;
+    case 'changeBranch':
+      return words.mend.noCondition;
+    case 'changeSeat':
+      return 'assignment' in last.with
+        ? words.mend.anyMember
+        : 'files' in last.with
+          ? words.mend.allFiles
+          : words.mend.times;
+    case 'change':
+      if ('rule' in last.with) return words.mend.everyone;
+      if ('condition' in last.with) return words.mend.noCondition;
+      if ('earliest' in last.with) return words.mend.noEarliest;
+      return words.mend.times;
+    default:
+      return words.mend.other;
+  }
 }

@@ -5,19 +5,23 @@ import Link from 'next/link';
 import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople } from '../data/people';
-import { useTimes } from '../data/use';
-import { LineDrawing } from '../line/LineDrawing';
-import { ruleWords } from '../line/words';
 import { Answered } from '../parts/Answered';
-import { DueButton, WordButton } from '../parts/buttons';
+import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault, FormField, TextArea } from '../parts/form';
-import { Empty, PageHead } from '../parts/parts';
+import { Empty, Leaf, PageHead } from '../parts/parts';
+import { TimeInput } from '../parts/TimeInput';
 import { useWidth } from '../parts/useWidth';
+import { BranchLeaf, branchIn } from './BranchLeaf';
+import { CopiesLeaf } from './CopiesLeaf';
+import { FactsRow } from './FactsRow';
+import { LinePlan } from './LinePlan';
 import { PlanTray } from './PlanTray';
 import { SendLeaf } from './SendLeaf';
-import { StageLeaf } from './StageLeaf';
-import { usePlanning } from './usePlanning';
-import { circulationWords, findingWords } from './words';
+import { StageLeaf, type StagePanel } from './StageLeaf';
+import { usePlanKeys } from './usePlanKeys';
+import { type Planning, usePlanning } from './usePlanning';
+import { useClock } from './useSubject';
+import { circulationWords } from './words';
 
 const words = circulationWords.plan;
 
@@ -29,14 +33,18 @@ export function Planner({ circulation }: { readonly circulation: string }) {
   );
 }
 
-/** Planning on the line: the route is drawn as it is made; a span opens as a leaf beneath it. */
+/** Planning on the line: the route is drawn as it is made; what is pressed opens as a leaf beneath it. */
 function Plan({ view }: { readonly view: CirculationView }) {
   const { name } = usePeople();
-  const times = useTimes();
   const { ref, width } = useWidth<HTMLDivElement>(1232);
   const [sending, setSending] = useState(false);
+  const [panel, setPanel] = useState<{ of: string | null; panel: StagePanel }>({ of: null, panel: null });
   const planning = usePlanning(view);
-  const { text, stages, stops, first, editable, state, selected } = planning;
+  const { stages, stops, first, editable, state, moved } = planning;
+  const shown = panel.of === planning.open ? panel.panel : null;
+  const onPanel = (next: StagePanel) => setPanel({ of: planning.open, panel: next });
+  const sendable = stops.length === 0 && state === 'saved';
+  usePlanKeys(planning, onPanel, () => sendable && setSending(true));
 
   return (
     <>
@@ -57,40 +65,37 @@ function Plan({ view }: { readonly view: CirculationView }) {
         }
       >
         {planning.undo && <WordButton onClick={planning.undo}>{words.undo}</WordButton>}
+        {planning.redo && <WordButton onClick={planning.redo}>{words.redo}</WordButton>}
         <chakra.span color="quiet" fontSize="13px" aria-live="polite">
           {state === 'saved' ? words.saved : state === 'saving' ? words.saving : words.notSaved}
         </chakra.span>
         {editable && (
-          <DueButton disabled={stops.length > 0 || state !== 'saved'} onClick={() => setSending(true)}>
+          <DueButton disabled={!sendable} onClick={() => setSending(true)}>
             {view.newest === null ? words.noVersion : words.sendTo(first.length)}
           </DueButton>
         )}
       </PageHead>
       <Box flex="1" minH={0} overflowY="auto">
+        {moved && (
+          <Box px={{ base: '12px', md: '24px' }} pb="12px">
+            <Leaf label={words.moved} tone="copper">
+              <Flex gap="14px" align="center" flexWrap="wrap">
+                <Box flex="1" minW="260px">
+                  {words.moved}
+                </Box>
+                <SideButton onClick={moved.takeTheirs}>{words.takeTheirs}</SideButton>
+                <SideButton onClick={moved.keepMine}>{words.keepMine}</SideButton>
+              </Flex>
+            </Leaf>
+          </Box>
+        )}
         {sending && (
           <Box px={{ base: '12px', md: '24px' }} pb="12px">
-            <SendLeaf circulation={view.id} first={first} text={text} onDone={() => setSending(false)} />
+            <SendLeaf planning={planning} onDone={() => setSending(false)} />
           </Box>
         )}
         <Box ref={ref} mx={{ base: '8px', md: '24px' }}>
-          <LineDrawing
-            model={planning.model}
-            width={width}
-            selected={selected?.id ?? null}
-            labels={{
-              fact: (id) => {
-                const stage = stages.find((candidate) => candidate.id === id);
-                if (!stage) return null;
-                if (stage.seats.length === 0) return { text: findingWords.nobody, tone: 'oxblood' };
-                const parts = [
-                  stage.due !== null ? `due ${times.day(stage.due.at)}` : '',
-                  stage.rule.kind === 'all' ? '' : ruleWords(stage.rule, stage.seats.length),
-                ].filter(Boolean);
-                return parts.length > 0 ? { text: parts.join(', ') } : null;
-              },
-            }}
-            onStage={planning.select}
-          />
+          <LinePlan planning={planning} width={width} />
         </Box>
         <Box px={{ base: '12px', md: '24px' }} pt="10px" pb="24px">
           <Fault error={planning.error} />
@@ -102,38 +107,82 @@ function Plan({ view }: { readonly view: CirculationView }) {
               </Flex>
             </Empty>
           )}
-          {selected && editable && (
-            <StageLeaf
-              key={selected.id}
-              stage={selected}
-              n={stages.indexOf(selected) + 1}
-              author={view.author}
-              last={stages.indexOf(selected) === stages.length - 1}
-              onChange={(update) => planning.change(selected.id, update)}
-              onMove={(by) => planning.move(selected.id, by)}
-              onRemove={() => planning.remove(selected.id)}
-              onAdd={() => planning.add(selected.id)}
-            />
-          )}
-          {stages.length > 0 && (
-            <Box mt="16px" maxW="720px">
-              <FormField label={words.words}>
-                {(props) => (
-                  <TextArea
-                    {...props}
-                    rows={2}
-                    maxLength={4000}
-                    value={text}
-                    disabled={!editable}
-                    onChange={(event) => planning.write(event.target.value)}
-                  />
-                )}
-              </FormField>
+          {editable && <Opened planning={planning} panel={shown} onPanel={onPanel} />}
+          {view.factTypes.length > 0 && (
+            <Box mt="16px">
+              <FactsRow planning={planning} />
             </Box>
           )}
+          {stages.length > 0 && <Words planning={planning} />}
         </Box>
       </Box>
-      <PlanTray view={view} planning={planning} />
+      <PlanTray planning={planning} />
     </>
+  );
+}
+
+/** What is open under the line: a stage, a board, or a branch. */
+function Opened({
+  planning,
+  panel,
+  onPanel,
+}: {
+  readonly planning: Planning;
+  readonly panel: StagePanel;
+  readonly onPanel: (panel: StagePanel) => void;
+}) {
+  const { selected, open, route } = planning;
+  if (selected?.kind === 'stage')
+    return <StageLeaf key={selected.id} stage={selected} planning={planning} panel={panel} onPanel={onPanel} />;
+  if (selected?.kind === 'copies') return <CopiesLeaf key={selected.id} board={selected} planning={planning} />;
+  const branch = branchIn(route, open);
+  if (!branch) return null;
+  return <BranchLeaf key={open} {...branch} planning={planning} panel={panel} onPanel={onPanel} />;
+}
+
+/** The words to everybody who is asked, and the times of the whole. */
+function Words({ planning }: { readonly planning: Planning }) {
+  const { text, whole, editable, view } = planning;
+  const clock = useClock()(view.controller);
+  return (
+    <Flex mt="16px" gap="28px" flexWrap="wrap" align="flex-start">
+      <Box flex="2" minW="320px">
+        <FormField label={words.words}>
+          {(props) => (
+            <TextArea
+              {...props}
+              rows={2}
+              maxLength={4000}
+              value={text}
+              disabled={!editable}
+              onChange={(event) => planning.write(event.target.value)}
+            />
+          )}
+        </FormField>
+      </Box>
+      {editable && (
+        <>
+          <Box flex="1" minW="220px">
+            <FormField label={words.wholeDue}>
+              {(props) => (
+                <TimeInput {...props} value={whole.due} clock={clock} onChange={(due) => planning.setWhole({ due })} />
+              )}
+            </FormField>
+          </Box>
+          <Box flex="1" minW="220px">
+            <FormField label={words.wholeCloses}>
+              {(props) => (
+                <TimeInput
+                  {...props}
+                  value={whole.closes}
+                  clock={clock}
+                  onChange={(closes) => planning.setWhole({ closes })}
+                />
+              )}
+            </FormField>
+          </Box>
+        </>
+      )}
+    </Flex>
   );
 }

@@ -1,7 +1,7 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import type { Assignment } from '@/core/route/route';
+import type { Assignee } from '@/core/route/route';
 import { afterWorkingDays } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople } from '../data/people';
@@ -88,7 +88,7 @@ export function Give({
   const times = useTimes();
   const needs = needsOf(view, 'reassign', seat.id);
   const past = seat.due !== null && seat.due <= times.now();
-  const [{ to, due, text }, change, forget] = useKeptForm<{ to: Assignment | null; due: number | null; text: string }>(
+  const [{ to, due, text }, change, forget] = useKeptForm<{ to: Assignee | null; due: number | null; text: string }>(
     `reassign.${seat.id}.${seat.epoch}`,
     {
       to: null,

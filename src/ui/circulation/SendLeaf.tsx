@@ -3,29 +3,25 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import type { firstAsked } from '@/core/route/edit';
+import { type Assignment, personOf } from '@/core/route/route';
+import { useAssignments } from '../data/organization';
 import { verbThird } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
 import { Fault, Tick } from '../parts/form';
 import { Leaf, PersonName, Quote } from '../parts/parts';
+import { useEarliestWords } from './earliestWords';
 import { useAct } from './useAct';
+import type { Planning } from './usePlanning';
 import { circulationWords, toldWords } from './words';
 
 const words = circulationWords.plan;
 
 /** What is sent, to whom, with which words: asked once, because it cannot be undone. */
-export function SendLeaf({
-  circulation,
-  first,
-  text,
-  onDone,
-}: {
-  readonly circulation: string;
-  readonly first: ReturnType<typeof firstAsked>;
-  readonly text: string;
-  readonly onDone: () => void;
-}) {
+export function SendLeaf({ planning, onDone }: { readonly planning: Planning; readonly onDone: () => void }) {
+  const { first, text, view, route } = planning;
+  const circulation = view.id;
   const router = useRouter();
+  const sayEarliest = useEarliestWords(route);
   const [releasesItself, setReleasesItself] = useState(false);
   const send = useAct('circulation.send', toldWords.sent, {
     after: () => router.push(`/circulations/${circulation}`),
@@ -37,7 +33,12 @@ export function SendLeaf({
           <Box fontWeight={600}>{words.sendTitle}</Box>
           <Flex gap="18px" my="8px" flexWrap="wrap">
             {first.map(({ seat, stage }) => (
-              <PersonName key={seat.id} id={seat.assignment.person} quiet={verbThird[stage.verb]} />
+              <Asked
+                key={seat.id}
+                assignment={seat.assignment}
+                planning={planning}
+                what={[verbThird[stage.verb], stage.earliest && sayEarliest(stage.earliest)].filter(Boolean).join(', ')}
+              />
             ))}
           </Flex>
           {text.trim() && <Quote>{text}</Quote>}
@@ -52,10 +53,30 @@ export function SendLeaf({
           <Fault error={send.error} />
         </Box>
         <WordButton onClick={onDone}>{circulationWords.leave}</WordButton>
-        <DueButton busy={send.isPending} onClick={() => send.mutate({ circulation, releasesItself })}>
+        <DueButton autoFocus busy={send.isPending} onClick={() => send.mutate({ circulation, releasesItself })}>
           {words.sendDo(first.length)}
         </DueButton>
       </Flex>
     </Leaf>
+  );
+}
+
+/** Somebody who is asked at once, a role by who fills it. */
+function Asked({
+  assignment,
+  planning,
+  what,
+}: {
+  readonly assignment: Assignment;
+  readonly planning: Planning;
+  readonly what: string;
+}) {
+  const { called } = useAssignments();
+  const person = assignment.kind === 'role' ? planning.personIn(assignment.role) : personOf(assignment);
+  if (person !== null) return <PersonName id={person} quiet={what} />;
+  return (
+    <span>
+      {called(assignment)} {what}
+    </span>
   );
 }

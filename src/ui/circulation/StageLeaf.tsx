@@ -1,76 +1,115 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import { atInstant, instantOf, type Stage } from '@/core/route/route';
+import { useState } from 'react';
+import type { StageChange } from '@/core/route/edit';
+import { personOf, type Stage, stagesOf } from '@/core/route/route';
 import { verbWords } from '../line/words';
-import { SideButton, WordButton } from '../parts/buttons';
-import { FormField, Tick } from '../parts/form';
-import { MomentInput } from '../parts/MomentInput';
+import { WordButton } from '../parts/buttons';
+import { FormField } from '../parts/form';
 import { Leaf } from '../parts/parts';
+import { TimeInput } from '../parts/TimeInput';
+import { ConditionForm } from './ConditionForm';
+import { useConditionWords } from './conditionWords';
+import { EarliestForm } from './EarliestForm';
+import { useEarliestWords } from './earliestWords';
 import { StagePeople } from './StagePeople';
 import { StageRules } from './StageRules';
+import type { Planning } from './usePlanning';
+import { useClock } from './useSubject';
 import { circulationWords } from './words';
 
 const words = circulationWords.plan;
 
-/** A stage opened under the line: its people, what they do, by which rule and until when. */
+export type StagePanel = 'condition' | 'earliest' | null;
+
+/** A stage opened under the line: its people, what they do, by which rule, until when; and what can be put beside it. */
 export function StageLeaf({
   stage,
-  n,
-  author,
-  last,
-  onChange,
-  onMove,
-  onRemove,
-  onAdd,
+  planning,
+  panel,
+  onPanel,
 }: {
   readonly stage: Stage;
-  readonly n: number;
-  readonly author: string;
-  readonly last: boolean;
-  readonly onChange: (update: (stage: Stage) => Stage) => void;
-  readonly onMove: (by: -1 | 1) => void;
-  readonly onRemove: () => void;
-  readonly onAdd: () => void;
+  readonly planning: Planning;
+  readonly panel: StagePanel;
+  readonly onPanel: (panel: StagePanel) => void;
 }) {
-  const set = (part: Partial<Stage>) => onChange((before) => ({ ...before, ...part }));
+  const { route, edit } = planning;
+  const stages = stagesOf(route);
+  const at = stages.indexOf(stage);
+  const set = (part: StageChange) => edit({ do: 'change', stage: stage.id, with: part });
+  const say = useConditionWords(planning.view, route);
+  const sayEarliest = useEarliestWords(route);
+  const people = stage.seats.flatMap((seat) => personOf(seat.assignment) ?? []);
+  const clock = useClock()(people.length === 1 ? (people[0] ?? null) : null);
+  const [more, setMore] = useState(stage.closes !== null);
   return (
-    <Leaf label={words.stageOf(verbWords[stage.verb], n)} tone={stage.verb === 'sign' ? 'iris' : 'pine'}>
+    <Leaf label={words.stageOf(verbWords[stage.verb], at + 1)} tone={stage.verb === 'sign' ? 'iris' : 'pine'}>
       <Flex gap="28px" flexWrap="wrap" align="flex-start">
-        <StagePeople stage={stage} author={author} set={set} />
+        <StagePeople stage={stage} planning={planning} />
         <StageRules stage={stage} set={set} />
-        <Box flex="1" minW="230px">
+        <Box flex="0.9" minW="220px">
           <FormField label={words.due}>
-            {(props) => (
-              <MomentInput {...props} value={instantOf(stage.due)} onChange={(due) => set({ due: atInstant(due) })} />
-            )}
+            {(props) => <TimeInput {...props} value={stage.due} clock={clock} onChange={(due) => set({ due })} />}
           </FormField>
-          <FormField label={words.closes}>
-            {(props) => (
-              <MomentInput
-                {...props}
-                value={instantOf(stage.closes)}
-                onChange={(closes) => set({ closes: atInstant(closes) })}
-              />
-            )}
-          </FormField>
-          <Tick checked={stage.delegate} onChecked={(delegate) => set({ delegate })}>
-            {words.delegate}
-          </Tick>
+          {more || stage.closes ? (
+            <FormField label={words.closes}>
+              {(props) => (
+                <TimeInput {...props} value={stage.closes} clock={clock} onChange={(closes) => set({ closes })} />
+              )}
+            </FormField>
+          ) : (
+            <WordButton onClick={() => setMore(true)}>{words.addClosing}</WordButton>
+          )}
+          {stage.earliest && panel !== 'earliest' && (
+            <Box mt="10px">
+              {sayEarliest(stage.earliest)} <WordButton onClick={() => onPanel('earliest')}>{words.change}</WordButton>
+            </Box>
+          )}
+          {stage.condition && panel !== 'condition' && (
+            <Box mt="10px">
+              {say(stage.condition)} <WordButton onClick={() => onPanel('condition')}>{words.change}</WordButton>
+            </Box>
+          )}
         </Box>
       </Flex>
-      <Flex gap="8px" mt="14px" pt="12px" borderTop="1px solid" borderColor="hairline" flexWrap="wrap">
-        <SideButton disabled={n === 1} onClick={() => onMove(-1)}>
-          ← {words.earlier}
-        </SideButton>
-        <SideButton disabled={last} onClick={() => onMove(1)}>
-          {words.later} →
-        </SideButton>
-        <WordButton ml="8px" onClick={onRemove}>
+      {panel === 'condition' && (
+        <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
+          <ConditionForm
+            condition={stage.condition}
+            before={stages.slice(0, at)}
+            planning={planning}
+            onChange={(condition) => set({ condition })}
+            onDone={() => onPanel(null)}
+          />
+        </Box>
+      )}
+      {panel === 'earliest' && (
+        <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
+          <EarliestForm stage={stage} planning={planning} onDone={() => onPanel(null)} />
+        </Box>
+      )}
+      <Flex gap="20px" mt="14px" pt="10px" borderTop="1px solid" borderColor="hairline" flexWrap="wrap">
+        <WordButton onClick={() => planning.add(stage.id)}>{words.stageAfter}</WordButton>
+        <WordButton onClick={() => planning.branch(stage.id)}>{words.branchBeside}</WordButton>
+        <WordButton
+          aria-expanded={panel === 'condition'}
+          onClick={() => onPanel(panel === 'condition' ? null : 'condition')}
+        >
+          {words.onlyWhen}
+        </WordButton>
+        <WordButton
+          aria-expanded={panel === 'earliest'}
+          onClick={() => onPanel(panel === 'earliest' ? null : 'earliest')}
+        >
+          {words.notBefore}
+        </WordButton>
+        <WordButton onClick={() => planning.copy(stage.id)}>{words.copyTo}</WordButton>
+        <Box flex="1" />
+        <WordButton color="oxblood" onClick={() => planning.remove(stage.id)}>
           {words.removeStage}
         </WordButton>
-        <Box flex="1" />
-        <SideButton onClick={onAdd}>{words.addAfter(verbWords[stage.verb])}</SideButton>
       </Flex>
     </Leaf>
   );

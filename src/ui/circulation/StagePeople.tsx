@@ -1,80 +1,191 @@
 'use client';
 
-import { Box, Flex } from '@chakra-ui/react';
-import type { Seat, Stage } from '@/core/route/route';
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import { useState } from 'react';
+import { freshSeat, personOf, type Seat, type Stage, stagesOf } from '@/core/route/route';
+import { useAssignments, useOrganization } from '../data/organization';
 import { usePeople } from '../data/people';
-import { SideButton, WordButton } from '../parts/buttons';
-import { PeoplePicker } from '../parts/PeoplePicker';
+import { verbWords } from '../line/words';
+import { WordButton } from '../parts/buttons';
+import { Choose } from '../parts/form';
 import { PersonName } from '../parts/parts';
+import { SeatDetails } from './SeatDetails';
+import type { Planning } from './usePlanning';
+import { WhoPicker } from './WhoPicker';
 import { circulationWords } from './words';
 
 const words = circulationWords.plan;
 
-/** Who is asked in a stage, in their order. */
-export function StagePeople({
-  stage,
-  author,
-  set,
-}: {
-  readonly stage: Stage;
-  readonly author: string;
-  readonly set: (part: Partial<Stage>) => void;
-}) {
+/** Who is asked in a stage, in their order: people, groups, roles, and whom an earlier one names. */
+export function StagePeople({ stage, planning }: { readonly stage: Stage; readonly planning: Planning }) {
+  const { route, edit, view } = planning;
   const { name } = usePeople();
-  const moveSeat = (at: number, by: -1 | 1) => {
-    const seats = stage.seats.slice();
-    const [moved] = seats.splice(at, 1);
-    if (moved) seats.splice(at + by, 0, moved);
-    set({ seats });
+  const { called } = useAssignments();
+  const { groups } = useOrganization();
+  const [opened, setOpened] = useState<string | null>(null);
+  const nameOf = (seat: string) => {
+    const found = stagesOf(route).flatMap((own) => own.seats.map((each) => ({ each, own })));
+    const one = found.find(({ each }) => each.id === seat);
+    return one ? called(one.each.assignment) : '';
   };
-  const setSeats = (seats: readonly Seat[]) =>
-    set({ seats, rule: stage.rule.kind === 'atLeast' && stage.rule.k > seats.length ? { kind: 'all' } : stage.rule });
+  const people = stage.seats.flatMap((seat) => personOf(seat.assignment) ?? []);
+  const before = stagesOf(route).slice(
+    0,
+    Math.max(
+      0,
+      stagesOf(route).findIndex((own) => own.id === stage.id),
+    ),
+  );
+  const namers = [...before, ...(stage.order === 'oneByOne' ? [stage] : [])].flatMap((own) =>
+    own.seats.map((seat) => ({
+      seat: seat.id,
+      name: `${called(seat.assignment)}, ${verbWords[own.verb].toLowerCase()}`,
+    })),
+  );
   return (
-    <Box flex="1.2" minW="300px">
+    <Box flex="1.3" minW="300px">
       <Box fontSize="13px" color="quiet" mb="4px">
         {words.people}
       </Box>
       {stage.seats.map((seat, i) => (
-        <Flex key={seat.id} align="center" gap="8px" py="3px">
-          <Box flex="1" minW={0}>
-            <PersonName id={seat.assignment.person} />
-          </Box>
-          <SideButton
-            minH="28px"
-            px="8px"
-            disabled={i === 0}
-            aria-label={words.personEarlier(name(seat.assignment.person))}
-            onClick={() => moveSeat(i, -1)}
-          >
-            ↑
-          </SideButton>
-          <SideButton
-            minH="28px"
-            px="8px"
-            disabled={i === stage.seats.length - 1}
-            aria-label={words.personLater(name(seat.assignment.person))}
-            onClick={() => moveSeat(i, 1)}
-          >
-            ↓
-          </SideButton>
-          <WordButton
-            aria-label={`${words.remove}: ${name(seat.assignment.person)}`}
-            onClick={() => setSeats(stage.seats.filter((other) => other !== seat))}
-          >
-            {words.remove}
-          </WordButton>
-        </Flex>
+        <Box key={seat.id}>
+          <Flex align="center" gap="6px" py="3px">
+            <Box flex="1" minW={0}>
+              <SeatName seat={seat} nameOf={nameOf} planning={planning} />
+            </Box>
+            {seat.assignment.kind === 'group' && (
+              <Choose
+                w="auto"
+                minH="28px"
+                fontSize="13px"
+                aria-label={words.groupWho(called(seat.assignment))}
+                value={seat.assignment.members}
+                onChange={(event) =>
+                  seat.assignment.kind === 'group' &&
+                  edit({
+                    do: 'changeSeat',
+                    seat: seat.id,
+                    with: { assignment: { ...seat.assignment, members: event.target.value as 'any' | 'every' } },
+                  })
+                }
+              >
+                <option value="any">{words.anyMember}</option>
+                <option value="every">
+                  {words.everyMember(
+                    groups.find((group) => seat.assignment.kind === 'group' && group.id === seat.assignment.group)
+                      ?.members.length ?? 0,
+                  )}
+                </option>
+              </Choose>
+            )}
+            <Arrow
+              label={words.personEarlier(called(seat.assignment, nameOf))}
+              disabled={i === 0}
+              onClick={() => edit({ do: 'moveSeat', seat: seat.id, to: { stage: stage.id, at: i - 1 } })}
+            >
+              ↑
+            </Arrow>
+            <Arrow
+              label={words.personLater(called(seat.assignment, nameOf))}
+              disabled={i === stage.seats.length - 1}
+              onClick={() => edit({ do: 'moveSeat', seat: seat.id, to: { stage: stage.id, at: i + 2 } })}
+            >
+              ↓
+            </Arrow>
+            <WordButton
+              fontWeight={500}
+              aria-expanded={opened === seat.id}
+              aria-label={`${words.details}: ${called(seat.assignment, nameOf)}`}
+              onClick={() => setOpened(opened === seat.id ? null : seat.id)}
+            >
+              {words.details}
+            </WordButton>
+            <WordButton
+              color="oxblood"
+              fontWeight={500}
+              aria-label={`${words.remove}: ${called(seat.assignment, nameOf)}`}
+              onClick={() => edit({ do: 'removeSeat', seat: seat.id })}
+            >
+              {words.remove}
+            </WordButton>
+          </Flex>
+          {opened === seat.id && <SeatDetails seat={seat} planning={planning} />}
+        </Box>
       ))}
-      <PeoplePicker
-        label={words.addPerson}
-        exclude={[...stage.seats.map((seat) => seat.assignment.person), ...(stage.verb === 'approve' ? [author] : [])]}
-        why={(person) =>
-          stage.seats.some((seat) => seat.assignment.person === person)
-            ? words.inStage(name(person))
-            : words.isAuthor(name(person))
-        }
-        onPick={(assignment) => setSeats([...stage.seats, { id: crypto.randomUUID(), assignment, files: 'all' }])}
-      />
+      <Box data-who>
+        <WhoPicker
+          focused={stage.seats.length === 0}
+          label={words.addPerson}
+          exclude={[...people, ...(stage.verb === 'approve' && !planning.authorMay ? [view.author] : [])]}
+          why={(person) => (people.includes(person) ? words.inStage(name(person)) : words.isAuthor(name(person)))}
+          namers={namers}
+          onPick={(assignment) =>
+            edit({ do: 'addSeat', stage: stage.id, seat: freshSeat(crypto.randomUUID(), assignment) })
+          }
+        />
+      </Box>
     </Box>
+  );
+}
+
+/** What a seat is called, with who that is today where a role says it. */
+function SeatName({
+  seat,
+  nameOf,
+  planning,
+}: {
+  readonly seat: Seat;
+  readonly nameOf: (seat: string) => string;
+  readonly planning: Planning;
+}) {
+  const { called } = useAssignments();
+  const { assignment } = seat;
+  const person = personOf(assignment);
+  const role = assignment.kind === 'role' ? planning.personIn(assignment.role) : null;
+  if (person !== null) return <PersonName id={person} quiet={times(seat)} />;
+  if (assignment.kind === 'role' && role)
+    return <PersonName id={role} quiet={[words.byRole(called(assignment)), times(seat)].filter(Boolean).join(', ')} />;
+  return (
+    <Box truncate>
+      {called(assignment, nameOf)}
+      <chakra.span color="quiet" ml="5px">
+        {assignment.kind === 'role' ? words.nobodyFills : times(seat)}
+      </chakra.span>
+    </Box>
+  );
+}
+
+const times = (seat: Seat) =>
+  [seat.due || seat.closes ? words.ownTimes : '', seat.files === 'all' ? '' : words.someFiles(seat.files.length)]
+    .filter(Boolean)
+    .join(', ');
+
+function Arrow({
+  label,
+  disabled,
+  onClick,
+  children,
+}: {
+  readonly label: string;
+  readonly disabled: boolean;
+  readonly onClick: () => void;
+  readonly children: string;
+}) {
+  return (
+    <chakra.button
+      type="button"
+      aria-label={label}
+      disabled={disabled}
+      onClick={onClick}
+      minW="24px"
+      minH="28px"
+      color="quiet"
+      cursor="pointer"
+      borderRadius="4px"
+      _hover={{ color: 'ink', bg: 'pineSoft' }}
+      _disabled={{ opacity: 0.3, cursor: 'not-allowed' }}
+    >
+      {children}
+    </chakra.button>
   );
 }

@@ -1,17 +1,30 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import { type Rule, type Stage, type Verb, verbs } from '@/core/route/route';
+import { useState } from 'react';
+import type { StageChange } from '@/core/route/edit';
+import {
+  type Allows,
+  type Availability,
+  availabilities,
+  type Rule,
+  type Stage,
+  type Verb,
+  verbs,
+} from '@/core/route/route';
 import { verbWords } from '../line/words';
-import { Choose, FormField, TextInput } from '../parts/form';
-import { circulationWords } from './words';
+import { WordButton } from '../parts/buttons';
+import { Choose, FormField, TextInput, Tick } from '../parts/form';
+import { allowsInWords, circulationWords } from './words';
 
 const words = circulationWords.plan;
 
-/** What a stage asks, in which order, when it is complete, and what a decline does. */
-export function StageRules({ stage, set }: { readonly stage: Stage; readonly set: (part: Partial<Stage>) => void }) {
+/** What a stage asks, in which order, when it is complete, what a return and a decline do, and what else is allowed. */
+export function StageRules({ stage, set }: { readonly stage: Stage; readonly set: (part: StageChange) => void }) {
+  const [more, setMore] = useState(false);
+  const n = stage.seats.length;
   return (
-    <Box flex="1" minW="260px">
+    <Box flex="1" minW="270px">
       <Flex gap="14px">
         <Box flex="1">
           <FormField label={words.verb}>
@@ -41,45 +54,28 @@ export function StageRules({ stage, set }: { readonly stage: Stage; readonly set
           </FormField>
         </Box>
       </Flex>
+      <RuleField
+        label={words.rule}
+        rule={stage.rule}
+        n={n}
+        words={[words.all, words.any, words.atLeast]}
+        onRule={(rule) => set({ rule })}
+      />
       <Flex gap="14px">
         <Box flex="1">
-          <FormField label={words.rule}>
+          <FormField label={words.onReturn}>
             {(props) => (
               <Choose
                 {...props}
-                value={stage.rule.kind}
-                onChange={(event) => set({ rule: ruleOf(event.target.value, stage.seats.length) })}
+                value={stage.onReturn}
+                onChange={(event) => set({ onReturn: event.target.value as Stage['onReturn'] })}
               >
-                <option value="all">{words.all}</option>
-                <option value="any">{words.any}</option>
-                <option value="atLeast">{words.atLeast}</option>
+                <option value="atOnce">{words.atOnce}</option>
+                <option value="gather">{words.gather}</option>
               </Choose>
             )}
           </FormField>
         </Box>
-        {stage.rule.kind === 'atLeast' && (
-          <Box w="90px">
-            <FormField label={words.atLeastN}>
-              {(props) => (
-                <TextInput
-                  {...props}
-                  type="number"
-                  min={1}
-                  max={Math.max(1, stage.seats.length)}
-                  value={stage.rule.kind === 'atLeast' ? stage.rule.k : 1}
-                  onChange={(event) =>
-                    set({
-                      rule: {
-                        kind: 'atLeast',
-                        k: Math.max(1, Math.min(stage.seats.length, Number(event.target.value) || 1)),
-                      },
-                    })
-                  }
-                />
-              )}
-            </FormField>
-          </Box>
-        )}
         <Box flex="1">
           <FormField label={words.onDecline}>
             {(props) => (
@@ -95,6 +91,106 @@ export function StageRules({ stage, set }: { readonly stage: Stage; readonly set
           </FormField>
         </Box>
       </Flex>
+      <Box fontSize="13px" color="quiet">
+        {allowsInWords(stage)}{' '}
+        <WordButton aria-expanded={more} onClick={() => setMore(!more)}>
+          {words.change}
+        </WordButton>
+      </Box>
+      {more && <AllowsFields stage={stage} set={(allows) => set({ allows })} />}
+    </Box>
+  );
+}
+
+/** How many are needed: everyone, anyone, or so many. */
+export function RuleField({
+  label,
+  rule,
+  n,
+  words: [all, any, atLeast],
+  onRule,
+}: {
+  readonly label: string;
+  readonly rule: Rule;
+  readonly n: number;
+  readonly words: readonly [string, string, string];
+  readonly onRule: (rule: Rule) => void;
+}) {
+  return (
+    <Flex gap="14px">
+      <Box flex="1">
+        <FormField label={label}>
+          {(props) => (
+            <Choose {...props} value={rule.kind} onChange={(event) => onRule(ruleOf(event.target.value, n))}>
+              <option value="all">{all}</option>
+              <option value="any">{any}</option>
+              <option value="atLeast">{atLeast}</option>
+            </Choose>
+          )}
+        </FormField>
+      </Box>
+      {rule.kind === 'atLeast' && (
+        <Box w="90px">
+          <FormField label={words.atLeastN}>
+            {(props) => (
+              <TextInput
+                {...props}
+                type="number"
+                min={1}
+                value={rule.k}
+                onChange={(event) => onRule({ kind: 'atLeast', k: Math.max(1, Number(event.target.value) || 1) })}
+              />
+            )}
+          </FormField>
+        </Box>
+      )}
+    </Flex>
+  );
+}
+
+function AllowsFields({ stage, set }: { readonly stage: Stage; readonly set: (allows: Allows) => void }) {
+  const { allows, verb } = stage;
+  const put = (part: Partial<Allows>) => set({ ...allows, ...part });
+  const when = (key: 'print' | 'download') => (
+    <FormField label={words[key]}>
+      {(props) => (
+        <Choose {...props} value={allows[key]} onChange={(event) => put({ [key]: event.target.value as Availability })}>
+          {availabilities.map((one) => (
+            <option key={one} value={one}>
+              {words.availability[one]}
+            </option>
+          ))}
+        </Choose>
+      )}
+    </FormField>
+  );
+  return (
+    <Box mt="8px">
+      <FormField label={words.delegate}>
+        {(props) => (
+          <Choose
+            {...props}
+            value={allows.delegate}
+            onChange={(event) => put({ delegate: event.target.value as Allows['delegate'] })}
+          >
+            <option value="freely">{words.delegateFreely}</option>
+            <option value="agreed">{words.delegateAgreed}</option>
+            <option value="no">{words.delegateNo}</option>
+          </Choose>
+        )}
+      </FormField>
+      <Flex gap="14px">
+        <Box flex="1">{when('print')}</Box>
+        <Box flex="1">{when('download')}</Box>
+      </Flex>
+      <Tick checked={allows.comment} onChecked={(comment) => put({ comment })}>
+        {words.mayComment}
+      </Tick>
+      {verb === 'sign' && (
+        <Tick checked={allows.changes} onChecked={(changes) => put({ changes })}>
+          {words.mayChanges}
+        </Tick>
+      )}
     </Box>
   );
 }

@@ -8,6 +8,7 @@ import { useNamesThen } from '../data/people';
 import { useTimes } from '../data/use';
 import { Notices } from '../parts/Notices';
 import { Comments } from './Comments';
+import { useValueWords } from './conditionWords';
 import { circulationWords as words } from './words';
 
 /** Trail, files and comments of a circulation, side by side. */
@@ -29,6 +30,7 @@ export function TrayContent({ view }: { readonly view: CirculationView }) {
 function Trail({ view }: { readonly view: CirculationView }) {
   const name = useNamesThen(view.past);
   const times = useTimes();
+  const value = useValueWords();
   return (
     <Box>
       <chakra.h2 fontSize="13.5px" mb="6px">
@@ -46,7 +48,7 @@ function Trail({ view }: { readonly view: CirculationView }) {
               {times.moment(line.at)}
             </Box>
             <Box minW={0}>
-              {sentence(line, { name, moment: times.moment })}
+              {sentence(line, { name, moment: times.moment, value })}
               {line.note && (
                 <chakra.span color="quiet">
                   {' '}

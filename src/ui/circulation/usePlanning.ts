@@ -1,90 +1,156 @@
 import { useMemo, useState } from 'react';
+import type { Whole } from '@/core/circulation/events';
 import { lineOf } from '@/core/line/line';
-import { firstAsked, insertAfter, moveStage } from '@/core/route/edit';
-import { preflight } from '@/core/route/preflight';
-import { mapStages, type Series, type Stage, stagesOf, type Verb } from '@/core/route/route';
+import { type Condition, holds } from '@/core/route/condition';
+import { edited, findPart, firstAsked, type RouteEdit, type Slot, type SplitIds, slotAfter } from '@/core/route/edit';
+import { type FactValue, factsWith } from '@/core/route/facts';
+import { type Finding, type Mending, mendingOf, preflight } from '@/core/route/preflight';
+import {
+  type Copies,
+  copiesOf,
+  freshStage,
+  partsOf,
+  type Series,
+  type Stage,
+  stagesOf,
+  usualAllows,
+  type Verb,
+} from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
-import { usePeople } from '../data/people';
-import { useTimes } from '../data/use';
+import { useOrganization } from '../data/organization';
+import { useTell, useTimes } from '../data/use';
 import { useUndo } from '../data/useUndo';
 import { may } from './offers';
 import { useSavedPlan } from './useSavedPlan';
+import { useSubject } from './useSubject';
 
 export type Planning = ReturnType<typeof usePlanning>;
 
-function freshStage(verb: Verb): Stage {
-  return {
-    kind: 'stage',
-    id: crypto.randomUUID(),
-    verb,
-    seats: [],
-    order: 'together',
-    rule: { kind: 'all' },
-    due: null,
-    closes: null,
-    onDecline: 'stop',
-    delegate: true,
-  };
+/** What of a plan is made on the line: taken back and made again together. */
+interface Made {
+  readonly route: Series;
+  readonly whole: Whole;
+  readonly facts: Readonly<Record<string, FactValue | null>>;
 }
+
+const fresh = () => crypto.randomUUID();
 
 /** A route while it is made: what it is, what the checks found, and each change to it. Saved as it is made. */
 export function usePlanning(view: CirculationView) {
   const times = useTimes();
-  const { person } = usePeople();
+  const { rules } = useOrganization();
   const [open, setOpen] = useState<string | null>(stagesOf(view.route)[0]?.id ?? null);
+  const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set());
   const editable = may(view, 'plan');
-  const { plan, setPlan, state, error } = useSavedPlan(view, editable);
-  const { route, text } = plan;
-  const { change: setRoute, undo, can: canUndo } = useUndo<Series>(route, (next) => setPlan({ route: next, text }));
+  const saved = useSavedPlan(view, editable);
+  const { plan, setPlan } = saved;
+  const { route, text, whole, facts } = plan;
+  const made = useMemo<Made>(() => ({ route, whole, facts }), [route, whole, facts]);
+  const { change, undo, redo, can, canAgain } = useUndo<Made>(made, (next) => setPlan({ ...next, text }));
+  const putFields = useTell('circulation.putFields');
 
+  const edit = (...edits: readonly RouteEdit[]) => change({ ...made, route: edits.reduce(edited, route) });
   const model = useMemo(() => lineOf(route, null, 0), [route]);
-  const stages = stagesOf(route);
-  const newest = view.versions[view.versions.length - 1];
-  const contents = new Map(newest?.files.map((file) => [file.id, file.file]));
-  const findings = preflight({
-    route,
-    author: view.author,
-    hasVersion: view.newest !== null,
-    fields: view.fields.filter((field) => view.fieldsOn[field.file] === contents.get(field.file)),
-    now: times.now(),
-    same: (a, b) => a === b || (person(a)?.email !== undefined && person(a)?.email === person(b)?.email),
-  });
+  const stages = useMemo(() => stagesOf(route), [route]);
+  const values = factsWith(view.factTypes, facts);
+  const subject = useSubject(view, { route, whole, facts: values, now: times.now() });
+  const findings = useMemo(() => preflight(subject), [subject]);
   const stops = findings.filter((finding) => finding.severity === 'stops');
-  const first = firstAsked(route);
-  const change = (id: string, update: (stage: Stage) => Stage | null) =>
-    setRoute(mapStages(route, (stage) => (stage.id === id ? update(stage) : stage)));
-  const add = (after: string | null) => {
-    const stage = freshStage(
-      after === null && stages.length === 0
-        ? 'review'
-        : stages.some((candidate) => candidate.verb === 'approve')
-          ? 'sign'
-          : 'approve',
-    );
-    setRoute(insertAfter(route, after, stage));
-    setOpen(stage.id);
-  };
+  const holding = (condition: Condition) =>
+    holds(condition, { facts: values, names: {}, record: view.recordFacts, outcomes: () => null }).holds;
+  const first = firstAsked(route, holding);
+  const selected = open === null ? null : (partsOf(route).find((part) => part.id === open) ?? null);
+
+  const begin = (verb: Verb): Stage => ({
+    ...freshStage(fresh(), verb),
+    allows: { ...usualAllows, delegate: rules.includes('delegatingAgreed') ? 'agreed' : usualAllows.delegate },
+  });
+  const usual = (): Verb =>
+    stages.length === 0 ? 'review' : stages.some((stage) => stage.verb === 'approve') ? 'sign' : 'approve';
   return {
+    view,
     route,
     text,
+    whole,
+    facts,
+    values,
     model,
     stages,
     findings,
     stops,
     first,
+    holding,
+    /** Whether an author may approve their own document here, and who fills a role now. */
+    authorMay: rules.includes('authorApproves'),
+    personIn: (role: string) => subject.roles.get(role)?.person ?? null,
     editable,
-    state,
-    error,
-    undo: editable && canUndo ? undo : null,
-    selected: stages.find((stage) => stage.id === open) ?? null,
+    state: saved.state,
+    error: saved.error,
+    moved: saved.moved,
+    undo: editable && can ? undo : null,
+    redo: editable && canAgain ? redo : null,
+    selected,
+    open,
+    unfolded,
     select: setOpen,
-    add,
-    change,
-    move: (id: string, by: -1 | 1) => setRoute(moveStage(route, id, by)),
-    remove: (id: string) => {
-      change(id, () => null);
-      setOpen(stages.find((stage) => stage.id !== id)?.id ?? null);
+    unfold: (id: string) => setUnfolded(new Set([...unfolded, id])),
+    edit,
+    /** A stage behind a part, or at the end of the route; it opens. */
+    add: (after: string | null, verb: Verb = usual()) => {
+      const stage = begin(verb);
+      edit({ do: 'add', part: stage, at: slotAfter(route, after) });
+      setOpen(stage.id);
     },
-    write: (words: string) => setPlan({ route, text: words }),
+    /** The same at any place of the line. */
+    addAt: (at: Slot) => {
+      const stage = begin(usual());
+      edit({ do: 'add', part: stage, at });
+      setOpen(stage.id);
+    },
+    /** A branch beside a part: what stood there becomes the first of two. */
+    branch: (beside: string) => {
+      const found = findPart(route, beside)?.part;
+      const stage = begin(found?.kind === 'stage' ? found.verb : 'review');
+      const ids: SplitIds = { parallel: fresh(), first: fresh(), second: fresh() };
+      const parallel = partsOf(route).find(
+        (part) =>
+          part.kind === 'parallel' &&
+          part.branches.some(({ route: inner }) => inner.parts.length === 1 && inner.parts[0]?.id === beside),
+      );
+      const branch = { name: '', condition: null, route: { kind: 'series' as const, id: ids.second, parts: [stage] } };
+      if (parallel) edit({ do: 'addBranch', parallel: parallel.id, branch });
+      else edit({ do: 'split', part: beside, ids, stage });
+      setOpen(stage.id);
+    },
+    /** A board behind a part; it opens. */
+    copy: (after: string) => {
+      const board: Copies = { kind: 'copies', id: fresh(), to: [], hidden: false };
+      edit({ do: 'add', part: board, at: slotAfter(route, after) });
+      setOpen(board.id);
+    },
+    /** A part one place earlier or later, into and out of branches at their ends. */
+    shift: (part: string, by: -1 | 1) => {
+      const found = findPart(route, part);
+      if (found) edit({ do: 'move', part, to: { series: found.slot.series, at: found.slot.at + (by === 1 ? 2 : -1) } });
+    },
+    remove: (part: string) => {
+      const next = edited(route, { do: 'remove', part });
+      change({ ...made, route: next });
+      setOpen(stagesOf(next)[0]?.id ?? copiesOf(next)[0]?.id ?? null);
+    },
+    mending: (finding: Finding) => mendingOf(subject, finding),
+    mend: (mending: Mending) => {
+      if (mending.kind === 'route') edit(...mending.edits);
+      if (mending.kind === 'whole') change({ ...made, whole: mending.whole });
+      if (mending.kind !== 'fields') return;
+      const content = view.versions[view.versions.length - 1]?.files.find((file) => file.id === mending.file)?.file;
+      const signing = stages.flatMap((stage) => (stage.verb === 'sign' ? stage.seats.map((seat) => seat.id) : []));
+      const fields = view.fields.filter((field) => field.file === mending.file && signing.includes(field.seat));
+      if (content) putFields.mutate({ circulation: view.id, file: mending.file, content, fields });
+    },
+    setWhole: (next: Partial<Whole>) => change({ ...made, whole: { ...whole, ...next } }),
+    setFact: (id: string, value: FactValue | null) =>
+      change({ ...made, facts: { ...facts, [id]: value } }, `fact ${id}`),
+    write: (words: string) => setPlan({ route, whole, facts, text: words }),
   };
 }

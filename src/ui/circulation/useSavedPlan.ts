@@ -2,8 +2,10 @@
 
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useRef, useState } from 'react';
+import type { Whole } from '@/core/circulation/events';
+import { planSign } from '@/core/circulation/planning';
+import type { FactValue } from '@/core/route/facts';
 import type { Series } from '@/core/route/route';
-import { canonical, type Json } from '@/core/trail/canonical';
 import type { CirculationView } from '@/server/circulation/view';
 import { refresh } from '../data/changes';
 import { type Refusal, tell } from '../data/client';
@@ -12,21 +14,29 @@ export interface Plan {
   readonly route: Series;
   /** The controller's words to everybody who is asked. */
   readonly text: string;
+  readonly whole: Whole;
+  readonly facts: Readonly<Record<string, FactValue | null>>;
 }
 
 const pause = 500;
 const again = 5000;
 
-/** What of a plan counts as a change; white space at the ends of the words does not. */
-const signOf = ({ route, text }: Plan) => canonical([route as unknown as Json, text.trim()]);
+const signOf = ({ route, text, whole, facts }: Plan) => planSign(route, { note: text, whole, facts });
+
+/** Somebody else changed the plan while this one was being changed: one of them has to be chosen. */
+export interface Moved {
+  readonly takeTheirs: () => void;
+  readonly keepMine: () => void;
+}
 
 /**
  * A plan that is saved as it is made: after a pause, at once when the page is left, and again and again when it could
- * not be. A plan changed in another window is taken over while nothing of this one waits to be saved.
+ * not be. A plan changed in another window is taken over while nothing of this one waits to be saved; where both were
+ * changed, neither overwrites the other unasked.
  */
 export function useSavedPlan(view: CirculationView, editable: boolean) {
   const client = useQueryClient();
-  const theirs: Plan = { route: view.route, text: view.note ?? '' };
+  const theirs: Plan = { route: view.route, text: view.note ?? '', whole: view.whole, facts: view.factsGiven };
   const [plan, setPlan] = useState(theirs);
   const [error, setError] = useState<Refusal | null>(null);
   const [saved, setSaved] = useState(() => signOf(theirs));
@@ -38,14 +48,16 @@ export function useSavedPlan(view: CirculationView, editable: boolean) {
   const circulation = view.id;
 
   const save = useCallback(
-    async (keepalive: boolean) => {
+    async (keepalive: boolean, overwrite = false) => {
       const { plan: wanted, sign: mark, saved: kept, running } = now.current;
-      if (running || mark === kept) return;
+      if (running || (mark === kept && !overwrite)) return;
       now.current.running = true;
       try {
+        const { route, text, whole, facts } = wanted;
+        const basis = overwrite ? null : kept;
         const { changed } = await tell(
           'circulation.plan',
-          { circulation, route: wanted.route, note: wanted.text },
+          { circulation, route, note: text, whole, facts, basis },
           { keepalive },
         );
         setSaved(mark);
@@ -53,6 +65,7 @@ export function useSavedPlan(view: CirculationView, editable: boolean) {
         await refresh(client, changed);
       } catch (fault) {
         setError(fault as Refusal);
+        if ((fault as Refusal).code === 'plan-moved') await refresh(client, [`circulation ${circulation}`]);
       }
       now.current.running = false;
     },
@@ -61,7 +74,9 @@ export function useSavedPlan(view: CirculationView, editable: boolean) {
 
   useEffect(() => {
     if (!editable || sign === saved) return;
-    const timer = setTimeout(() => void save(false), pause);
+    const timer = setTimeout(() => {
+      if (now.current.error?.code !== 'plan-moved') void save(false);
+    }, pause);
     return () => clearTimeout(timer);
   }, [sign, saved, editable, save]);
 
@@ -88,6 +103,20 @@ export function useSavedPlan(view: CirculationView, editable: boolean) {
     setPlan(next);
   }, [other]);
 
+  const moved: Moved | null =
+    error?.code === 'plan-moved'
+      ? {
+          takeTheirs: () => {
+            setSaved(now.current.other);
+            setPlan(now.current.theirs);
+            setError(null);
+          },
+          keepMine: () => {
+            setError(null);
+            void save(false, true);
+          },
+        }
+      : null;
   const state = sign === saved ? 'saved' : error ? 'unsaved' : 'saving';
-  return { plan, setPlan, state, error } as const;
+  return { plan, setPlan, state, error: moved ? null : error, moved } as const;
 }

@@ -2,6 +2,7 @@
 
 import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import { useMemo, useSyncExternalStore } from 'react';
+import { groupTasks } from '@/core/circulation/tasks';
 import { type Past, pastAt } from '@/core/people/past';
 import type { Person } from '@/server/admin/people';
 import { ask } from './client';
@@ -57,8 +58,10 @@ function want(store: Store, id: string): void {
 }
 
 async function learn(store: Store, ids: readonly string[]): Promise<void> {
-  for (let at = 0; at < ids.length; at += most) {
-    const people = ids.slice(at, at + most);
+  await learnGroups(store, ids.filter(isGroup));
+  const each = ids.filter((id) => !isGroup(id));
+  for (let at = 0; at < each.length; at += most) {
+    const people = each.slice(at, at + most);
     try {
       const found = await ask('people.named', { people });
       store.known = new Map([
@@ -71,6 +74,43 @@ async function learn(store: Store, ids: readonly string[]): Promise<void> {
       // Whoever is still drawn is asked for again when something is drawn anew.
     }
   }
+}
+
+const isGroup = (id: string) => id.startsWith('group:');
+
+/** A group that has a task stands among the people as `group:` and its id, and is called by its name. */
+async function learnGroups(store: Store, ids: readonly string[]): Promise<void> {
+  if (ids.length === 0) return;
+  try {
+    const { groups } = await ask('organization.view', {});
+    const found = ids.map((id) => {
+      const group = groups.find((one) => groupTasks(one.id) === id);
+      return [id, group ? asPerson(id, group.name) : null] as const;
+    });
+    store.known = new Map([...store.known, ...found]);
+    for (const listener of store.listeners) listener();
+  } catch {
+    // As with people: asked for again when something is drawn anew.
+  }
+}
+
+function asPerson(id: string, name: string): Person {
+  const letters = name.split(/\s+/).map((word) => [...word][0] ?? '');
+  const tile = letters.slice(0, 2).join('').toUpperCase();
+  return {
+    id,
+    kind: 'member',
+    name,
+    tile,
+    email: '',
+    work: '',
+    company: '',
+    zone: 'UTC',
+    unit: null,
+    calendar: null,
+    roles: [],
+    state: 'active',
+  };
 }
 
 /** Asks anew for everybody who has been named. */

@@ -12,6 +12,7 @@ export function pathOf(task: Pick<TaskRow, 'doing' | 'circulation' | 'seat' | 'c
     case 'putFields':
       return `/circulations/${task.circulation}/fields`;
     case 'resolveStop':
+    case 'agree':
       return `/circulations/${task.circulation}${task.seat ? `?seat=${task.seat}` : ''}`;
     case 'confirmRound':
       return `/circulations/${task.circulation}?ask=round`;

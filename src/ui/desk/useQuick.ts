@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
-import type { Assignment } from '@/core/route/route';
+import type { Assignee } from '@/core/route/route';
 import { useAct } from '../circulation/useAct';
 import { toldWords } from '../circulation/words';
 import { Refusal, type Uploaded, upload } from '../data/client';
@@ -16,7 +16,7 @@ interface Filled {
   readonly file: Uploaded | null;
   readonly title: string;
   readonly verb: (typeof quickVerbs)[number];
-  readonly people: readonly Assignment[];
+  readonly people: readonly Assignee[];
   readonly due: number | null;
   readonly note: string;
 }

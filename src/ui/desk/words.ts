@@ -13,6 +13,7 @@ export const doWords: { readonly [D in Doing]: string } = {
   send: 'Send',
   putFields: 'Place fields',
   resolveStop: 'Decide',
+  agree: 'Agree',
   confirmRound: 'Next round',
   release: 'Release',
 };
@@ -71,6 +72,7 @@ export const deskWords = {
     send: 'Review and send',
     putFields: 'Place fields',
     resolveStop: 'Decide how it goes on',
+    agree: 'Agree or not',
     confirmRound: 'Review next round',
     release: 'Review and release',
   } satisfies { readonly [D in Doing]: string },
@@ -86,6 +88,7 @@ export const deskWords = {
     send: 'The draft is submitted and the route is planned. It can be sent.',
     putFields: 'A signer has no signature field yet.',
     resolveStop: 'It has stopped. Responses already given stay; you decide how it goes on.',
+    agree: 'Somebody asks to delegate their task. It happens only if you agree.',
     confirmRound: 'A new version was submitted. You decide which responses stay and who is asked again.',
     release: 'All responses are in; the final file is ready.',
   } satisfies { readonly [D in Doing]: string },

@@ -1,8 +1,9 @@
 'use client';
 
 import { useMemo } from 'react';
-import type { Drawing, HangingSeat, Rope } from '@/core/line/layout';
+import type { Board, Drawing, HangingSeat, Rope } from '@/core/line/layout';
 import { type LineModel, lineInWords } from '@/core/line/line';
+import { useAssignments } from '../data/organization';
 import { usePeople } from '../data/people';
 import { TileArt } from '../parts/Tile';
 import { ink } from '../theme/system';
@@ -11,6 +12,7 @@ import { lineWords, orderWords, seatsWords, seatWords, verbWords } from './words
 /** The line said in words, for those who do not see it. */
 export function useWords(model: LineModel): string {
   const { name } = usePeople();
+  const { called } = useAssignments();
   return useMemo(
     () =>
       lineInWords(model, {
@@ -20,8 +22,12 @@ export function useWords(model: LineModel): string {
         seats: seatsWords,
         order: orderWords,
         branch: lineWords.branch,
+        copies: (board) => lineWords.copies(board.count),
+        somebody: (assignment) => called(assignment),
+        condition: () => lineWords.onlyInWords,
+        waits: () => lineWords.waitsInWords,
       }) || lineWords.empty,
-    [model, name],
+    [model, name, called],
   );
 }
 
@@ -30,6 +36,18 @@ export const path = ({ from, control, to }: Rope) => `M${from.x} ${from.y}Q${con
 /** The rope of one stage: twin when done, one thick rope when under way, dashed when not reached. */
 export function RopeLine({ rope, small }: { readonly rope: Rope; readonly small: boolean }) {
   const d = path(rope);
+  // Slack rope holds a span back.
+  if (rope.slack)
+    return (
+      <path
+        d={d}
+        fill="none"
+        stroke={ink(rope.status === 'done' ? 'pine' : 'ahead')}
+        strokeWidth={1.6}
+        strokeDasharray={rope.status === 'done' ? undefined : '1.5 4'}
+        strokeLinecap="round"
+      />
+    );
   if (rope.status === 'done')
     return (
       <>
@@ -129,7 +147,8 @@ export function Tower({ tower }: { readonly tower: Drawing['towers'][number] }) 
 /** A seat on its hanger: the holder's tile, framed by how it stands, with its mark. */
 export function Seat({ seat }: { readonly seat: HangingSeat }) {
   const { person, name } = usePeople();
-  const { status, mark } = seat.seat;
+  const { called, letters } = useAssignments();
+  const { status, mark, assignment } = seat.seat;
   const frame =
     mark === 'late'
       ? 'copper'
@@ -142,14 +161,18 @@ export function Seat({ seat }: { readonly seat: HangingSeat }) {
             : 'ink';
   return (
     <>
-      <title>{`${name(seat.seat.person)} ${seatWords(seat.seat)}`}</title>
+      <title>{`${assignment ? called(assignment) : name(seat.seat.person)} ${seatWords(seat.seat)}`}</title>
       <path d={`M${seat.rope.x} ${seat.rope.y}V${seat.tile.y - 14}`} stroke={ink('ahead')} strokeWidth={1.3} />
       <g transform={`translate(${seat.tile.x - 14} ${seat.tile.y - 14})`} opacity={status === 'passedBy' ? 0.5 : 1}>
-        <TileArt
-          person={seat.seat.person}
-          letters={person(seat.seat.person)?.tile ?? '··'}
-          faint={status === 'ahead' || status === 'passedBy'}
-        />
+        {assignment ? (
+          <OpenTile letters={letters(assignment)} kind={assignment.kind} />
+        ) : (
+          <TileArt
+            person={seat.seat.person}
+            letters={person(seat.seat.person)?.tile ?? '··'}
+            faint={status === 'ahead' || status === 'passedBy'}
+          />
+        )}
         {status !== 'passedBy' && (
           <rect
             x={0.5}
@@ -167,6 +190,76 @@ export function Seat({ seat }: { readonly seat: HangingSeat }) {
       <Mark seat={seat} />
     </>
   );
+}
+
+/** The tile of a seat that has no person yet: of a group one behind another, of a role and of somebody to be named plain. */
+function OpenTile({ letters, kind }: { readonly letters: string; readonly kind: 'group' | 'role' | 'named' }) {
+  return (
+    <>
+      {kind === 'group' && (
+        <rect x={4} y={-3.5} width={26} height={27} rx={6} fill={ink('surface')} stroke={ink('ahead')} />
+      )}
+      <rect x={0.5} y={0.5} width={27} height={27} rx={6} fill={ink('surface')} stroke={ink('edge')} />
+      <text
+        x={14}
+        y={18}
+        textAnchor="middle"
+        style={{ fontSize: 11, fontWeight: 700 }}
+        fill={ink(kind === 'named' ? 'quiet' : 'ink')}
+        aria-hidden
+      >
+        {letters}
+      </text>
+    </>
+  );
+}
+
+/** A fork at the foot of a tower: one way on, one past it. */
+export function Fork({ x, y, open }: { readonly x: number; readonly y: number; readonly open: boolean }) {
+  const tone = ink(open ? 'pine' : 'ink');
+  return (
+    <g transform={`translate(${x} ${y})`} fill="none" stroke={tone} strokeWidth={1.8} strokeLinecap="round" aria-hidden>
+      <path d="M0 12V6Q0 0 7-4l6-3m-5.500 -0.500 5.500 0.500 -1.500 5.500" />
+      {open && <path d="M0 6Q0 0-7-4" stroke={ink('ahead')} strokeDasharray="2 3" />}
+    </g>
+  );
+}
+
+/** A board on the mast of a tower: who gets a copy here. */
+export function BoardSign({
+  board,
+  text,
+  selected,
+}: {
+  readonly board: Board;
+  readonly text: string;
+  readonly selected: boolean;
+}) {
+  return (
+    <>
+      <title>{text}</title>
+      <rect
+        x={board.x}
+        y={board.y - 15}
+        width={board.width}
+        height={21}
+        rx={3}
+        fill={ink('surface')}
+        stroke={ink(selected ? 'pine' : board.sent ? 'ink' : 'ahead')}
+        strokeWidth={selected ? 2 : 1.2}
+        strokeDasharray={board.hidden ? '3 2' : undefined}
+      />
+      <text x={board.x + board.width / 2} y={board.y} textAnchor="middle" style={{ fontSize: 11.5 }} fill={ink('ink')}>
+        {fitted(text, board.width - 10)}
+      </text>
+    </>
+  );
+}
+
+/** As much of a text as its box holds, by the width of its letters. */
+export function fitted(text: string, width: number): string {
+  const most = Math.floor(width / 6.3);
+  return text.length <= most ? text : `${text.slice(0, Math.max(1, most - 1)).trimEnd()}…`;
 }
 
 export function Ground({ drawing }: { readonly drawing: Drawing }) {

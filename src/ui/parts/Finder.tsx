@@ -20,6 +20,7 @@ export function Finder({
   onText,
   found,
   none,
+  focused = false,
   onPick,
 }: {
   readonly label: string;
@@ -29,6 +30,8 @@ export function Finder({
   readonly found: readonly Found[];
   /** What is said when nothing is found. */
   readonly none: string;
+  /** Whether one goes on typing in it as soon as it is there. */
+  readonly focused?: boolean;
   readonly onPick: (value: string) => void;
 }) {
   const collection = useMemo(() => createListCollection({ items: [...found] }), [found]);
@@ -49,6 +52,7 @@ export function Finder({
       <Combobox.Control>
         <Combobox.Input
           aria-label={label}
+          autoFocus={focused}
           placeholder={placeholder}
           bg="surface"
           borderColor="edge"

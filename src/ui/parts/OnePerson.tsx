@@ -2,7 +2,7 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import type { ComponentProps } from 'react';
-import type { Assignment } from '@/core/route/route';
+import type { Assignee } from '@/core/route/route';
 import { WordButton } from './buttons';
 import { PeoplePicker } from './PeoplePicker';
 import { PersonName } from './parts';
@@ -15,7 +15,7 @@ export function OnePerson({
   ...picker
 }: Omit<ComponentProps<typeof PeoplePicker>, 'onPick'> & {
   readonly person: string | null;
-  readonly onPerson: (who: Assignment | null) => void;
+  readonly onPerson: (who: Assignee | null) => void;
 }) {
   return (
     <>

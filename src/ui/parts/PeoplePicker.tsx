@@ -2,7 +2,7 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
-import type { Assignment } from '@/core/route/route';
+import type { Assignee } from '@/core/route/route';
 import type { Person } from '@/server/admin/people';
 import { useAsk, useMe, useTell } from '../data/use';
 import { useSettled } from '../data/useSettled';
@@ -27,16 +27,52 @@ const words = {
 
 /** Whether every word of a text stands in what is known of a person, as the server finds them. */
 function fits(person: Person, text: string): boolean {
-  const known = `${person.name} ${person.email} ${person.work} ${person.company}`.toLowerCase();
-  return text.split(/\s+/).every((word) => known.includes(word));
+  return saysAll(`${person.name} ${person.email} ${person.work} ${person.company}`, text);
+}
+
+function saysAll(known: string, text: string): boolean {
+  return text.split(/\s+/).every((word) => known.toLowerCase().includes(word));
+}
+
+/** The letters of what is no person, in a plain frame. */
+function OpenTileMark({ letters }: { readonly letters: string }) {
+  return (
+    <chakra.span
+      flex="none"
+      w="22px"
+      h="22px"
+      lineHeight="20px"
+      textAlign="center"
+      fontSize="10px"
+      fontWeight={700}
+      border="1px dashed"
+      borderColor="edge"
+      borderRadius="5px"
+      aria-hidden
+    >
+      {letters}
+    </chakra.span>
+  );
+}
+
+/** Something other than a person that can be chosen in their place. */
+export interface Choice<T> {
+  readonly key: string;
+  readonly label: string;
+  readonly side: string;
+  readonly letters: string;
+  readonly value: T;
 }
 
 /** Finds one person by typing: members, known outside people, or somebody new by an email address. */
-export function PeoplePicker({
+export function PeoplePicker<T = never>({
   label,
   exclude = [],
   insideOnly = false,
   why = () => null,
+  choices = [],
+  onChoose = () => {},
+  focused = false,
   onPick,
 }: {
   readonly label: string;
@@ -44,12 +80,17 @@ export function PeoplePicker({
   readonly insideOnly?: boolean;
   /** Why somebody who is left out is, as a sentence; said when they are typed. */
   readonly why?: (person: string) => string | null;
-  readonly onPick: (who: Assignment) => void;
+  /** What else can be chosen, found by the same words, and what becomes of it. */
+  readonly choices?: readonly Choice<T>[];
+  readonly onChoose?: (value: T) => void;
+  /** Whether one goes on typing in it. */
+  readonly focused?: boolean;
+  readonly onPick: (who: Assignee) => void;
 }) {
   const { data: me } = useMe();
   const [text, setText] = useState('');
   const [fresh, setFresh] = useState<{ email: string; name: string; company: string } | null>(null);
-  const pick = (who: Assignment) => {
+  const pick = (who: Assignee) => {
     setText('');
     setFresh(null);
     onPick(who);
@@ -83,12 +124,20 @@ export function PeoplePicker({
     !fitting.some((person) => person.email.toLowerCase() === wanted)
       ? wanted
       : null;
+  const others =
+    wanted === '' ? [] : choices.filter(({ label: called, side }) => saysAll(`${called} ${side}`, wanted)).slice(0, 6);
   const options = [
     ...found.map((person) => ({
       value: person.id,
       label: person.name,
       face: <Tile person={person.id} letters={person.tile} size={22} />,
       side: person.kind === 'outside' ? person.company || words.outside : person.work,
+    })),
+    ...others.map((choice) => ({
+      value: choice.key,
+      label: choice.label,
+      face: <OpenTileMark letters={choice.letters} />,
+      side: choice.side,
     })),
     ...(email ? [{ value: 'new', label: words.newOutside(email) }] : []),
   ];
@@ -143,12 +192,17 @@ export function PeoplePicker({
       label={label}
       placeholder={insideOnly ? words.inside : words.anybody}
       text={text}
+      focused={focused}
       onText={setText}
       found={options}
       none={reason ?? (searching ? words.searching : insideOnly ? words.nobodyInside : words.nobody)}
       onPick={(value) => {
         const person = found.find(({ id }) => id === value);
-        if (person) pick({ kind: person.kind === 'outside' ? 'outside' : 'person', person: person.id });
+        const other = others.find(({ key }) => key === value);
+        if (other) {
+          setText('');
+          onChoose(other.value);
+        } else if (person) pick({ kind: person.kind === 'outside' ? 'outside' : 'person', person: person.id });
         else if (email) setFresh({ email, name: '', company: '' });
       }}
     />

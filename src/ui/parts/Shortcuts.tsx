@@ -3,6 +3,7 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
+import { useKeysOfPage } from '../data/pageKeys';
 import { useKept } from '../data/useKept';
 import { pages } from './FindBox';
 import { Tick } from './form';
@@ -39,6 +40,7 @@ export function Shortcuts() {
       window.removeEventListener(asked, open);
     };
   }, [router, off]);
+  const own = useKeysOfPage();
   if (!help) return null;
   return (
     <Box
@@ -57,6 +59,18 @@ export function Shortcuts() {
       <Box fontWeight={600} mb="8px">
         {words.shortcuts}
       </Box>
+      {own.length > 0 && (
+        <Box mb="8px" pb="8px" borderBottom="1px solid" borderColor="hairline">
+          {own.map(([key, what]) => (
+            <Flex key={key} gap="12px" py="3px">
+              <Box w="64px">
+                <Key>{key}</Key>
+              </Box>
+              {what}
+            </Flex>
+          ))}
+        </Box>
+      )}
       {[
         [words.findKey, words.keys.find],
         ...pages.map(([, name], i) => [String(i + 1), name] as const),

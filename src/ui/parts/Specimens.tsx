@@ -16,6 +16,7 @@ import { Tile } from './Tile';
 const seat = (person: string, status: LineSeat['status'], mark: LineSeat['mark'] = 'none'): LineSeat => ({
   id: `${person} ${Math.random()}`,
   person,
+  assignment: null,
   status,
   mark,
 });
@@ -32,6 +33,8 @@ const stage = (
   quota: null,
   status,
   stopped: false,
+  waits: false,
+  condition: 'none',
   seats,
   ...more,
 });
@@ -43,6 +46,7 @@ const models: readonly { name: string; model: LineModel }[] = [
       ended: 'no',
       root: {
         kind: 'series',
+        id: 'root',
         parts: [
           stage('review', 'done', [
             seat('petra', 'done', 'tick'),
@@ -56,13 +60,22 @@ const models: readonly { name: string; model: LineModel }[] = [
             quota: null,
             branches: [
               {
+                id: 'technical',
                 name: 'technical',
-                line: { kind: 'series', parts: [stage('approve', 'done', [seat('noor', 'done', 'tick')])] },
-              },
-              {
-                name: 'commercial',
+                condition: 'none',
                 line: {
                   kind: 'series',
+                  id: 'technical',
+                  parts: [stage('approve', 'done', [seat('noor', 'done', 'tick')])],
+                },
+              },
+              {
+                id: 'commercial',
+                name: 'commercial',
+                condition: 'none',
+                line: {
+                  kind: 'series',
+                  id: 'commercial',
                   parts: [
                     stage('approve', 'underWay', [seat('oskar', 'underWay', 'late'), seat('caspian', 'underWay')]),
                   ],
@@ -82,6 +95,7 @@ const models: readonly { name: string; model: LineModel }[] = [
       ended: 'no',
       root: {
         kind: 'series',
+        id: 'root',
         parts: [
           stage(
             'approve',
@@ -112,6 +126,7 @@ const models: readonly { name: string; model: LineModel }[] = [
       ended: 'completed',
       root: {
         kind: 'series',
+        id: 'root',
         parts: [
           stage('approve', 'done', [seat('oskar', 'done', 'tick')]),
           stage('sign', 'done', [seat('benedikt', 'done', 'tick')]),
@@ -191,7 +206,7 @@ export function Specimens() {
                     : `fact of ${id.slice(0, 7)}`,
               }),
             }}
-            onStage={() => {}}
+            onPlace={() => {}}
           />
         </Box>
       ))}

@@ -1,5 +1,15 @@
 /** Words of the parts that every page uses. */
 export const partWords = {
+  times: {
+    usual: '16:00',
+    hint: 'Fri 16:00, 3 Dec or 5 working days',
+    hintPlain: 'Fri 16:00 or 3 Dec',
+    unclear: 'Not understood. Write for example “Fri 16:00”, “3 Dec” or “5 working days”.',
+    unclearPlain: 'Not understood. Write for example “Fri 16:00” or “3 Dec”.',
+    which: 'Which one?',
+    ifAskedNow: 'if asked now ',
+    pick: 'Pick a day',
+  },
   busy: 'One moment …',
   trayOpen: 'Open tray',
   trayClose: 'Close tray',

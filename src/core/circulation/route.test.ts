@@ -1,0 +1,627 @@
+import { describe, expect, it } from 'vitest';
+import { contextOf, controller, factNames, sentRun, start, step } from '../../../test/properties/arbitrary';
+import {
+  attach,
+  count,
+  decide,
+  fork,
+  freeze,
+  nextRound,
+  put,
+  reassign,
+  route,
+  seatOf,
+  stage,
+  stageOf,
+  state,
+  statuses,
+} from '../../../test/properties/scene';
+import type { Condition } from '../route/condition';
+import type { Copies, Earliest, Unit } from '../route/route';
+import type { Command } from './commands';
+import { offers } from './offers';
+import { standing } from './state';
+import { tasksOf } from './tasks';
+
+// What a route can ask for besides people by name, each with a plain example.
+
+const hour = 3_600_000;
+const day = 24 * hour;
+const over = (thousand: number): Condition => ({
+  kind: 'fact',
+  fact: 'amount',
+  is: 'over',
+  value: { kind: 'amount', thousandths: thousand * 1_000_000, currency: 'NOK' },
+});
+const amount = (thousand: number): Command => ({
+  type: 'giveFacts',
+  facts: { amount: { kind: 'amount', thousandths: thousand * 1_000_000, currency: 'NOK' } },
+  names: factNames,
+});
+const wait = (from: Extract<Earliest, { kind: 'wait' }>['from'], n: number, again = false, unit: Unit = 'days') =>
+  ({ kind: 'wait', from, amount: n, unit, again }) satisfies Earliest;
+const see = (run: Parameters<typeof put>[0], seat: string, person: string, forward = 1000) => {
+  const own = offers(state(run), contextOf(run.now + forward, person)).find(
+    (one) => one.act === 'see' && one.on === seat,
+  );
+  const { epoch = 0, scope = '' } = own?.needs ?? {};
+  return put(run, { type: 'see', seat, epoch, scope }, person, forward);
+};
+const holdersOf = (run: Parameters<typeof put>[0], seat: string) => seatOf(run, seat).holders.map((one) => one.person);
+
+describe('a group', () => {
+  it('of which any member may act leaves the task to whoever takes it, until it is given back', () => {
+    const run = sentRun(route(stage('a', 'review', ['group:rescue'])));
+    const epoch = 1;
+    const take = (person: string) => put(run, { type: 'take', seat: 'a-group', epoch }, person);
+    const back = (person: string) => put(run, { type: 'giveBack', seat: 'a-group', epoch }, person);
+    expect(tasksOf(state(run)).map((task) => task.person)).toEqual(['group:rescue']);
+    expect(tasksOf(state(run), contextOf(run.now, '')).map((task) => task.person)).toEqual([
+      'yuki',
+      'noor',
+      'dalia',
+      'fenna',
+    ]);
+    expect(back('yuki')).toBe('not-taken');
+    expect(take('oskar')).toBe('not-holder');
+    expect(put(run, { type: 'delegate', seat: 'a-group', epoch, to: 'petra', note: null }, 'yuki')).toBe('take-first');
+    expect(take('yuki')).toBe('ok');
+    expect(take('yuki')).toBe('no-effect');
+    expect(take('noor')).toBe('taken-already');
+    expect(decide(run, 'a-group', 'noor', 'done')).toBe('not-holder');
+    expect(back('noor')).toBe('not-holder');
+    expect(back('yuki')).toBe('ok');
+    expect(take('noor')).toBe('ok');
+    // The controller gives it back for somebody who forgot.
+    expect(back(controller)).toBe('ok');
+    expect(decide(run, 'a-group', 'dalia', 'done')).toBe('ok');
+    expect(state(run).decisions.map(({ by, holder, onBehalfOf }) => [by, holder, onBehalfOf])).toEqual([
+      ['dalia', 'dalia', null],
+    ]);
+    expect(state(run).phase).toBe('sealing');
+  });
+
+  it('loses a claim when its taker leaves it, and delegating makes the task a person’s', () => {
+    const run = sentRun(route(stage('a', 'review', ['group:rescue'])));
+    put(run, { type: 'take', seat: 'a-group', epoch: 1 }, 'fenna');
+    // Fenna leaves the group after five days.
+    put(run, { type: 'wake' }, 'system', 6 * day);
+    expect(decide(run, 'a-group', 'fenna', 'done')).toBe('not-holder');
+    expect(put(run, { type: 'take', seat: 'a-group', epoch: 1 }, 'yuki')).toBe('ok');
+    expect(put(run, { type: 'delegate', seat: 'a-group', epoch: 1, to: 'petra', note: null }, 'yuki')).toBe('ok');
+    expect(put(run, { type: 'take', seat: 'a-group', epoch: 2 }, 'noor')).toBe('not-a-group');
+    expect(decide(run, 'a-group', 'petra', 'done')).toBe('ok');
+  });
+
+  it('goes back to itself in the next round, and what a member decided is the group’s', () => {
+    const run = sentRun(route(stage('a', 'review', ['group:rescue', 'petra'])));
+    put(run, { type: 'take', seat: 'a-group', epoch: 1 }, 'yuki');
+    decide(run, 'a-group', 'yuki', 'done');
+    attach(run, 2, 1);
+    expect(nextRound(run)).toBe('ok');
+    expect(statuses(run)).toMatchObject({ 'a-group': 'decided', 'a-petra': 'asked' });
+    attach(run, 3, 7);
+    nextRound(run);
+    expect(holdersOf(run, 'a-group')).toEqual([]);
+    expect(decide(run, 'a-group', 'noor', 'done')).toBe('ok');
+  });
+
+  it('of which every member is asked becomes their seats when it is reached, and leaves out who is there already', () => {
+    const run = sentRun(
+      route(
+        stage('z', 'review', ['petra']),
+        stage('a', 'approve', ['every:board', 'oskar']),
+        stage('b', 'approve', ['every:writers']),
+      ),
+    );
+    expect(statuses(run)).toMatchObject({ 'a-every': 'idle' });
+    decide(run, 'z-petra', 'petra', 'done');
+    decide(run, 'a-oskar', 'oskar', 'approved');
+    decide(run, 'a-every__1', 'benedikt', 'approved');
+    const resolved = run.events.flatMap((event) => (event.type === 'group.resolved' ? [event.data] : []));
+    expect(resolved).toMatchObject([
+      { group: 'board', name: 'Board', leftOut: ['oskar'], members: [{ person: 'benedikt' }] },
+      // The author does not approve their own text.
+      { group: 'writers', leftOut: ['rufus'], members: [{ person: 'caspian' }] },
+    ]);
+  });
+
+  it('counts each member of it, and a person once in a stage', () => {
+    const run = sentRun(route(stage('a', 'review', ['every:rescue'], { rule: { kind: 'atLeast', k: 2 } })));
+    expect(stageOf(run, 'a').seats).toEqual(['a-every', 'a-every__1', 'a-every__2', 'a-every__3', 'a-every__4']);
+    expect(decide(run, 'a-every__1', 'yuki', 'done')).toBe('ok');
+    expect(reassign(run, 'a-every__2', 'yuki')).toBe('in-stage-already');
+    expect(decide(run, 'a-every__3', 'dalia', 'done')).toBe('ok');
+    expect(statuses(run)).toMatchObject({ 'a-every__2': 'released', 'a-every__4': 'released' });
+  });
+
+  it('with nobody in it waits for the controller, who gives the seat to somebody', () => {
+    // Of the writers one wrote it and the other is in the stage already.
+    const run = sentRun(route(stage('a', 'review', ['petra']), stage('b', 'approve', ['group:writers', 'caspian'])));
+    decide(run, 'a-petra', 'petra', 'done');
+    expect(tasksOf(state(run)).filter((task) => task.doing === 'resolveStop')).toMatchObject([
+      { person: controller, seat: 'b-group' },
+    ]);
+    expect(reassign(run, 'b-group', 'noor')).toBe('ok');
+    expect(decide(run, 'b-group', 'noor', 'approved')).toBe('ok');
+  });
+});
+
+describe('a role', () => {
+  it('is filled when it is sent, and stays with whom it was filled by then', () => {
+    const run = sentRun(route(stage('a', 'review', ['role:safety'])));
+    expect(holdersOf(run, 'a-role')).toEqual(['petra']);
+    expect(run.events.find((event) => event.type === 'circulation.sent')?.data).toMatchObject({
+      roles: [{ of: 'a-role', role: 'safety', name: 'safety manager', person: 'petra' }],
+    });
+    expect(decide(run, 'a-role', 'petra', 'done')).toBe('ok');
+  });
+});
+
+describe('somebody to be named', () => {
+  const plan = () => route(stage('a', 'review', ['petra', 'yuki']), stage('b', 'approve', ['named:a-petra']));
+  const name = (run: Parameters<typeof put>[0], to: string, person = 'petra') =>
+    put(run, { type: 'name', seat: 'a-petra', epoch: 1, names: 'b-named', to }, person);
+
+  it('is named before a yes, by whoever may decide, and changed until then', () => {
+    const run = sentRun(plan());
+    expect(decide(run, 'a-petra', 'petra', 'done')).toBe('name-missing');
+    expect(name(run, 'noor', 'yuki')).toBe('not-holder');
+    expect(name(run, 'rufus')).toBe('author-decides');
+    expect(name(run, 'noor')).toBe('ok');
+    expect(name(run, 'oskar')).toBe('ok');
+    expect(put(run, { type: 'name', seat: 'a-yuki', epoch: 1, names: 'b-named', to: 'noor' }, 'yuki')).toBe(
+      'not-to-name',
+    );
+    expect(decide(run, 'a-petra', 'petra', 'done')).toBe('ok');
+    expect(name(run, 'noor')).toBe('already-decided');
+    decide(run, 'a-yuki', 'yuki', 'done');
+    expect(holdersOf(run, 'b-named')).toEqual(['oskar']);
+    expect(decide(run, 'b-named', 'oskar', 'approved')).toBe('ok');
+  });
+
+  it('need not be named for a no, nor once the controller gave the seat to somebody', () => {
+    const run = sentRun(plan());
+    expect(decide(run, 'a-petra', 'petra', 'declined')).toBe('ok');
+    put(run, { type: 'askAgain', seat: 'a-petra', due: null, closes: null });
+    expect(reassign(run, 'b-named', 'noor')).toBe('ok');
+    expect(name(run, 'oskar')).toBe('not-to-name');
+    expect(decide(run, 'a-petra', 'petra', 'done')).toBe('ok');
+  });
+
+  it('is left to the controller where the stage was over before its namer had responded', () => {
+    const run = sentRun(
+      route(
+        stage('a', 'review', ['petra', 'yuki'], { rule: { kind: 'any' } }),
+        stage('b', 'approve', ['named:a-petra']),
+      ),
+    );
+    decide(run, 'a-yuki', 'yuki', 'done');
+    expect(tasksOf(state(run))).toMatchObject([{ doing: 'resolveStop', seat: 'b-named', person: controller }]);
+    expect(reassign(run, 'b-named', 'noor')).toBe('ok');
+    // The name stands over rounds.
+    attach(run, 2);
+    nextRound(run);
+    expect(holdersOf(run, 'b-named')).toEqual(['noor']);
+  });
+});
+
+describe('a condition', () => {
+  const last = stage('z', 'read', ['noor']);
+
+  it('is decided when its stage is reached, recorded with the values it was decided from', () => {
+    const run = sentRun(
+      route(stage('a', 'review', ['petra']), stage('b', 'approve', ['oskar'], { condition: over(200) }), last),
+    );
+    expect(count(run, 'part.decided')).toBe(0);
+    decide(run, 'a-petra', 'petra', 'done');
+    expect(run.events.find((event) => event.type === 'part.decided')?.data).toEqual({
+      part: 'b',
+      holds: false,
+      used: [
+        { of: 'fact:amount', name: 'amount', value: { kind: 'amount', thousandths: 184_000_000, currency: 'NOK' } },
+      ],
+    });
+    expect(stageOf(run, 'b')).toMatchObject({ gone: 'skipped', status: 'idle' });
+    expect(statuses(run)).toMatchObject({ 'z-noor': 'asked' });
+  });
+
+  it('follows a value that changes only where its stage has not been reached, and is decided anew in each round', () => {
+    const run = sentRun(
+      route(stage('a', 'review', ['petra']), stage('b', 'approve', ['oskar'], { condition: over(200) }), last),
+    );
+    expect(put(run, amount(300))).toBe('ok');
+    expect(put(run, amount(300))).toBe('no-effect');
+    decide(run, 'a-petra', 'petra', 'done');
+    expect(statuses(run)).toMatchObject({ 'b-oskar': 'asked' });
+    expect(put(run, amount(100))).toBe('ok');
+    expect(statuses(run)).toMatchObject({ 'b-oskar': 'asked' });
+    decide(run, 'b-oskar', 'oskar', 'approved');
+    attach(run, 2, 1);
+    nextRound(run);
+    // What was kept in a stage that is skipped now stays in the trail and does not count.
+    expect(stageOf(run, 'b').gone).toBe('skipped');
+    expect(standing(state(run)).map(({ seat }) => seat)).toEqual(['a-petra']);
+  });
+
+  it('keeps the values that it will need', () => {
+    const run = sentRun(
+      route(stage('a', 'review', ['petra']), stage('b', 'approve', ['oskar'], { condition: over(200) }), last),
+    );
+    expect(put(run, { type: 'giveFacts', facts: {}, names: factNames })).toBe('fact-tested');
+    expect(put(run, amount(1), 'petra')).toBe('not-author');
+    decide(run, 'a-petra', 'petra', 'done');
+    expect(put(run, { type: 'giveFacts', facts: {}, names: factNames })).toBe('ok');
+  });
+
+  it('of a branch takes it out of its join: all of the others are enough, and a skipped one never satisfies any', () => {
+    const parallel = fork({ kind: 'any' }, [stage('a', 'review', ['petra'])], [stage('b', 'review', ['oskar'])]);
+    const branches = parallel.branches.map((branch, i) => ({ ...branch, condition: i === 0 ? over(200) : null }));
+    const run = sentRun(route({ ...parallel, branches }, last));
+    expect(statuses(run)).toMatchObject({ 'a-petra': 'idle', 'b-oskar': 'asked', 'z-noor': 'idle' });
+    decide(run, 'b-oskar', 'oskar', 'done');
+    expect(statuses(run)).toMatchObject({ 'z-noor': 'asked' });
+    const both = branches.map((branch) => ({ ...branch, condition: over(200) }));
+    const none = sentRun(route({ ...parallel, branches: both }, last));
+    expect(statuses(none)).toMatchObject({ 'z-noor': 'asked' });
+  });
+
+  it('is asked of how an earlier stage ended, and false while that has not', () => {
+    const commented: Condition = { kind: 'outcome', stage: 'a', outcome: 'approvedWithComments' };
+    const plan = route(
+      stage('a', 'approve', ['petra']),
+      stage('b', 'approve', ['oskar'], { condition: commented }),
+      stage('c', 'approve', ['yuki'], { condition: { kind: 'not', of: commented } }),
+      last,
+    );
+    const run = sentRun(plan);
+    decide(run, 'a-petra', 'petra', 'approvedWithComments');
+    expect(statuses(run)).toMatchObject({ 'b-oskar': 'asked' });
+    const other = sentRun(plan);
+    decide(other, 'a-petra', 'petra', 'approved');
+    expect(statuses(other)).toMatchObject({ 'b-oskar': 'idle', 'c-yuki': 'asked' });
+  });
+
+  it('that leaves nobody is refused in sending, and under way goes to rework', () => {
+    const plan = route(
+      stage('a', 'review', ['petra'], { condition: over(100) }),
+      stage('b', 'read', ['noor'], { condition: over(100) }),
+    );
+    const run = sentRun(plan);
+    put(run, amount(50));
+    attach(run, 2);
+    expect(nextRound(run)).toBe('nobody-asked');
+    put(run, amount(500));
+    expect(nextRound(run)).toBe('ok');
+    expect(
+      step(
+        { ...run, state: { ...state(run), facts: {}, phase: 'new' } },
+        { type: 'send', releasesItself: false },
+        controller,
+      ),
+    ).toMatchObject({
+      refusal: { code: 'preflight', facts: { finding: 'fact-missing' } },
+    });
+  });
+});
+
+describe('an earliest time', () => {
+  it('holds a response back until its date, tells of it then, and moves the due and never the closing', () => {
+    const at = start + 3 * day;
+    const run = sentRun(
+      route(
+        stage('a', 'review', ['petra'], { earliest: { kind: 'date', at }, due: start + day, closes: start + 4 * day }),
+      ),
+    );
+    expect(seatOf(run, 'a-petra')).toMatchObject({ due: at, closes: start + 4 * day });
+    expect(decide(run, 'a-petra', 'petra', 'done')).toBe('too-early');
+    const offered = offers(state(run), contextOf(run.now, 'petra')).find(
+      (one) => one.act === 'decide' && one.on === 'a-petra',
+    );
+    expect(offered?.needs).toMatchObject({ outcomes: ['declined'], notBefore: at });
+    put(run, { type: 'wake' }, 'system', at - run.now);
+    expect(run.events.at(-1)).toMatchObject({ type: 'seat.freed', data: { person: 'petra', instant: at } });
+    expect(decide(run, 'a-petra', 'petra', 'done')).toBe('ok');
+  });
+
+  it('lets somebody decline all the same', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra'], { earliest: { kind: 'date', at: start + day } })));
+    expect(decide(run, 'a-petra', 'petra', 'returned')).toBe('too-early');
+    expect(decide(run, 'a-petra', 'petra', 'declined')).toBe('ok');
+  });
+
+  it('may count from one’s own first opening, each for themselves', () => {
+    const run = sentRun(route(stage('a', 'approve', ['petra'], { earliest: wait('opened', 2) })));
+    put(run, { type: 'addSecondHolder', seat: 'a-petra', person: 'oskar' });
+    expect(decide(run, 'a-petra', 'petra', 'approved')).toBe('open-first');
+    expect(see(run, 'a-petra', 'petra')).toBe('ok');
+    expect(decide(run, 'a-petra', 'petra', 'approved', {})).toBe('too-early');
+    put(run, { type: 'wake' }, 'system', day);
+    expect(see(run, 'a-petra', 'oskar')).toBe('ok');
+    put(run, { type: 'wake' }, 'system', day);
+    expect(decide(run, 'a-petra', 'oskar', 'approved')).toBe('too-early');
+    expect(decide(run, 'a-petra', 'petra', 'approved')).toBe('ok');
+  });
+
+  it('counts due from when it is over, where that is later', () => {
+    const run = sentRun(
+      route({
+        ...stage('a', 'approve', ['petra'], { earliest: wait('opened', 2) }),
+        due: { kind: 'after', amount: 3, unit: 'days' },
+      }),
+    );
+    expect(seatOf(run, 'a-petra').due).toBe(run.now + 3 * day);
+    see(run, 'a-petra', 'petra', day);
+    expect(seatOf(run, 'a-petra').due).toBe(run.now + 5 * day);
+  });
+
+  it('goes on over rounds with the same content, and begins again with other content where it is set so', () => {
+    const run = sentRun(
+      route(stage('a', 'approve', ['petra'], { earliest: wait('opened', 2, true) }), stage('b', 'approve', ['oskar'])),
+    );
+    see(run, 'a-petra', 'petra');
+    put(run, { type: 'wake' }, 'system', day);
+    attach(run, 2, 1);
+    nextRound(run);
+    put(run, { type: 'wake' }, 'system', day);
+    expect(decide(run, 'a-petra', 'petra', 'returned')).toBe('ok');
+    attach(run, 3, 9);
+    nextRound(run);
+    expect(decide(run, 'a-petra', 'petra', 'approved')).toBe('open-first');
+    see(run, 'a-petra', 'petra');
+    expect(decide(run, 'a-petra', 'petra', 'approved')).toBe('too-early');
+    put(run, { type: 'wake' }, 'system', 2 * day);
+    expect(decide(run, 'a-petra', 'petra', 'approved')).toBe('ok');
+  });
+
+  it('goes on with other content where it is not', () => {
+    const run = sentRun(route(stage('a', 'approve', ['petra'], { earliest: wait('asked', 2) })));
+    put(run, { type: 'wake' }, 'system', day);
+    attach(run, 2, 9);
+    nextRound(run);
+    put(run, { type: 'wake' }, 'system', day);
+    expect(decide(run, 'a-petra', 'petra', 'approved')).toBe('ok');
+  });
+
+  it('may count from when another stage ended, or was skipped', () => {
+    const run = sentRun(
+      route(
+        stage('a', 'review', ['yuki'], { condition: over(900) }),
+        stage('b', 'approve', ['petra'], { earliest: wait({ stage: 'a' }, 1) }),
+      ),
+    );
+    const [{ since = null, from = null } = {}] = seatOf(run, 'b-petra').waits;
+    expect([since, from]).toEqual([run.now, run.now + day]);
+  });
+});
+
+describe('times of the plan', () => {
+  it('count from being asked on the clock and calendar of who is asked, once', () => {
+    const due = { kind: 'after', amount: 5, unit: 'workingDays' } as const;
+    const run = sentRun(route({ ...stage('a', 'review', ['petra', 'oskar', 'yuki']), due }));
+    // Petra is in Kathmandu, Oskar in Oslo, Yuki with the Summit crew; dates are the organization's.
+    const zone = (person: string) => contextOf(run.now, '').people.get(person)?.zone as string;
+    const wall = (seat: string, person: string) =>
+      new Intl.DateTimeFormat('sv', { timeZone: zone(person), dateStyle: 'short', timeStyle: 'short' }).format(
+        seatOf(run, seat).due as number,
+      );
+    expect(wall('a-petra', 'petra')).toBe('2026-11-09 16:00');
+    expect(wall('a-oskar', 'oskar')).toBe('2026-11-09 16:00');
+  });
+
+  it('may be given to one seat, before its stage’s', () => {
+    const own = stage('a', 'review', ['petra', 'oskar'], { due: start + 9 * day });
+    const seats = own.seats.map((seat, i) =>
+      i === 0 ? { ...seat, due: { kind: 'instant', at: start + 4 * day } as const } : seat,
+    );
+    const run = sentRun(route({ ...own, seats }));
+    expect([seatOf(run, 'a-petra').due, seatOf(run, 'a-oskar').due]).toEqual([start + 4 * day, start + 9 * day]);
+  });
+
+  it('of the whole cap the stages, and its closing stops everything until it is extended', () => {
+    const whole = {
+      due: { kind: 'instant', at: start + 2 * day },
+      closes: { kind: 'instant', at: start + 3 * day },
+    } as const;
+    const run = sentRun(
+      route(stage('a', 'review', ['petra'], { due: start + 9 * day, closes: start + 10 * day })),
+      1,
+      false,
+      whole,
+    );
+    const [task] = tasksOf(state(run));
+    expect([task?.due, task?.closes]).toEqual([start + 2 * day, start + 3 * day]);
+    put(run, { type: 'wake' }, 'system', start + 4 * day - run.now);
+    expect(state(run)).toMatchObject({ closed: start + 3 * day, phase: 'running' });
+    expect(decide(run, 'a-petra', 'petra', 'done')).toBe('closed');
+    expect(put(run, { type: 'remind', seat: 'a-petra' })).toBe('closed');
+    expect(put(run, { type: 'comment', comment: 'c', thread: null, file: '', spot: null, note: 'w' }, 'petra')).toBe(
+      'closed',
+    );
+    expect(tasksOf(state(run))).toMatchObject([{ doing: 'resolveStop', seat: null, stage: null }]);
+    expect(put(run, { type: 'extendWhole', due: null, closes: start })).toBe('time-past');
+    expect(put(run, { type: 'extendWhole', due: null, closes: start + 20 * day }, 'petra')).toBe('not-controller');
+    expect(put(run, { type: 'extendWhole', due: null, closes: start + 20 * day }, controller, 0)).toBe('ok');
+    // What was open is put off by how long it stood still.
+    const still = run.now - (start + 3 * day);
+    expect(seatOf(run, 'a-petra')).toMatchObject({
+      due: start + 9 * day + still,
+      closes: start + 10 * day + still,
+      status: 'asked',
+    });
+    expect(decide(run, 'a-petra', 'petra', 'done')).toBe('ok');
+  });
+
+  it('of the whole are counted in working days from sending, on the controller’s clock', () => {
+    const whole = { due: { kind: 'after', amount: 10, unit: 'workingDays' }, closes: null } as const;
+    const run = sentRun(route(stage('a', 'review', ['petra'])), 1, false, whole);
+    expect(new Date(state(run).due as number).toISOString().slice(0, 10)).toBe('2026-11-16');
+  });
+});
+
+describe('a gathered return', () => {
+  const gather = { onReturn: 'gather' } as const;
+
+  it('waits for the others of its stage, asks nobody new, and then begins rework', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar', 'noor'], gather)));
+    expect(decide(run, 'a-petra', 'petra', 'returned')).toBe('ok');
+    expect(state(run).phase).toBe('running');
+    expect(decide(run, 'a-oskar', 'oskar', 'done')).toBe('ok');
+    expect(decide(run, 'a-noor', 'noor', 'returned')).toBe('ok');
+    expect(state(run)).toMatchObject({ phase: 'rework', rework: { cause: 'returned', seat: 'a-petra' } });
+    const turn = sentRun(route(stage('a', 'review', ['petra', 'oskar'], { ...gather, order: 'oneByOne' })));
+    decide(turn, 'a-petra', 'petra', 'returned');
+    expect(state(turn).phase).toBe('rework');
+    expect(statuses(turn)).toMatchObject({ 'a-oskar': 'idle' });
+  });
+
+  it('keeps its stage open where the rule is met meanwhile, and can be ended by the controller', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar', 'noor'], { ...gather, rule: { kind: 'any' } })));
+    decide(run, 'a-petra', 'petra', 'returned');
+    decide(run, 'a-oskar', 'oskar', 'done');
+    expect(stageOf(run, 'a').status).toBe('open');
+    expect(put(run, { type: 'endGathering', stage: 'a' }, 'petra')).toBe('not-controller');
+    expect(put(run, { type: 'endGathering', stage: 'a' })).toBe('ok');
+    expect(state(run).phase).toBe('rework');
+    expect(statuses(run)).toMatchObject({ 'a-noor': 'suspended' });
+    expect(put(sentRun(route(stage('a', 'review', ['petra'], gather))), { type: 'endGathering', stage: 'a' })).toBe(
+      'not-gathering',
+    );
+  });
+
+  it('does not wait for who declined or missed', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar', 'noor'], { ...gather, closes: start + day })));
+    decide(run, 'a-petra', 'petra', 'returned');
+    decide(run, 'a-oskar', 'oskar', 'declined');
+    put(run, { type: 'wake' }, 'system', 2 * day);
+    expect(state(run).phase).toBe('rework');
+  });
+
+  it('in a branch that its join no longer needs begins rework at once', () => {
+    const run = sentRun(
+      route(
+        fork({ kind: 'any' }, [stage('a', 'review', ['petra', 'oskar'], gather)], [stage('b', 'review', ['noor'])]),
+      ),
+    );
+    decide(run, 'a-petra', 'petra', 'returned');
+    expect(state(run).phase).toBe('running');
+    decide(run, 'b-noor', 'noor', 'done');
+    expect(state(run)).toMatchObject({ phase: 'rework', rework: { seat: 'a-petra' } });
+  });
+});
+
+describe('copies', () => {
+  const board = (hidden = false): Copies => ({
+    kind: 'copies',
+    id: 'c',
+    to: [
+      { id: 't1', assignment: { kind: 'person', person: 'fenna' } },
+      { id: 't2', assignment: { kind: 'group', group: 'board', members: 'every' } },
+      { id: 't3', assignment: { kind: 'person', person: 'oskar' } },
+    ],
+    hidden,
+  });
+  const got = (run: Parameters<typeof put>[0]) => state(run).copies.get('c');
+
+  it('go when their tower is reached, once for each person and version', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra']), board(), stage('b', 'approve', ['noor'])));
+    expect(got(run)?.status).toBe('idle');
+    decide(run, 'a-petra', 'petra', 'done');
+    expect(got(run)).toMatchObject({ status: 'sent', version: 1 });
+    expect(got(run)?.to.map(({ person }) => person)).toEqual(['fenna', 'benedikt', 'oskar']);
+    decide(run, 'b-noor', 'noor', 'returned');
+    nextRound(run);
+    expect(count(run, 'copies.reached')).toBe(1);
+    attach(run, 2);
+    nextRound(run);
+    decide(run, 'a-petra', 'petra', 'done');
+    expect(count(run, 'copies.reached')).toBe(2);
+    expect(got(run)).toMatchObject({ status: 'sent', version: 2 });
+  });
+
+  it('of what has signatures on it wait until the final file is stored', () => {
+    const run = sentRun(route(stage('s', 'sign', ['petra']), board()));
+    freeze(run);
+    decide(run, 's-petra', 'petra', 'signed');
+    expect(got(run)?.status).toBe('reached');
+    put(run, { type: 'keepFinals', files: [], identifier: 'x' }, 'system');
+    expect(run.events.at(-1)?.type).toBe('copies.sent');
+    expect(got(run)?.status).toBe('sent');
+  });
+});
+
+describe('permissions of a stage', () => {
+  it('may ask the controller before a task is passed on', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra'], { allows: { delegate: 'agreed' } })));
+    const hand = (to: string) =>
+      put(run, { type: 'delegate', seat: 'a-petra', epoch: seatOf(run, 'a-petra').epoch, to, note: null }, 'petra');
+    const agree = (agreed: boolean, actor = controller) =>
+      put(run, { type: 'agree', seat: 'a-petra', epoch: seatOf(run, 'a-petra').epoch, agreed, note: null }, actor);
+    expect(agree(true)).toBe('no-proposal');
+    expect(hand('oskar')).toBe('ok');
+    expect(hand('oskar')).toBe('no-effect');
+    expect(tasksOf(state(run))).toMatchObject([
+      { person: 'petra', doing: 'review' },
+      { person: controller, doing: 'agree', about: 'petra' },
+    ]);
+    expect(agree(true, 'petra')).toBe('not-controller');
+    expect(agree(false)).toBe('ok');
+    expect(holdersOf(run, 'a-petra')).toEqual(['petra']);
+    expect(hand('noor')).toBe('ok');
+    expect(agree(true)).toBe('ok');
+    expect(holdersOf(run, 'a-petra')).toEqual(['noor']);
+    expect(run.events.at(-1)).toMatchObject({
+      type: 'seat.delegated',
+      actor: controller,
+      data: { from: 'petra', to: 'noor' },
+    });
+    // What was asked for is off the table once somebody has decided.
+    const other = sentRun(route(stage('a', 'review', ['petra', 'yuki'], { allows: { delegate: 'agreed' } })));
+    put(other, { type: 'delegate', seat: 'a-petra', epoch: 1, to: 'oskar', note: null }, 'petra');
+    decide(other, 'a-petra', 'petra', 'done');
+    expect(seatOf(other, 'a-petra').proposal).toBeNull();
+  });
+
+  it('let somebody outside pass their task on to somebody outside alone', () => {
+    const run = sentRun(route(stage('a', 'review', ['lotte'])));
+    const hand = (to: string) => put(run, { type: 'delegate', seat: 'a-lotte', epoch: 1, to, note: null }, 'lotte');
+    expect(hand('oskar')).toBe('outside-not-here');
+    expect(hand('jarek')).toBe('ok');
+    expect(seatOf(run, 'a-lotte')).toMatchObject({ epoch: 2, holders: [{ person: 'jarek', outside: true }] });
+  });
+
+  it('let a signer ask for changes only where they do', () => {
+    const signed = (changes: boolean) => {
+      const run = sentRun(route(stage('s', 'sign', ['petra'], { allows: { changes } })));
+      freeze(run);
+      return run;
+    };
+    expect(decide(signed(false), 's-petra', 'petra', 'returned')).toBe('wrong-outcome');
+    const run = signed(true);
+    expect(decide(run, 's-petra', 'petra', 'returned')).toBe('ok');
+    expect(state(run).phase).toBe('rework');
+  });
+
+  it('close comments for whoever is asked there alone', () => {
+    const run = sentRun(
+      route(stage('a', 'review', ['petra'], { allows: { comment: false } }), stage('b', 'review', ['oskar'])),
+    );
+    const say = (person: string) =>
+      put(
+        run,
+        {
+          type: 'comment',
+          comment: person,
+          thread: null,
+          file: state(run).versions[0]?.files[0]?.file ?? '',
+          spot: null,
+          note: 'w',
+        },
+        person,
+      );
+    expect(say('petra')).toBe('comment-not-allowed');
+    expect(say('rufus')).toBe('ok');
+    expect(say(controller)).toBe('ok');
+    expect(say('oskar')).toBe('ok');
+  });
+});

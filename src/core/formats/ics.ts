@@ -1,0 +1,206 @@
+import ICAL from 'ical.js';
+import { RRuleTemporal } from 'rrule-temporal';
+import type { Instant } from '../route/route';
+import { day, dayNumber, dayOfNumber, type Holiday } from '../time/calendar';
+
+/** All-day holidays in and out as iCalendar (RFC 5545). Read with bounds; whatever is no all-day date is named, never guessed. */
+
+export type IcsFault =
+  | 'not-icalendar'
+  | 'too-many'
+  | 'no-date'
+  | 'timed'
+  | 'rule-too-fine'
+  | 'rule-unread'
+  | 'too-long';
+
+export interface HolidaysRead {
+  /** By date, each once; of two on one date the first. */
+  readonly holidays: readonly Holiday[];
+  /** Entries that were left out, by what they are called, and why. */
+  readonly leftOut: readonly { readonly name: string; readonly why: IcsFault }[];
+}
+
+const limits = { events: 2000, dates: 2000, span: 60, yearsBack: 1, yearsAhead: 6 } as const;
+
+/** The all-day dates in an iCalendar text, recurring ones over the years around `now`. Null when it is no iCalendar. */
+export function holidaysIn(text: string, now: Instant): HolidaysRead | null {
+  let root: ICAL.Component;
+  try {
+    root = new ICAL.Component(ICAL.parse(text.replace(/^\uFEFF/, '')) as never);
+  } catch {
+    return null;
+  }
+  if (root.name !== 'vcalendar') return null;
+  const year = new Date(now).getUTCFullYear();
+  const window = {
+    from: dayNumber(`${year - limits.yearsBack}-01-01`),
+    to: dayNumber(`${year + limits.yearsAhead}-12-31`),
+  };
+  const found = new Map<string, string>();
+  const leftOut: { name: string; why: IcsFault }[] = [];
+  const events = root.getAllSubcomponents('vevent');
+  const moved = overrides(events);
+  for (const event of events.slice(0, limits.events)) {
+    const name = textOf(event, 'summary');
+    const days = daysOf(event, window, moved);
+    if (typeof days === 'string') leftOut.push({ name, why: days });
+    else for (const number of days) if (!found.has(dayOfNumber(number))) found.set(dayOfNumber(number), name);
+  }
+  if (events.length > limits.events || found.size > limits.dates) leftOut.push({ name: '', why: 'too-many' });
+  const holidays = [...found]
+    .slice(0, limits.dates)
+    .map(([date, name]) => ({ day: date, name }))
+    .sort((a, b) => (a.day < b.day ? -1 : 1));
+  return { holidays, leftOut };
+}
+
+/** Dates of a recurring event that stand elsewhere, by its UID: they are their own events. */
+function overrides(events: readonly ICAL.Component[]): ReadonlyMap<string, ReadonlySet<number>> {
+  const found = new Map<string, Set<number>>();
+  for (const event of events) {
+    const of = dateOf(event, 'recurrence-id');
+    if (of === null) continue;
+    const uid = textOf(event, 'uid');
+    found.set(uid, (found.get(uid) ?? new Set()).add(of));
+  }
+  return found;
+}
+
+interface Window {
+  readonly from: number;
+  readonly to: number;
+}
+
+/** The dates of an event within the window, as days since 1970, or why it has none. */
+function daysOf(
+  event: ICAL.Component,
+  window: Window,
+  moved: ReadonlyMap<string, ReadonlySet<number>>,
+): number[] | IcsFault {
+  const start = event.getFirstProperty('dtstart');
+  if (!start) return 'no-date';
+  if (start.type !== 'date') return 'timed';
+  const first = dateOf(event, 'dtstart');
+  if (first === null) return 'no-date';
+  const end = event.getFirstProperty('dtend') ? dateOf(event, 'dtend') : first + 1;
+  if (end === null) return 'no-date';
+  // The end is the first day that is free no more; one that is not later means the day alone.
+  const length = Math.max(1, end - first);
+  if (length > limits.span) return 'too-long';
+  const begins = beginsOf(event, first, window, moved.get(textOf(event, 'uid')) ?? new Set());
+  if (typeof begins === 'string') return begins;
+  const days = begins.flatMap((begin) => Array.from({ length }, (_, i) => begin + i));
+  return days.filter((number) => number >= window.from && number <= window.to);
+}
+
+function beginsOf(
+  event: ICAL.Component,
+  first: number,
+  window: Window,
+  moved: ReadonlySet<number>,
+): number[] | IcsFault {
+  const rules = event.getAllProperties('rrule');
+  const isOverride = event.getFirstProperty('recurrence-id') !== null;
+  const extra = datesOf(event, 'rdate');
+  const gone = new Set([...datesOf(event, 'exdate'), ...(isOverride ? [] : moved)]);
+  const begins = new Set([first, ...extra]);
+  for (const rule of rules) {
+    const text = rule.toICALString().replace(/^RRULE[^:]*:/i, '');
+    if (!/FREQ=(DAILY|WEEKLY|MONTHLY|YEARLY)/i.test(text)) return 'rule-too-fine';
+    const dates = expanded(text, first, window);
+    if (dates === null) return 'rule-unread';
+    for (const number of dates) begins.add(number);
+  }
+  return [...begins].filter((number) => !gone.has(number));
+}
+
+/** The dates of a recurrence rule within the window; null when it cannot be read. */
+function expanded(rule: string, first: number, window: Window): number[] | null {
+  const stamp = (number: number) => `${dayOfNumber(number).replace(/-/g, '')}T000000Z`;
+  const bounded = rule.replace(/UNTIL=(\d{8})(?!T)/i, 'UNTIL=$1T000000Z');
+  try {
+    const found = new RRuleTemporal({
+      rruleString: `DTSTART:${stamp(first)}\nRRULE:${bounded}`,
+      maxIterations: 20_000,
+    });
+    return found
+      .between(new Date(window.from * day), new Date(window.to * day), true)
+      .slice(0, limits.dates + 1)
+      .map((at) => Math.floor(at.epochMilliseconds / day));
+  } catch {
+    return null;
+  }
+}
+
+/** The date of a property as days since 1970; null when it is none: 30 February does not become March. */
+function dateOf(event: ICAL.Component, name: string): number | null {
+  const [, , , value] = (event.getFirstProperty(name)?.toJSON() ?? []) as unknown[];
+  return typeof value === 'string' ? dayOf(value) : null;
+}
+
+function datesOf(event: ICAL.Component, name: string): number[] {
+  return event
+    .getAllProperties(name)
+    .flatMap((property) => (property.toJSON() as unknown[]).slice(3))
+    .flatMap((value) => (typeof value === 'string' ? (dayOf(value) ?? []) : []));
+}
+
+function dayOf(text: string): number | null {
+  const number = dayNumber(text.slice(0, 10));
+  return Number.isNaN(number) ? null : number;
+}
+
+function textOf(event: ICAL.Component, name: string): string {
+  const value = event.getFirstPropertyValue(name);
+  const oneLine = (typeof value === 'string' ? value : '').replace(/[\p{Cc}\p{Zl}\p{Zp}]+/gu, ' ');
+  return oneLine.trim().slice(0, 120);
+}
+
+/** Holidays as an iCalendar text of all-day events. The same holidays give the same text, whenever it is written. */
+export function holidaysOut(name: string, id: string, holidays: readonly Holiday[]): string {
+  const lines = [
+    'BEGIN:VCALENDAR',
+    'VERSION:2.0',
+    'PRODID:-//Avenda//Calendar//EN',
+    `X-WR-CALNAME:${escaped(name)}`,
+    ...holidays.flatMap((holiday) => {
+      const compact = (number: number) => dayOfNumber(number).replace(/-/g, '');
+      const number = dayNumber(holiday.day);
+      return [
+        'BEGIN:VEVENT',
+        `UID:${compact(number)}-${id}@avenda.example`,
+        `DTSTAMP:${compact(number)}T000000Z`,
+        'SEQUENCE:0',
+        `DTSTART;VALUE=DATE:${compact(number)}`,
+        `DTEND;VALUE=DATE:${compact(number + 1)}`,
+        `SUMMARY:${escaped(holiday.name)}`,
+        'TRANSP:TRANSPARENT',
+        'END:VEVENT',
+      ];
+    }),
+    'END:VCALENDAR',
+  ];
+  return `${lines.map(folded).join('\r\n')}\r\n`;
+}
+
+function escaped(text: string): string {
+  return text.replace(/[\\;,]/g, (sign) => `\\${sign}`).replace(/\r?\n/g, '\\n');
+}
+
+/** A content line of no more than 75 octets, going on in lines that begin with a space; no character is cut in two. */
+function folded(line: string): string {
+  const encoder = new TextEncoder();
+  let out = '';
+  let octets = 0;
+  for (const sign of line) {
+    const size = encoder.encode(sign).length;
+    if (octets + size > 75) {
+      out += '\r\n ';
+      octets = 1;
+    }
+    out += sign;
+    octets += size;
+  }
+  return out;
+}

@@ -1,0 +1,25 @@
+import { visibilityOf } from '@/core/access/may';
+import type { Tx } from '../db/connect';
+import type { Member } from '../operations/operation';
+import { taskKeysOf } from '../organization/groups';
+import { rulesOf } from '../organization/rules';
+
+/**
+ * The condition by which a list shows only circulations (as `c`) that somebody may see: all of them, or those that concern
+ * them or a group of theirs, and by rule those of the documents of a unit that they lead.
+ */
+export async function visibleTo(tx: Tx, actor: Member) {
+  const { sql } = tx;
+  if (visibilityOf(actor, 'circulation.read').kind === 'all') return { where: sql`` };
+  const keys = await taskKeysOf(tx, actor.person);
+  const involved = sql`exists (
+    select 1 from involvement i where i.organization = c.organization and i.circulation = c.id and i.person = any(${keys}))`;
+  if (!(await rulesOf(tx)).includes('leadsSteer')) return { where: sql`and ${involved}` };
+  // A fragment by itself would be sent by whoever awaits it.
+  const led = sql`and (${involved} or exists (
+    select 1 from register led
+    join person owner on owner.organization = led.organization and owner.id = led.owner
+    join unit u on u.organization = led.organization and u.id = owner.unit
+    where led.organization = c.organization and led.record = c.record and ${actor.person} in (u.lead, u.deputy)))`;
+  return { where: led };
+}

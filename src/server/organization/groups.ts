@@ -1,0 +1,104 @@
+import { groupTasks } from '@/core/circulation/tasks';
+import { needPeople, peopleNamed } from '../admin/people';
+import { notify, sendWrite, type Tx } from '../db/connect';
+import { refuse } from '../refused';
+import { recordChange } from './changes';
+
+export interface Group {
+  readonly id: string;
+  readonly name: string;
+  /** Members' ids, those who have left not among them. */
+  readonly members: readonly string[];
+}
+
+/** Every group of an organization by name, each with the members who are still here. */
+export async function groupsOf(tx: Tx): Promise<Group[]> {
+  return groupRows(tx, null);
+}
+
+/** The groups of these ids, by id. */
+export async function groupsNamed(tx: Tx, ids: readonly string[]): Promise<ReadonlyMap<string, Group>> {
+  if (ids.length === 0) return new Map();
+  return new Map((await groupRows(tx, ids)).map((group) => [group.id, group]));
+}
+
+async function groupRows({ sql, organization }: Tx, ids: readonly string[] | null): Promise<Group[]> {
+  const rows = await sql<Group[]>`
+    select g.id, g.name, coalesce((
+      select array_agg(p.id order by lower(p.name), p.id) from person p
+      where p.organization = g.organization and p.id = any(g.members) and p.state <> 'left'), '{}') as members
+    from people_group g
+    where g.organization = ${organization} ${ids ? sql`and g.id = any(${ids as string[]})` : sql``}
+    order by lower(g.name), g.id`;
+  return [...rows];
+}
+
+/** The keys under which a person's tasks stand: their own, and those of their groups. */
+export async function taskKeysOf({ sql, organization }: Tx, person: string): Promise<string[]> {
+  const rows = await sql<{ id: string }[]>`
+    select id from people_group where organization = ${organization} and members @> array[${person}]`;
+  return [person, ...rows.map(({ id }) => groupTasks(id))];
+}
+
+/** People and groups (`group:` and an id) as people: every member of each group. */
+export async function membersAmong(tx: Tx, involved: readonly string[]): Promise<string[]> {
+  const groups = involved.filter((one) => one.startsWith('group:'));
+  if (groups.length === 0) return [...involved];
+  const found = await groupsNamed(
+    tx,
+    groups.map((one) => one.slice('group:'.length)),
+  );
+  const members = [...found.values()].flatMap((group) => group.members);
+  return [...new Set([...involved.filter((one) => !groups.includes(one)), ...members])];
+}
+
+/** Adds a group or changes its name and members; members only, each once. */
+export async function saveGroup(tx: Tx, group: Group, actor: string): Promise<void> {
+  const { sql, organization } = tx;
+  const all = await groupsOf(tx);
+  const before = all.find((one) => one.id === group.id) ?? null;
+  if (all.some((one) => one.id !== group.id && one.name.toLowerCase() === group.name.toLowerCase()))
+    refuse('name-taken');
+  const members = [...new Set(group.members)];
+  await needPeople(
+    tx,
+    members.map((person) => ({ person, kind: 'person' as const })),
+  );
+  sendWrite(sql`
+    insert into people_group (organization, id, name, members)
+    values (${organization}, ${group.id}, ${group.name}, ${members})
+    on conflict (organization, id) do update set name = ${group.name}, members = ${members}`);
+  await recordChange(tx, 'group', group.id, before, { ...group, members }, actor);
+  notify(tx, 'settings');
+  await tellOfTasks(tx, group.id, [...members, ...(before?.members ?? [])]);
+}
+
+/** Removes a group that nobody waits for. */
+export async function removeGroup(tx: Tx, id: string, actor: string): Promise<void> {
+  const { sql, organization } = tx;
+  const before = (await groupsNamed(tx, [id])).get(id) ?? refuse('unknown-group');
+  const [open] = await sql`
+    select from task where organization = ${organization} and person = ${groupTasks(id)} limit 1`;
+  if (open) refuse('group-in-use');
+  sendWrite(sql`delete from people_group where organization = ${organization} and id = ${id}`);
+  await recordChange(tx, 'group', id, before, null, actor);
+  notify(tx, 'settings');
+}
+
+/** Whoever joins a group finds its tasks, and whoever leaves it finds them gone. */
+async function tellOfTasks(tx: Tx, group: string, people: readonly string[]): Promise<void> {
+  const rows = await tx.sql<{ circulation: string }[]>`
+    select distinct circulation from task where organization = ${tx.organization} and person = ${groupTasks(group)}`;
+  for (const { circulation } of rows) notify(tx, 'circulation', circulation, people);
+}
+
+/** People by id who are members and still here: whoever else a group or a unit names is refused. */
+export async function needMembers(tx: Tx, people: readonly (string | null)[]): Promise<void> {
+  const wanted = people.filter((person) => person !== null);
+  const found = await peopleNamed(tx, wanted);
+  for (const person of wanted) {
+    const one = found.get(person);
+    if (one?.kind !== 'member') refuse('unknown-person');
+    if (one.state === 'left') refuse('person-left');
+  }
+}

@@ -1,0 +1,200 @@
+import type { Tx } from '../db/connect';
+import { flag, listOf, oneOf, optional, orNull, shape, text } from '../operations/input';
+import type { Claim } from '../operations/operation';
+import { inGeneral, memberOperation } from '../operations/operation';
+import { id, idOrNone, personName } from '../operations/pieces';
+import { calendarFacts } from '../operations/routePieces';
+import { refuse } from '../refused';
+import { calendarsOf, removeCalendar, saveCalendar } from './calendars';
+import { groupsOf, removeGroup, saveGroup } from './groups';
+import { readHolidays } from './holidays';
+import { importTable, readTable } from './importTable';
+import { placePerson } from './place';
+import { officesOf, removeOffice, saveOffice } from './roles';
+import { rules, rulesOf, setRule } from './rules';
+import { removeUnit, saveUnit, unitNamed, unitsOf } from './units';
+
+const manage = inGeneral('organization.manage');
+const least = { most: 5000 } as const;
+const table = oneOf('people', 'units', 'groups');
+const tableText = text(2_000_000);
+
+/** Administrators arrange every unit, its lead and deputy their own. */
+async function onUnit(tx: Tx, input: { readonly id: string }): Promise<Claim> {
+  const unit = await unitNamed(tx, input.id);
+  return {
+    action: 'unit.manage',
+    subject: { kind: 'unit', lead: unit?.lead ?? null, deputy: unit?.deputy ?? null, there: unit !== null },
+  };
+}
+
+export const organizationOperations = [
+  memberOperation({
+    name: 'organization.view',
+    kind: 'query',
+    input: shape({}),
+    claim: inGeneral('people.read'),
+    run: async (tx) => ({
+      units: [...(await unitsOf(tx))],
+      groups: await groupsOf(tx),
+      roles: [...(await officesOf(tx))],
+      calendars: [...(await calendarsOf(tx))],
+      rules: [...(await rulesOf(tx))],
+    }),
+  }),
+
+  memberOperation({
+    name: 'units.save',
+    kind: 'command',
+    input: shape({ id, name: personName, lead: idOrNone, deputy: idOrNone }),
+    claim: onUnit,
+    changes: ['settings'],
+    run: async (tx, input, actor) => {
+      await saveUnit(tx, input, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'units.remove',
+    kind: 'command',
+    input: shape({ id }),
+    claim: manage,
+    changes: ['settings', 'people'],
+    run: async (tx, input, actor) => {
+      await removeUnit(tx, input.id, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'people.place',
+    kind: 'command',
+    input: shape({ person: id, unit: idOrNone, calendar: idOrNone }),
+    claim: manage,
+    changes: ['people', 'settings'],
+    run: async (tx, input, actor) => {
+      await placePerson(tx, input, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'groups.save',
+    kind: 'command',
+    input: shape({ id, name: personName, members: listOf(id, least) }),
+    claim: manage,
+    limit: 512 * 1024,
+    changes: ['settings', 'circulation'],
+    run: async (tx, input, actor) => {
+      await saveGroup(tx, input, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'groups.remove',
+    kind: 'command',
+    input: shape({ id }),
+    claim: manage,
+    changes: ['settings'],
+    run: async (tx, input, actor) => {
+      await removeGroup(tx, input.id, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'roles.save',
+    kind: 'command',
+    input: shape({ id, name: personName, person: idOrNone }),
+    claim: manage,
+    changes: ['settings'],
+    run: async (tx, input, actor) => {
+      await saveOffice(tx, input, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'roles.remove',
+    kind: 'command',
+    input: shape({ id }),
+    claim: manage,
+    changes: ['settings'],
+    run: async (tx, input, actor) => {
+      await removeOffice(tx, input.id, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'calendars.save',
+    kind: 'command',
+    input: calendarFacts,
+    claim: manage,
+    limit: 512 * 1024,
+    changes: ['settings'],
+    run: async (tx, input, actor) => {
+      await saveCalendar(tx, input, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'calendars.remove',
+    kind: 'command',
+    input: shape({ id }),
+    claim: manage,
+    changes: ['settings'],
+    run: async (tx, input, actor) => {
+      await removeCalendar(tx, input.id, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'calendars.readHolidays',
+    kind: 'query',
+    input: shape({ content: text(500_000) }),
+    claim: manage,
+    limit: 1024 * 1024,
+    run: async (tx, input) => readHolidays(input.content, tx.now),
+  }),
+
+  memberOperation({
+    name: 'rules.set',
+    kind: 'command',
+    input: shape({ rule: oneOf(...rules), on: flag }),
+    claim: manage,
+    changes: ['settings'],
+    run: async (tx, input, actor) => {
+      await setRule(tx, input.rule, input.on, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'organization.readTable',
+    kind: 'query',
+    input: shape({ table, content: tableText }),
+    claim: manage,
+    limit: 4 * 1024 * 1024,
+    run: (tx, input) => readTable(tx, input.table, input.content),
+  }),
+
+  memberOperation({
+    name: 'organization.importTable',
+    kind: 'command',
+    input: shape({ table, content: tableText, invite: optional(flag, false), sign: orNull(text(64)) }),
+    claim: manage,
+    limit: 4 * 1024 * 1024,
+    changes: ['people', 'settings', 'circulation'],
+    run: async (tx, input, actor) => {
+      const read = await readTable(tx, input.table, input.content);
+      // What is written is what was looked at.
+      if (read.faults > 0 || (input.sign !== null && input.sign !== read.sign)) refuse('table-moved');
+      return importTable(tx, input.table, read, input.invite, actor.person);
+    },
+  }),
+] as const;

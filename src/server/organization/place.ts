@@ -1,0 +1,29 @@
+import { notify, sendWrite, type Tx } from '../db/connect';
+import { refuse } from '../refused';
+import { calendarsOf } from './calendars';
+import { recordChange } from './changes';
+import { unitNamed } from './units';
+
+/** Says to which unit somebody belongs and by whose calendar they work; none is the usual one. */
+export async function placePerson(
+  tx: Tx,
+  {
+    person,
+    unit,
+    calendar,
+  }: { readonly person: string; readonly unit: string | null; readonly calendar: string | null },
+  actor: string,
+): Promise<void> {
+  const { sql, organization } = tx;
+  const [found] = await sql<{ unit: string | null; calendar: string | null; kind: string }[]>`
+    select unit, calendar, kind from person where organization = ${organization} and id = ${person}`;
+  if (found?.kind !== 'member') refuse('unknown-person');
+  if (unit !== null && !(await unitNamed(tx, unit))) refuse('unknown-unit');
+  if (calendar !== null && !(await calendarsOf(tx)).some((one) => one.id === calendar)) refuse('unknown-calendar');
+  sendWrite(sql`
+    update person set unit = ${unit}, calendar = ${calendar} where organization = ${organization} and id = ${person}`);
+  const before = { unit: found.unit, calendar: found.calendar };
+  await recordChange(tx, 'place', person, before, { unit, calendar }, actor);
+  notify(tx, 'people');
+  notify(tx, 'settings');
+}

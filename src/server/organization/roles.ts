@@ -1,0 +1,81 @@
+import type { Context } from '@/core/circulation/commands';
+import type { Circulation } from '@/core/circulation/state';
+import { notify, sendWrite, type Tx } from '../db/connect';
+import { refuse } from '../refused';
+import { recordChange } from './changes';
+import { needMembers } from './groups';
+
+/** A role that an organization defines, and who fills it. Called an office where it would be taken for a right. */
+export interface Office {
+  readonly id: string;
+  readonly name: string;
+  readonly person: string | null;
+}
+
+export async function officesOf({ sql, organization }: Tx): Promise<Office[]> {
+  return sql<
+    Office[]
+  >`select id, name, person from office where organization = ${organization} order by lower(name), id`;
+}
+
+/** What roles that follow from the document are called. */
+export const documentRoleNames = {
+  owner: 'owner of the document',
+  author: 'author',
+  unitLead: 'lead of the author’s unit',
+  custodian: 'custodian of the document type',
+} as const;
+
+/**
+ * Who fills each role for a circulation: those that follow from its document, and those that the organization defines. The
+ * deputy leads a unit whose lead has left or wrote the document.
+ */
+export async function rolesFor(tx: Tx, { author, records }: Circulation): Promise<Context['roles']> {
+  const { sql, organization } = tx;
+  const [row] = await sql<
+    { owner: string | null; custodian: string | null; lead: string | null; deputy: string | null }[]
+  >`
+    select r.owner, t.custodian,
+      (select l.id from person l where l.organization = u.organization and l.id = u.lead and l.state <> 'left') as lead,
+      (select d.id from person d where d.organization = u.organization and d.id = u.deputy and d.state <> 'left') as deputy
+    from person a
+    left join unit u on u.organization = a.organization and u.id = a.unit
+    left join register r on r.organization = a.organization and r.record = ${records[0] ?? ''}
+    left join document_type t on t.organization = a.organization and t.code = r.document_type
+    where a.organization = ${organization} and a.id = ${author}`;
+  const lead = row?.lead && row.lead !== author ? row.lead : (row?.deputy ?? row?.lead ?? null);
+  const roles = new Map<string, { name: string; person: string | null }>([
+    ['owner', { name: documentRoleNames.owner, person: row?.owner ?? null }],
+    ['author', { name: documentRoleNames.author, person: author }],
+    ['unitLead', { name: documentRoleNames.unitLead, person: lead }],
+    ['custodian', { name: documentRoleNames.custodian, person: row?.custodian ?? null }],
+  ]);
+  for (const { id, name, person } of await officesOf(tx)) roles.set(id, { name, person });
+  return roles;
+}
+
+export async function saveOffice(tx: Tx, office: Office, actor: string): Promise<void> {
+  const { sql, organization } = tx;
+  if (office.id in documentRoleNames) refuse('name-taken');
+  const all = await officesOf(tx);
+  const before = all.find((one) => one.id === office.id) ?? null;
+  const others = [
+    ...all.filter((one) => one.id !== office.id).map(({ name }) => name),
+    ...Object.values(documentRoleNames),
+  ];
+  if (others.some((name) => name.toLowerCase() === office.name.toLowerCase())) refuse('name-taken');
+  await needMembers(tx, [office.person]);
+  sendWrite(sql`
+    insert into office (organization, id, name, person) values (${organization}, ${office.id}, ${office.name}, ${office.person})
+    on conflict (organization, id) do update set name = ${office.name}, person = ${office.person}`);
+  await recordChange(tx, 'role', office.id, before, office, actor);
+  notify(tx, 'settings');
+}
+
+/** Removes a role. Routes that name it say so before they are sent; what was sent has its person. */
+export async function removeOffice(tx: Tx, id: string, actor: string): Promise<void> {
+  const before = (await officesOf(tx)).find((one) => one.id === id) ?? refuse('unknown-role');
+  sendWrite(tx.sql`delete from office where organization = ${tx.organization} and id = ${id}`);
+  await recordChange(tx, 'role', id, before, null, actor);
+  notify(tx, 'settings');
+}

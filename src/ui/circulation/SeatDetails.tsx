@@ -1,0 +1,60 @@
+'use client';
+
+import { Box, Flex } from '@chakra-ui/react';
+import { personOf, type Seat } from '@/core/route/route';
+import { FormField, Tick } from '../parts/form';
+import { TimeInput } from '../parts/TimeInput';
+import type { Planning } from './usePlanning';
+import { useClock } from './useSubject';
+import { circulationWords } from './words';
+
+const words = circulationWords.plan;
+
+/** What holds for one seat alone: its times, and the files of the bundle that it decides on. */
+export function SeatDetails({ seat, planning }: { readonly seat: Seat; readonly planning: Planning }) {
+  const { view, edit } = planning;
+  const clock = useClock()(personOf(seat.assignment));
+  const newest = view.versions[view.versions.length - 1];
+  const documents = newest?.files.filter((file) => file.role === 'document') ?? [];
+  const set = (with_: Partial<Pick<Seat, 'due' | 'closes' | 'files'>>) =>
+    edit({ do: 'changeSeat', seat: seat.id, with: with_ });
+  const chosen = seat.files === 'all' ? documents.map((file) => file.id) : seat.files;
+  return (
+    <Box pl="32px" pb="6px" borderLeft="2px solid" borderColor="hairline" ml="11px" mb="6px">
+      <Flex gap="14px" flexWrap="wrap">
+        <Box flex="1" minW="190px">
+          <FormField label={words.ownDue}>
+            {(props) => <TimeInput {...props} value={seat.due} clock={clock} onChange={(due) => set({ due })} />}
+          </FormField>
+        </Box>
+        <Box flex="1" minW="190px">
+          <FormField label={words.ownCloses}>
+            {(props) => (
+              <TimeInput {...props} value={seat.closes} clock={clock} onChange={(closes) => set({ closes })} />
+            )}
+          </FormField>
+        </Box>
+      </Flex>
+      {documents.length > 1 && (
+        <Box>
+          <Box fontSize="13px" color="quiet">
+            {words.ownFiles}
+          </Box>
+          {documents.map((file) => (
+            <Tick
+              key={file.id}
+              checked={chosen.includes(file.id)}
+              disabled={chosen.length === 1 && chosen[0] === file.id}
+              onChecked={(on) => {
+                const next = on ? [...chosen, file.id] : chosen.filter((id) => id !== file.id);
+                set({ files: next.length === documents.length ? 'all' : next });
+              }}
+            >
+              {file.name}
+            </Tick>
+          ))}
+        </Box>
+      )}
+    </Box>
+  );
+}

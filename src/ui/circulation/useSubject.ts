@@ -1,0 +1,66 @@
+import { useMemo } from 'react';
+import type { Whole } from '@/core/circulation/events';
+import type { Facts } from '@/core/route/facts';
+import type { PreflightSubject } from '@/core/route/preflight';
+import type { Series } from '@/core/route/route';
+import { usualCalendar } from '@/core/time/calendar';
+import type { CirculationView } from '@/server/circulation/view';
+import { useOrganization } from '../data/organization';
+import { usePeople } from '../data/people';
+import { useMe } from '../data/use';
+
+const minute = 60_000;
+
+/** Whose clock and calendar a time counts on: a person's, or the organization's. */
+export function useClock() {
+  const { calendars } = useOrganization();
+  const { person } = usePeople();
+  const { data: me } = useMe();
+  return useMemo(() => {
+    const common = calendars.find((calendar) => calendar.usual) ?? usualCalendar;
+    return (id: string | null) => {
+      const known = id === null ? null : person(id);
+      const own = calendars.find((calendar) => calendar.id === known?.calendar) ?? common;
+      return { zone: known?.zone ?? me?.organization.zone ?? 'UTC', own, common };
+    };
+  }, [calendars, person, me?.organization.zone]);
+}
+
+/** What the check before sending looks at, as far as the page knows it; the server looks again when it is sent. */
+export function useSubject(
+  view: CirculationView,
+  given: { readonly route: Series; readonly whole: Whole; readonly facts: Facts; readonly now: number },
+): PreflightSubject {
+  const { groups, roles, rules } = useOrganization();
+  const { person } = usePeople();
+  const clock = useClock();
+  const { route, whole, facts } = given;
+  // The checks run anew when something is changed, and once a minute, because times pass.
+  const now = Math.floor(given.now / minute) * minute;
+  return useMemo(() => {
+    const newest = view.versions[view.versions.length - 1];
+    const contents = new Map(newest?.files.map((file) => [file.id, file.file]));
+    const offices = roles.map((role) => [role.id, { person: role.person }] as const);
+    return {
+      route,
+      whole,
+      facts,
+      author: view.author,
+      hasVersion: view.newest !== null,
+      fields: view.fields.filter((field) => view.fieldsOn[field.file] === contents.get(field.file)),
+      files: view.documents.map((id) => ({ id, takesFields: !view.withoutFields.includes(contents.get(id) ?? '') })),
+      factTypes: view.factTypes,
+      record: view.recordFacts,
+      groups: new Map(groups.map((group) => [group.id, group])),
+      roles: new Map([...view.roles.map((one) => [one.role, { person: one.person }] as const), ...offices]),
+      now,
+      person: (id) => {
+        const known = person(id);
+        return known ? { name: known.name, active: known.state !== 'left' } : null;
+      },
+      clock,
+      same: (a, b) => a === b || (person(a)?.email !== undefined && person(a)?.email === person(b)?.email),
+      authorApproves: rules.includes('authorApproves'),
+    };
+  }, [view, route, whole, facts, groups, roles, rules, person, clock, now]);
+}
