@@ -25,7 +25,12 @@ module.exports = {
       name: 'core-uses-pure-packages-only',
       severity: 'error',
       from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
-      to: { path: 'node_modules', pathNot: ['@noble/hashes', 'temporal-polyfill', 'csv-parse', 'ical.js', 'rrule-temporal'].map((name) => `node_modules/${name}`) },
+      to: {
+        path: 'node_modules',
+        pathNot: ['@noble/hashes', 'temporal-polyfill', 'csv-parse', 'ical.js', 'rrule-temporal'].map(
+          (name) => `node_modules/${name}`,
+        ),
+      },
     },
     {
       name: 'core-has-no-input-or-output',

@@ -1,11 +1,14 @@
 import type { Role } from '@/core/access/may';
+import { usualAllows } from '@/core/route/route';
+import { instantOf, wallClock } from '@/core/time/zone';
 import { addPerson } from '@/server/admin/people';
 import { foundOrganization, organizations } from '@/server/admin/setup';
 import { inOrganization } from '@/server/db/connect';
 import type { Deliver } from '@/server/mail/send';
 import { setRandomSource } from '@/server/random';
+import { arrange } from './arrange';
 import { texts } from './documents';
-import { branches, seeded, series, stage, teller, workingDay } from './teller';
+import { branches, copies, seeded, series, stage, teller, workingDay } from './teller';
 
 const id = '019aa000-0000-7000-8000-00000000a7e1';
 
@@ -73,6 +76,7 @@ export async function layOutDemo(today: number, deliver: Deliver): Promise<boole
         }),
       { at: begin + 60_000 },
     );
+  await inOrganization(id, (tx) => arrange(tx, today), { at: begin + 120_000 });
   await tellThePast(today, deliver);
   setRandomSource(null);
   return true;
@@ -165,7 +169,15 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
         '',
         { kind: 'all' },
         ['technical', stage('review', ['rufus', 'noor'], { due: day(-1, '16:00') })],
-        ['rescue', stage('review', ['caspian', 'fenna'], { due: day(-1, '16:00') })],
+        [
+          'rescue',
+          branches(
+            '',
+            { kind: 'all' },
+            ['on the span', stage('review', ['caspian', 'fenna'], { due: day(-1, '16:00') })],
+            ['on the ground', stage('review', ['group:rescue'], { due: day(-1, '16:00') })],
+          ),
+        ],
       ),
       stage('approve', ['oskar', 'benedikt'], { order: 'oneByOne', due: day(-6, '16:00') }),
     ),
@@ -210,21 +222,43 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     owner: 'dalia',
   };
   const supplyRecord = await t.record(day(14, '09:00'), supply);
+  // Petra names who keeps the signed agreement.
+  const supplyReview = stage('review', ['petra', 'rufus', 'yuki'], { due: day(7, '16:00'), onReturn: 'gather' });
+  const petras = supplyReview.seats[0]?.id ?? '';
   const supplyTrip = await t.start(day(14, '09:20'), supplyRecord, {
     ...supply,
     author: 'dalia',
     reason: 'New haul rope for the Midfell span, 184,000',
     route: series(
-      stage('review', ['petra', 'rufus', 'yuki'], { due: day(7, '16:00') }),
+      supplyReview,
       branches(
         '',
         { kind: 'all' },
         ['technical', stage('approve', ['noor'], { due: day(2, '16:00') })],
         ['commercial', stage('approve', ['oskar', 'caspian'], { due: day(-2, '16:00') })],
       ),
-      stage('approve', ['benedikt'], { due: day(-5, '16:00') }),
-      stage('sign', ['lotte', 'benedikt'], { order: 'oneByOne', due: day(-12, '16:00') }),
+      stage('approve', ['benedikt'], {
+        due: day(-5, '16:00'),
+        condition: {
+          kind: 'fact',
+          fact: 'amount',
+          is: 'over',
+          value: { kind: 'amount', thousandths: 100_000_000, currency: 'EUR' },
+        },
+      }),
+      copies('fenna'),
+      stage('sign', ['lotte', 'benedikt'], {
+        order: 'oneByOne',
+        due: day(-12, '16:00'),
+        earliest: { kind: 'date', at: secondMonday(today) },
+        allows: { ...usualAllows, changes: true },
+      }),
+      stage('read', [`named:${petras}`]),
     ),
+    facts: {
+      amount: { kind: 'amount', thousandths: 184_000_000, currency: 'EUR' },
+      party: { kind: 'party', text: 'Tessel Wire Works' },
+    },
     note: 'The price is settled. Please check liability and the splicing on site.',
   });
   await t.submit(supplyTrip, day(12, '15:00'), texts.ropeSupply, {
@@ -242,6 +276,7 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     ['yuki', 8],
   ] as const) {
     await t.see(supplyTrip, day(ago, '09:00'), person);
+    if (person === 'petra') await t.name(supplyTrip, day(ago, '09:40'), 'petra', 'dalia');
     await t.decide(supplyTrip, day(ago, '10:30'), person, 'done');
   }
   await t.see(supplyTrip, day(5, '09:30'), 'noor');
@@ -423,4 +458,11 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     [...texts.mast, '# Winter', 'In winter access is by chairlift only, with the first run of the day.'],
     { note: 'New terms' },
   );
+}
+
+/** Eight in the morning of the second Monday after a day. */
+function secondMonday(today: number): number {
+  const weekday = (new Date(today).getUTCDay() + 6) % 7;
+  const days = 14 - weekday;
+  return instantOf('Europe/Oslo', `${wallClock('Europe/Oslo', today + days * 86_400_000).slice(0, 10)}T08:00`) ?? today;
 }

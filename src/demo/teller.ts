@@ -2,12 +2,15 @@ import { createHash } from 'node:crypto';
 import { Temporal } from 'temporal-polyfill';
 import type { Command } from '@/core/circulation/commands';
 import type { Outcome } from '@/core/circulation/events';
+import { nameable } from '@/core/circulation/holderCommands';
 import { proposedLines, roundBasis } from '@/core/circulation/round';
 import { baseHolder, documentsOf, newest, presentFields, scopeOf, stagePlanOf } from '@/core/circulation/state';
 import type { Field, FieldValue } from '@/core/page/fields';
+import type { FactValue } from '@/core/route/facts';
 import {
   type Assignment,
   atInstant,
+  type Copies,
   freshSeat,
   freshStage,
   type Parallel,
@@ -84,6 +87,12 @@ export function series(...parts: Route[]): Series {
   return { kind: 'series', id: newId(), parts };
 }
 
+/** Who gets a copy at a point of the route. */
+export function copies(...people: readonly string[]): Copies {
+  const to = people.map((person) => ({ id: newId(), assignment: who(person) }));
+  return { kind: 'copies', id: newId(), to, hidden: false };
+}
+
 export function branches(name: string, join: Rule, ...parts: readonly (readonly [string, ...Route[]])[]): Parallel {
   return {
     kind: 'parallel',
@@ -138,6 +147,7 @@ export function teller(organization: string, deliver: Deliver) {
         reason: string;
         route?: Series;
         note?: string;
+        facts?: Readonly<Record<string, FactValue>>;
       },
     ): Promise<Trip> => {
       const controller = facts.controller ?? 'ines';
@@ -149,7 +159,9 @@ export function teller(organization: string, deliver: Deliver) {
           reason: putPayload(tx, facts.reason),
           author: facts.author,
           controller,
-          ...(facts.route ? { plan: facts.route, note: facts.note ?? null } : {}),
+          ...(facts.route
+            ? { plan: facts.route, note: facts.note ?? null, ...(facts.facts ? { facts: facts.facts } : {}) }
+            : {}),
         }),
       );
       return { record, number: facts.number, title: facts.title, author: facts.author, controller, ...started };
@@ -210,6 +222,15 @@ export function teller(organization: string, deliver: Deliver) {
     },
 
     send: (trip: Trip, time: number) => put(trip, time, { type: 'send', releasesItself: false }, trip.controller),
+
+    /** Somebody names who holds a later seat, before they respond. */
+    name: async (trip: Trip, time: number, person: string, to: string) => {
+      const { seat } = await seatFor(trip, time, person);
+      const state = await at(time, (tx) => circulationState(tx, trip.circulation));
+      const names = state && nameable(state, seat)[0]?.id;
+      if (!names) throw new Error(`${person} names nobody in ${trip.number}`);
+      await put(trip, time, { type: 'name', seat: seat.id, epoch: seat.epoch, names, to }, person);
+    },
 
     see: async (trip: Trip, time: number, person: string) => {
       const { seat, scope } = await seatFor(trip, time, person);

@@ -41,6 +41,7 @@ export const refusedSentences = {
   'never-works': 'A calendar needs working hours on at least one day.',
   'holiday-unfit': 'One of the holidays is not a date.',
   'fact-unfit': '“{fact}” does not take this value.',
+  'choices-missing': '“{fact}” needs something to choose from.',
   'facts-alike': 'Two values of this document type have the same name.',
   'not-icalendar': 'This is no iCalendar file.',
   'table-empty': 'There are no lines in this table.',

@@ -113,7 +113,7 @@ export interface LineSpace {
   readonly open?: ReadonlySet<string>;
 }
 
-const large = { edge: 44, top: 78, tile: 28, gap: 10, hanger: 16, step: 18, sag: 10, rise: 44, legs: 78, text: 17 };
+const large = { edge: 44, top: 78, tile: 28, gap: 10, hanger: 16, step: 18, sag: 10, rise: 34, legs: 40, text: 17 };
 const tiny = { edge: 3, top: 6, tile: 0, gap: 0, hanger: 0, step: 0, sag: 2.5, rise: 0, legs: 5, text: 0 };
 type Size = typeof large;
 
@@ -163,7 +163,11 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
   const width = small ? space.width : Math.max(space.width, whole.width + 2 * size.edge);
   // Room for the lowest lane, then for the legs with their boards and forks, and the ground.
   const lowest = size.top + Math.max(whole.depth, small ? 0 : 64);
-  const height = small ? 22 : lowest + size.legs + 24;
+  const signs = small ? { boards: false, forks: false } : signsOn(model.root);
+  const boardRow = lowest + 20;
+  const forkRow = lowest + (signs.boards ? 48 : 24);
+  const legs = size.legs + (signs.boards ? 22 : 0) + (signs.forks ? 26 : 0);
+  const height = small ? 22 : lowest + legs + 24;
   const groundAt = (x: number) => height - 10 - size.rise * ((x / width) ** 2 * 0.8 + (x / width) * 0.2);
   const left = size.edge;
   const right = width - size.edge;
@@ -215,7 +219,7 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
   const board = (copies: Extract<LinePart, { kind: 'copies' }>, at: Point, lane: number, top: boolean): void => {
     if (small) return;
     const { id, count, sent, hidden } = copies;
-    const wide = 96;
+    const wide = 112;
     boards.push({
       copies: id,
       count,
@@ -223,7 +227,7 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
       hidden,
       tower: at,
       x: Math.min(width - wide - 4, Math.max(4, at.x - wide / 2)),
-      y: top ? lowest + 22 : lane + 30,
+      y: top ? boardRow : lane + 30,
       width: wide,
     });
   };
@@ -339,8 +343,8 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
         foot: { x: given.x, y: groundAt(given.x) },
         open: stage.condition === 'open',
         x: given.x + 22,
-        y: lowest + 52,
-        width: Math.max(20, to.x - given.x - 30),
+        y: forkRow,
+        width: right - given.x - 30,
       });
   };
 
@@ -397,7 +401,7 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
     labels,
     branches,
     boards: apart(boards),
-    forks,
+    forks: uncrossed(forks),
     waits,
     folded,
     foldedBranches,
@@ -419,7 +423,7 @@ function extentOf(
   const first = on !== 'below';
   switch (part.kind) {
     case 'copies':
-      return { width: first || small ? 0 : 116, depth: first ? 0 : 60 };
+      return { width: first || small ? 0 : 130, depth: first ? 0 : 60 };
     case 'stage': {
       if (small) return { width: Math.max(2.2, Math.min(part.seats.length, 6) * 0.9 + 0.8), depth: 0 };
       const { slots: places, rows } = tilesOf(part, open);
@@ -473,6 +477,32 @@ function lanes(part: LinePart): number {
 function plainRope(from: Point, to: Point, size: Size): Rope {
   const control = { x: (from.x + to.x) / 2, y: Math.max(from.y, to.y) + size.sag * 3 };
   return { stage: '', status: 'ahead', stopped: false, slack: false, from, control, to };
+}
+
+/** Whether boards or forks stand at the towers of the line itself. */
+function signsOn(series: LineSeries, first = true): { boards: boolean; forks: boolean } {
+  const found = { boards: false, forks: false };
+  for (const part of series.parts) {
+    if (part.kind === 'copies') found.boards = true;
+    if (part.kind === 'stage' && part.condition !== 'none') found.forks = true;
+    const inner =
+      part.kind === 'series'
+        ? signsOn(part, first)
+        : part.kind === 'parallel' && first && part.branches[0]
+          ? signsOn(part.branches[0].line, false)
+          : null;
+    found.boards ||= inner?.boards ?? false;
+    found.forks ||= inner?.forks ?? false;
+  }
+  return found;
+}
+
+/** Forks whose sentences end where the next one begins. */
+function uncrossed(forks: Drawing['forks']): Drawing['forks'] {
+  return forks.map((fork) => {
+    const next = Math.min(...forks.filter((other) => other.x > fork.x).map((other) => other.foot.x - 14));
+    return { ...fork, width: Math.max(18, Math.min(fork.width, next - fork.x)) };
+  });
 }
 
 /** Boards beside one another, where two towers stand closer than a board is wide. */

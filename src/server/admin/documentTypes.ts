@@ -1,7 +1,21 @@
 import { schemeFits } from '@/core/record/numbering';
+import { type FactType, factFault } from '@/core/route/facts';
 import { notify, sendWrite, type Tx } from '../db/connect';
+import { recordChange } from '../organization/changes';
+import { needMembers } from '../organization/groups';
 import { refuse } from '../refused';
 import { recordAdministration } from './administration';
+
+/** Refuses facts that could not be told apart or used: two of one name, a standard that does not fit, a choice of nothing. */
+function needFactTypes(facts: readonly FactType[]): void {
+  const names = new Set(facts.map((type) => type.name.toLowerCase()));
+  const ids = new Set(facts.map((type) => type.id));
+  if (names.size < facts.length || ids.size < facts.length) refuse('facts-alike');
+  for (const type of facts) {
+    if (type.kind === 'choice' && type.choices.length === 0) refuse('choices-missing', { fact: type.name });
+    if (type.standard && factFault(type, type.standard)) refuse('fact-unfit', { fact: type.name });
+  }
+}
 
 export interface DocumentType {
   readonly code: string;
@@ -14,12 +28,15 @@ export interface DocumentType {
   readonly active: boolean;
   /** Whether submitted PDFs get a line with number, revision and page in their margin. */
   readonly marginLine: boolean;
+  /** The facts that its documents declare, and who looks after the type. */
+  readonly facts: readonly FactType[];
+  readonly custodian: string | null;
 }
 
 /** The document types of an organization in their order, those that are off too. */
 export async function documentTypes(tx: Tx): Promise<DocumentType[]> {
   return tx.sql<DocumentType[]>`
-    select code, name, scheme, usual, active, margin_line from document_type where organization = ${tx.organization} order by position, code`;
+    select code, name, scheme, usual, active, margin_line, facts, custodian from document_type where organization = ${tx.organization} order by position, code`;
 }
 
 /** Adds a document type, or changes its name, its numbering from now on, and whether it is offered. */
@@ -29,7 +46,7 @@ export async function describeDocumentType(
   actor: string,
 ): Promise<void> {
   const { sql, organization } = tx;
-  const { code, name, scheme, active, marginLine, added } = input;
+  const { code, name, scheme, active, marginLine, added, facts, custodian } = input;
   const types = await documentTypes(tx);
   const before = types.find((type) => type.code === code);
   if (added === (before !== undefined)) refuse(added ? 'type-taken' : 'unknown-type');
@@ -39,11 +56,15 @@ export async function describeDocumentType(
   if (others.some((type) => type.name.toLowerCase() === name.toLowerCase())) refuse('type-name-taken');
   if (before?.usual && !active) refuse('type-usual');
   if (before?.usual && marginLine) refuse('type-usual-line');
+  needFactTypes(facts);
+  await needMembers(tx, [custodian]);
+  const given = sql.json(facts as never);
   sendWrite(sql`
-    insert into document_type (organization, code, name, scheme, position, active, margin_line)
-    values (${organization}, ${code}, ${name}, ${scheme}, ${types.length}, ${active}, ${marginLine})
+    insert into document_type (organization, code, name, scheme, position, active, margin_line, facts, custodian)
+    values (${organization}, ${code}, ${name}, ${scheme}, ${types.length}, ${active}, ${marginLine}, ${given}, ${custodian})
     on conflict (organization, code) do update
-    set name = ${name}, scheme = ${scheme}, active = ${active}, margin_line = ${marginLine}`);
+    set name = ${name}, scheme = ${scheme}, active = ${active}, margin_line = ${marginLine}, facts = ${given}, custodian = ${custodian}`);
+  await recordChange(tx, 'facts', code, before?.facts ?? [], facts, actor);
   sendWrite(sql`update profile set types_confirmed = true where organization = ${organization}`);
   await recordAdministration(
     tx,

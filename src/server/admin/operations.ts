@@ -2,13 +2,14 @@ import { may, type Role } from '@/core/access/may';
 import { changePassword, copyAccess, hashChanged, sendAccess } from '../auth/access';
 import { closeSession, closeSessionsOf, sessionCookie, sessionsOf } from '../auth/sessions';
 import { notify } from '../db/connect';
-import { flag, listOf, oneOf, optional, shape } from '../operations/input';
+import { flag, listOf, type Out, oneOf, optional, type Piece, shape } from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';
 import {
   cursor,
   email,
   filter,
   id,
+  idOrNone,
   numbering,
   password,
   personName,
@@ -16,6 +17,7 @@ import {
   typeCode,
   zone,
 } from '../operations/pieces';
+import { factTypes } from '../operations/routePieces';
 import { refuse } from '../refused';
 import { settings } from '../settings';
 import { describePerson } from './describePerson';
@@ -194,7 +196,16 @@ export const peopleOperations = [
   memberOperation({
     name: 'types.describe',
     kind: 'command',
-    input: shape({ type: typeCode, name: personName, scheme: numbering, active: flag, marginLine: flag, added: flag }),
+    input: shape({
+      type: typeCode,
+      name: personName,
+      scheme: numbering,
+      active: flag,
+      marginLine: flag,
+      facts: optional(factTypes as Piece<Out<typeof factTypes>>, []),
+      custodian: idOrNone,
+      added: flag,
+    }),
     claim: inGeneral('types.manage'),
     changes: ['settings'],
     run: async (tx, { type, ...input }, actor) => {

@@ -1,4 +1,5 @@
 import { comingRevision, type RecordState } from '@/core/record/record';
+import type { FactValue } from '@/core/route/facts';
 import { emptyRoute, type Series } from '@/core/route/route';
 import { type Tx, takeNumber } from '../db/connect';
 import { newDraft } from '../drafting/draft';
@@ -25,6 +26,7 @@ export interface NewChange {
   readonly plan?: Series;
   /** The words that stood with that plan. */
   readonly note?: string | null;
+  readonly facts?: Readonly<Record<string, FactValue | null>>;
 }
 
 /** Starts a change of one or several records with its circulation and its working copy; all of them or none. */
@@ -50,7 +52,13 @@ export async function startChange(tx: Tx, input: NewChange): Promise<{ change: s
     },
     controller,
   );
-  if (input.plan) await prepareRoute(tx, circulation, { route: input.plan, note: input.note ?? null }, controller);
+  if (input.plan)
+    await prepareRoute(
+      tx,
+      circulation,
+      { route: input.plan, note: input.note ?? null, ...(input.facts ? { facts: input.facts } : {}) },
+      controller,
+    );
   for (const [i, record] of records.entries())
     await actOnRecord(
       tx,

@@ -4,21 +4,19 @@ import { Box, chakra } from '@chakra-ui/react';
 import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
 import { useState } from 'react';
-import { conditionsOf, copiesOf } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
 import { useNamesThen, usePeople } from '../data/people';
 import { useTimes } from '../data/use';
 import { useNews } from '../data/useNews';
 import { LineDrawing } from '../line/LineDrawing';
-import { lineWords, ruleWords, verbThird, verbWords } from '../line/words';
+import { ruleWords, verbThird, verbWords } from '../line/words';
 import { Answered } from '../parts/Answered';
 import { Fact, PageHead, Tray } from '../parts/parts';
 import { Rows } from '../parts/Rows';
 import { useWidth } from '../parts/useWidth';
 import { Actions, type Asking, Now, Troubles } from './Actions';
-import { useConditionWords } from './conditionWords';
 import { Release, Withdraw } from './EndLeaves';
-import { useEarliestWords } from './earliestWords';
+import { useLineLabels } from './lineLabels';
 import { RoundLeaf } from './RoundLeaf';
 import { SeatLeaf } from './SeatLeaf';
 import { StageTimesLeaf } from './StageTimesLeaf';
@@ -33,20 +31,6 @@ export function Control({ circulation }: { readonly circulation: string }) {
       {(view) => <Page view={view} />}
     </Answered>
   );
-}
-
-/** The condition that stands on a stage or a branch of the route. */
-function conditionOn(route: CirculationView['route'], part: string) {
-  return conditionsOf(route).find((one) => one.part === part)?.condition ?? null;
-}
-
-/** Who gets a copy at a board: those it reached, or as planned. */
-function boardName(view: CirculationView, id: string, name: (person: string) => string): string {
-  const to = view.copies.find((run) => run.id === id)?.to ?? [];
-  const [only] = to;
-  if (to.length === 1 && only) return lineWords.copiesTo(name(only.person));
-  const planned = copiesOf(view.route).find((board) => board.id === id)?.to.length ?? 0;
-  return lineWords.copies(to.length || planned);
 }
 
 /** What an address asks about, while it can still be asked. */
@@ -67,8 +51,7 @@ function Page({ view }: { readonly view: CirculationView }) {
   const [asking, setAsking] = useState<Asking>(askingIn(opening.get('ask'), view));
   const [tray, setTray] = useState(false);
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set());
-  const say = useConditionWords(view, view.route);
-  const sayEarliest = useEarliestWords(view.route);
+  const labels = useLineLabels(view, view.route, view.copies);
   const news = useNews(
     new Map(
       view.seats.map((seat) => [
@@ -134,15 +117,7 @@ function Page({ view }: { readonly view: CirculationView }) {
           selected={open ? (view.seats.find((seat) => seat.id === open)?.stage ?? null) : null}
           labels={{
             fact: (stage) => stageFact(stageOf.get(stage), view, times, now),
-            condition: (part) => {
-              const condition = conditionOn(view.route, part);
-              return condition && say(condition);
-            },
-            waits: (id) => {
-              const earliest = stageOf.get(id)?.earliest;
-              return earliest ? sayEarliest(earliest) : null;
-            },
-            board: (id) => boardName(view, id, name),
+            ...labels,
           }}
           open={unfolded}
           onPlace={(place) => {

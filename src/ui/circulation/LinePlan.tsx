@@ -4,15 +4,14 @@ import { Box } from '@chakra-ui/react';
 import { useMemo, useRef } from 'react';
 import type { Drawing, LineSlot } from '@/core/line/layout';
 import { findPart } from '@/core/route/edit';
-import { copiesOf, type Route, type Series, type Stage, stagesOf } from '@/core/route/route';
+import { type Route, type Series, type Stage, stagesOf } from '@/core/route/route';
 import { durationText } from '@/core/time/moment';
 import { useAssignments } from '../data/organization';
 import { useTimes } from '../data/use';
 import { LineDrawing, type LineFact } from '../line/LineDrawing';
-import { lineWords, ruleWords, verbWords } from '../line/words';
+import { ruleWords, verbWords } from '../line/words';
 import { ink } from '../theme/system';
-import { branchIn } from './BranchLeaf';
-import { useConditionWords } from './conditionWords';
+import { useLineLabels } from './lineLabels';
 import { type Landing, useLineDrag } from './useLineDrag';
 import type { Planning } from './usePlanning';
 import { circulationWords, findingWords } from './words';
@@ -24,15 +23,13 @@ export function LinePlan({ planning, width }: { readonly planning: Planning; rea
   const { route, model, stages, editable, open, unfolded } = planning;
   const times = useTimes();
   const { called } = useAssignments();
-  const say = useConditionWords(planning.view, route);
+  const labels = useLineLabels(planning.view, route);
   const svg = useRef<SVGSVGElement>(null);
   const dragging = useLineDrag(svg, route, editable, (edit) => {
     planning.edit(edit);
   });
   const { landing, drag, drawn } = dragging;
   const shown = useMemo(() => new Set([...unfolded, ...(open === null ? [] : [open])]), [unfolded, open]);
-  const conditionOf = (id: string) =>
-    stages.find((stage) => stage.id === id)?.condition ?? branchIn(route, id)?.branch.condition ?? null;
   const seatName = (id: string) => {
     const seat = stages.flatMap((stage) => stage.seats).find((one) => one.id === id);
     return seat ? called(seat.assignment) : '';
@@ -67,23 +64,7 @@ export function LinePlan({ planning, width }: { readonly planning: Planning; rea
         open={shown}
         labels={{
           fact,
-          condition: (id) => {
-            const condition = conditionOf(id);
-            return condition && say(condition);
-          },
-          waits: (id) => {
-            const stage = stages.find((one) => one.id === id);
-            if (!stage?.earliest) return null;
-            return stage.earliest.kind === 'date'
-              ? words.notBeforeShort(times.day(stage.earliest.at))
-              : words.waitShort(durationText(stage.earliest));
-          },
-          board: (id) => {
-            const board = copiesOf(route).find((one) => one.id === id);
-            const [only, ...more] = board?.to ?? [];
-            if (!board || !only) return words.copiesEmpty;
-            return more.length === 0 ? lineWords.copiesTo(called(only.assignment)) : lineWords.copies(board.to.length);
-          },
+          ...labels,
         }}
         onPlace={(place) => {
           if (place.kind === 'stage') planning.select(place.stage);

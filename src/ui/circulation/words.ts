@@ -348,8 +348,8 @@ export const circulationWords = {
     done: 'Close',
     open: 'Open',
     onReturn: 'If somebody returns it',
-    atOnce: 'rework starts at once',
-    gather: 'collect the others’ responses first',
+    atOnce: 'rework at once',
+    gather: 'collect all responses',
     delegateFreely: 'freely',
     delegateAgreed: 'if the controller agrees',
     delegateNo: 'not',
@@ -455,7 +455,8 @@ export const circulationWords = {
       value: 'With what',
       choose: 'choose …',
       gone: 'something removed',
-      the: (name: string) => `the ${name}`,
+      /** A name of a value in the middle of a sentence; an abbreviation keeps its capitals. */
+      the: (name: string) => `the ${/^\p{Lu}\p{Ll}/u.test(name) ? `${name[0]?.toLowerCase()}${name.slice(1)}` : name}`,
       inStage: (stage: string) => `In ${stage}`,
       record: { documentType: 'Document type', owner: 'Owner', unit: 'Unit' } satisfies {
         readonly [F in RecordFact]: string;

@@ -39,7 +39,9 @@ export function useAssignments(): {
   return useMemo(() => {
     const group = (id: string) => groups.find((one) => one.id === id)?.name ?? words.gone;
     const roleName = (id: string) =>
-      offices.find((one) => one.id === id)?.name ?? documentRoleNames[id as keyof typeof documentRoleNames] ?? words.gone;
+      offices.find((one) => one.id === id)?.name ??
+      documentRoleNames[id as keyof typeof documentRoleNames] ??
+      words.gone;
     const called = (assignment: Assignment, namer: (seat: string) => string = () => '') => {
       if (assignment.kind === 'group') return words[assignment.members](group(assignment.group));
       if (assignment.kind === 'role') return roleName(assignment.role);

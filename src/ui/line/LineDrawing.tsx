@@ -112,7 +112,14 @@ export function LineDrawing({
             )}
           >
             <Fork x={fork.foot.x} y={fork.y - 4} open={fork.open} />
-            <text x={fork.x} y={fork.y} style={{ fontSize: 12.5 }} fill={ink('pine')}>
+            <text
+              x={fork.x}
+              y={fork.y}
+              style={{ fontSize: 12.5, paintOrder: 'stroke' }}
+              stroke={ink('ground')}
+              strokeWidth={4}
+              fill={ink('pine')}
+            >
               {fitted(labels.condition?.(fork.stage) ?? lineWords.condition, fork.width)}
             </text>
           </g>
@@ -265,9 +272,9 @@ export function LineDrawing({
         })}
         <Cabin x={drawing.cabin.x} y={drawing.cabin.y} tone={stopped ? 'oxblood' : late ? 'copper' : 'pine'} />
         <text
-          x={drawing.end.x + 10}
-          y={drawing.end.y - (drawing.towers[drawing.towers.length - 1]?.quota === null ? 16 : 26)}
-          textAnchor="end"
+          x={drawing.end.x}
+          y={(drawing.ground[drawing.ground.length - 1]?.y ?? drawing.height) + 18}
+          textAnchor="middle"
           style={{ fontSize: 12.5, fontWeight: 600 }}
           fill={ink('ink')}
           aria-hidden
