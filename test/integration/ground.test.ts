@@ -158,6 +158,7 @@ describe('rights', () => {
       // Only draws what it is given.
       'letters.mark',
       'people.list',
+      'organization.view',
       'people.named',
       'people.find',
       'people.addOutside',

@@ -12,6 +12,7 @@ import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault, FormField, TextInput } from '../parts/form';
 import { Leaf } from '../parts/parts';
 import { PersonFields, type PersonWords, RoleTicks } from './PersonForm';
+import { PersonPlace } from './PersonPlace';
 import { adminWords } from './words';
 
 const words = adminWords.people;
@@ -86,6 +87,7 @@ export function PersonLeaf({
         </Box>
       )}
       {copy.isSuccess && <Box mt="8px">{words.copiedMore(person.name)}</Box>}
+      {administers && person.kind === 'member' && <PersonPlace person={person} />}
       <Fault error={again.error ?? leave.error ?? copy.error} />
     </Leaf>
   );

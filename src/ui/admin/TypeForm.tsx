@@ -2,13 +2,16 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { numberOf, schemeFits } from '@/core/record/numbering';
+import type { FactType } from '@/core/route/facts';
 import type { DocumentType } from '@/server/admin/documentTypes';
 import { say } from '../data/said';
 import { useTell } from '../data/use';
 import { useKeptForm } from '../data/useKept';
 import { DueButton, WordButton } from '../parts/buttons';
 import { Fault, FormField, TextInput, Tick } from '../parts/form';
+import { OnePerson } from '../parts/OnePerson';
 import { Leaf } from '../parts/parts';
+import { FactTypes } from './FactTypes';
 import { adminWords } from './words';
 
 const words = adminWords.types;
@@ -39,6 +42,8 @@ export function TypeForm({
     scheme: type?.scheme ?? '',
     active: type?.active ?? true,
     marginLine: type?.marginLine ?? false,
+    facts: type?.facts ?? ([] as readonly FactType[]),
+    custodian: type?.custodian ?? null,
   });
   const describe = useTell('types.describe', {
     answered: (_value, given) => {
@@ -50,14 +55,16 @@ export function TypeForm({
   const error = describe.error;
   const fault = (key: string) => (error && (fieldOf[error.code] ?? error.facts.field) === key ? error.message : null);
   const changed =
-    !type || (['name', 'scheme', 'active', 'marginLine'] as const).some((key) => input[key] !== type[key]);
+    !type ||
+    (['name', 'scheme', 'active', 'marginLine', 'custodian'] as const).some((key) => input[key] !== type[key]) ||
+    JSON.stringify(input.facts) !== JSON.stringify(type.facts);
   return (
     <Leaf label={label}>
       <chakra.form
         onSubmit={(event) => {
           event.preventDefault();
           const { code, ...rest } = input;
-          describe.mutate({ ...rest, type: code, added: type === null });
+          describe.mutate({ ...rest, facts: [...rest.facts], type: code, added: type === null });
         }}
       >
         <Flex gap="16px" flexWrap="wrap" align="flex-start">
@@ -120,6 +127,19 @@ export function TypeForm({
             {words.schemeKeeps}
           </Box>
         )}
+        <Flex gap="28px" flexWrap="wrap" mt="10px">
+          <Box flex="2" minW="420px">
+            <FactTypes facts={input.facts} onFacts={(facts) => set({ facts })} />
+          </Box>
+          <Box flex="1" minW="240px">
+            <OnePerson
+              label={words.custodian}
+              insideOnly
+              person={input.custodian}
+              onPerson={(who) => set({ custodian: who?.person ?? null })}
+            />
+          </Box>
+        </Flex>
         {error && !(fieldOf[error.code] ?? error.facts.field) && <Fault error={error} />}
         <Flex gap="18px" align="center" flexWrap="wrap" mt="6px">
           {type && !type.usual && (

@@ -36,6 +36,7 @@ function useFound(text: string, enabled: boolean): readonly Found[] {
       [words.stopped, '/circulations?find=stopped'],
       [words.people, '/people'],
       [words.ownPage, '/me'],
+      [words.organization, '/organization'],
       ...(me?.mayManagePeople ? [[words.types, '/types']] : []),
       ...(me?.mode === 'demo' ? [[words.postRoom, '/post']] : []),
     ] as const;

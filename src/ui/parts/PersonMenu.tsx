@@ -81,6 +81,11 @@ export function PersonMenu() {
               {words.people}
             </Link>
           </chakra.span>
+          <chakra.span {...item} asChild>
+            <Link href="/organization" onClick={() => setOpen(false)}>
+              {words.organization}
+            </Link>
+          </chakra.span>
           {data.mayManagePeople && (
             <chakra.span {...item} asChild>
               <Link href="/types" onClick={() => setOpen(false)}>

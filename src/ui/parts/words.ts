@@ -27,6 +27,7 @@ export const partWords = {
   you: 'menu',
   ownPage: 'Your page',
   types: 'Document types',
+  organization: 'Organization',
   somebodyElse: 'Somebody else',
   people: 'People',
   postRoom: 'Post room',
