@@ -59,6 +59,8 @@ export interface StageLabel extends TextBox {
   readonly stage: string;
   readonly verb: Verb;
   readonly lines: number;
+  /** Over the line, with its fact in a line of its own; under its seats verb and fact share one. */
+  readonly above: boolean;
 }
 
 /** A board at a tower: who gets copies. */
@@ -317,7 +319,7 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
       from = post;
     }
     // Between ends of one height the rope dips a little; from a tower into a lower lane it comes down to the lane.
-    const middle = lane + size.sag + (top || small ? 0 : 8);
+    const middle = lane + size.sag + (top || small ? 0 : 4);
     const level = Math.abs(from.y - to.y) < 1;
     const control = {
       x: (from.x + to.x) / 2,
@@ -333,9 +335,10 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
       stage: id,
       verb: stage.verb,
       x: from.x + 4,
-      y: top ? size.top - 50 : bottom + size.text + 3,
+      y: top ? size.top - 50 : bottom + size.text,
       width: Math.max(20, to.x - from.x - 8),
-      lines: top ? 2 : fork ? 3 : 2,
+      lines: top ? 2 : fork ? 2 : 1,
+      above: top,
     });
     if (fork && top)
       forks.push({
@@ -428,9 +431,9 @@ function extentOf(
       if (small) return { width: Math.max(2.2, Math.min(part.seats.length, 6) * 0.9 + 0.8), depth: 0 };
       const { slots: places, rows } = tilesOf(part, open);
       const stair = part.order === 'oneByOne' && rows === 1 ? Math.min(3, places - 1) * size.step : 0;
-      const tiles = size.sag + 12 + size.hanger + rows * (size.tile + 6) + stair;
+      const tiles = size.sag + 8 + size.hanger + rows * (size.tile + 6) + stair;
       // Above the first lane stands the label; in the others it hangs below the seats.
-      const label = first ? 0 : 8 + size.text * (part.condition === 'none' ? 2 : 3) + 6;
+      const label = first ? 0 : size.text * (part.condition === 'none' ? 1 : 2) + 8;
       const width = Math.max(112, places * (size.tile + size.gap) + 52) + (part.waits ? slackWidth : 0);
       return { width, depth: Math.max(tiles + label, part.waits ? 84 : 0) };
     }

@@ -107,7 +107,9 @@ function Page({ view }: { readonly view: CirculationView }) {
         mx={{ base: '8px', md: '24px' }}
         mb="10px"
         flex="none"
-        overflow="hidden"
+        maxH={{ base: 'none', md: '52vh' }}
+        overflowX="hidden"
+        overflowY="auto"
         // What is being looked at needs the room; the line comes back when it is closed.
         display={asking || tray ? 'none' : { base: open ? 'none' : 'block', md: 'block' }}
       >

@@ -94,7 +94,17 @@ function Plan({ view }: { readonly view: CirculationView }) {
             <SendLeaf planning={planning} onDone={() => setSending(false)} />
           </Box>
         )}
-        <Box ref={ref} mx={{ base: '8px', md: '24px' }}>
+        {/* The line stays in sight while what stands beneath it is filled in. */}
+        <Box
+          ref={ref}
+          mx={{ base: '8px', md: '24px' }}
+          position="sticky"
+          top={0}
+          zIndex={2}
+          bg="ground"
+          maxH="42vh"
+          overflowY="auto"
+        >
           <LinePlan planning={planning} width={width} />
         </Box>
         <Box px={{ base: '12px', md: '24px' }} pt="10px" pb="24px">

@@ -14,7 +14,7 @@ import { useConditionWords } from './conditionWords';
 import { EarliestForm } from './EarliestForm';
 import { useEarliestWords } from './earliestWords';
 import { StagePeople } from './StagePeople';
-import { StageRules } from './StageRules';
+import { StageAllows, StageRules } from './StageRules';
 import type { Planning } from './usePlanning';
 import { useClock } from './useSubject';
 import { circulationWords } from './words';
@@ -46,10 +46,11 @@ export function StageLeaf({
   const [more, setMore] = useState(stage.closes !== null);
   return (
     <Leaf label={words.stageOf(verbWords[stage.verb], at + 1)} tone={stage.verb === 'sign' ? 'iris' : 'pine'}>
-      <Flex gap="28px" flexWrap="wrap" align="flex-start">
+      {/* What is being said of the stage needs the room; the rest comes back when it is closed. */}
+      <Flex columnGap="22px" flexWrap="wrap" align="flex-start" display={panel ? 'none' : 'flex'}>
         <StagePeople stage={stage} planning={planning} />
         <StageRules stage={stage} set={set} />
-        <Box flex="0.9" minW="220px">
+        <Box flex="1" minW="220px">
           <FormField label={words.due}>
             {(props) => <TimeInput {...props} value={stage.due} clock={clock} onChange={(due) => set({ due })} />}
           </FormField>
@@ -74,8 +75,9 @@ export function StageLeaf({
           )}
         </Box>
       </Flex>
+      {!panel && <StageAllows stage={stage} set={set} />}
       {panel === 'condition' && (
-        <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
+        <Box>
           <ConditionForm
             condition={stage.condition}
             before={stages.slice(0, at)}
@@ -86,11 +88,11 @@ export function StageLeaf({
         </Box>
       )}
       {panel === 'earliest' && (
-        <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
+        <Box>
           <EarliestForm stage={stage} planning={planning} onDone={() => onPanel(null)} />
         </Box>
       )}
-      <Flex gap="20px" mt="14px" pt="10px" borderTop="1px solid" borderColor="hairline" flexWrap="wrap">
+      <Flex gap="20px" mt="8px" pt="8px" borderTop="1px solid" borderColor="hairline" flexWrap="wrap">
         <WordButton onClick={() => planning.add(stage.id)}>{words.stageAfter}</WordButton>
         <WordButton onClick={() => planning.branch(stage.id)}>{words.branchBeside}</WordButton>
         <WordButton

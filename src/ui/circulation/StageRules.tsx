@@ -19,85 +19,90 @@ import { allowsInWords, circulationWords } from './words';
 
 const words = circulationWords.plan;
 
-/** What a stage asks, in which order, when it is complete, what a return and a decline do, and what else is allowed. */
+/** What a stage asks, in which order, when it is complete, and what a return does. */
 export function StageRules({ stage, set }: { readonly stage: Stage; readonly set: (part: StageChange) => void }) {
-  const [more, setMore] = useState(false);
-  const n = stage.seats.length;
   return (
-    <Box flex="1" minW="270px">
-      <Flex gap="14px">
-        <Box flex="1">
-          <FormField label={words.verb}>
-            {(props) => (
-              <Choose {...props} value={stage.verb} onChange={(event) => set({ verb: event.target.value as Verb })}>
-                {verbs.map((verb) => (
-                  <option key={verb} value={verb}>
-                    {verbWords[verb]}
-                  </option>
-                ))}
-              </Choose>
-            )}
-          </FormField>
-        </Box>
-        <Box flex="1">
-          <FormField label={words.order}>
-            {(props) => (
-              <Choose
-                {...props}
-                value={stage.order}
-                onChange={(event) => set({ order: event.target.value as Stage['order'] })}
-              >
-                <option value="together">{words.together}</option>
-                <option value="oneByOne">{words.oneByOne}</option>
-              </Choose>
-            )}
-          </FormField>
-        </Box>
-      </Flex>
-      <RuleField
-        label={words.rule}
-        rule={stage.rule}
-        n={n}
-        words={[words.all, words.any, words.atLeast]}
-        onRule={(rule) => set({ rule })}
-      />
-      <Flex gap="14px">
-        <Box flex="1">
-          <FormField label={words.onReturn}>
-            {(props) => (
-              <Choose
-                {...props}
-                value={stage.onReturn}
-                onChange={(event) => set({ onReturn: event.target.value as Stage['onReturn'] })}
-              >
-                <option value="atOnce">{words.atOnce}</option>
-                <option value="gather">{words.gather}</option>
-              </Choose>
-            )}
-          </FormField>
-        </Box>
-        <Box flex="1">
-          <FormField label={words.onDecline}>
-            {(props) => (
-              <Choose
-                {...props}
-                value={stage.onDecline}
-                onChange={(event) => set({ onDecline: event.target.value as Stage['onDecline'] })}
-              >
-                <option value="stop">{words.stop}</option>
-                <option value="count">{words.count}</option>
-              </Choose>
-            )}
-          </FormField>
-        </Box>
-      </Flex>
-      <Box fontSize="13px" color="quiet">
-        {allowsInWords(stage)}{' '}
-        <WordButton aria-expanded={more} onClick={() => setMore(!more)}>
-          {words.change}
-        </WordButton>
+    <>
+      <Box flex="0.8" minW="170px">
+        <FormField label={words.verb}>
+          {(props) => (
+            <Choose {...props} value={stage.verb} onChange={(event) => set({ verb: event.target.value as Verb })}>
+              {verbs.map((verb) => (
+                <option key={verb} value={verb}>
+                  {verbWords[verb]}
+                </option>
+              ))}
+            </Choose>
+          )}
+        </FormField>
+        <RuleField
+          label={words.rule}
+          rule={stage.rule}
+          n={stage.seats.length}
+          words={[words.all, words.any, words.atLeast]}
+          onRule={(rule) => set({ rule })}
+        />
       </Box>
-      {more && <AllowsFields stage={stage} set={(allows) => set({ allows })} />}
+      <Box flex="0.8" minW="170px">
+        <FormField label={words.order}>
+          {(props) => (
+            <Choose
+              {...props}
+              value={stage.order}
+              onChange={(event) => set({ order: event.target.value as Stage['order'] })}
+            >
+              <option value="together">{words.together}</option>
+              <option value="oneByOne">{words.oneByOne}</option>
+            </Choose>
+          )}
+        </FormField>
+        <FormField label={words.onReturn}>
+          {(props) => (
+            <Choose
+              {...props}
+              value={stage.onReturn}
+              onChange={(event) => set({ onReturn: event.target.value as Stage['onReturn'] })}
+            >
+              <option value="atOnce">{words.atOnce}</option>
+              <option value="gather">{words.gather}</option>
+            </Choose>
+          )}
+        </FormField>
+      </Box>
+    </>
+  );
+}
+
+/** What a decline does and what else the stage allows, in a line; it opens to be changed. */
+export function StageAllows({ stage, set }: { readonly stage: Stage; readonly set: (part: StageChange) => void }) {
+  const [more, setMore] = useState(false);
+  return (
+    <Box fontSize="13px" color="quiet">
+      {words.declines[stage.onDecline]} · {allowsInWords(stage)}{' '}
+      <WordButton fontSize="13px" aria-expanded={more} onClick={() => setMore(!more)}>
+        {words.change}
+      </WordButton>
+      {more && (
+        <Box fontSize="14px" color="ink">
+          <Flex gap="14px" mt="8px" flexWrap="wrap">
+            <Box w="220px">
+              <FormField label={words.onDecline}>
+                {(props) => (
+                  <Choose
+                    {...props}
+                    value={stage.onDecline}
+                    onChange={(event) => set({ onDecline: event.target.value as Stage['onDecline'] })}
+                  >
+                    <option value="stop">{words.stop}</option>
+                    <option value="count">{words.count}</option>
+                  </Choose>
+                )}
+              </FormField>
+            </Box>
+            <AllowsFields stage={stage} set={(allows) => set({ allows })} />
+          </Flex>
+        </Box>
+      )}
     </Box>
   );
 }
@@ -165,33 +170,35 @@ function AllowsFields({ stage, set }: { readonly stage: Stage; readonly set: (al
     </FormField>
   );
   return (
-    <Box mt="8px">
-      <FormField label={words.delegate}>
-        {(props) => (
-          <Choose
-            {...props}
-            value={allows.delegate}
-            onChange={(event) => put({ delegate: event.target.value as Allows['delegate'] })}
-          >
-            <option value="freely">{words.delegateFreely}</option>
-            <option value="agreed">{words.delegateAgreed}</option>
-            <option value="no">{words.delegateNo}</option>
-          </Choose>
-        )}
-      </FormField>
-      <Flex gap="14px">
-        <Box flex="1">{when('print')}</Box>
-        <Box flex="1">{when('download')}</Box>
-      </Flex>
-      <Tick checked={allows.comment} onChecked={(comment) => put({ comment })}>
-        {words.mayComment}
-      </Tick>
-      {verb === 'sign' && (
-        <Tick checked={allows.changes} onChecked={(changes) => put({ changes })}>
-          {words.mayChanges}
+    <>
+      <Box w="220px">
+        <FormField label={words.delegate}>
+          {(props) => (
+            <Choose
+              {...props}
+              value={allows.delegate}
+              onChange={(event) => put({ delegate: event.target.value as Allows['delegate'] })}
+            >
+              <option value="freely">{words.delegateFreely}</option>
+              <option value="agreed">{words.delegateAgreed}</option>
+              <option value="no">{words.delegateNo}</option>
+            </Choose>
+          )}
+        </FormField>
+      </Box>
+      <Box w="180px">{when('print')}</Box>
+      <Box w="180px">{when('download')}</Box>
+      <Box pt="20px">
+        <Tick checked={allows.comment} onChecked={(comment) => put({ comment })}>
+          {words.mayComment}
         </Tick>
-      )}
-    </Box>
+        {verb === 'sign' && (
+          <Tick checked={allows.changes} onChecked={(changes) => put({ changes })}>
+            {words.mayChanges}
+          </Tick>
+        )}
+      </Box>
+    </>
   );
 }
 

@@ -519,6 +519,7 @@ export const circulationWords = {
     personLater: (name: string) => `${name} later`,
     words: 'Message to everyone you ask (optional)',
     onDecline: 'If somebody declines',
+    declines: { stop: 'a decline stops it for you', count: 'a decline counts as a no' },
     stop: 'stops; you decide',
     count: 'counts as a no; the stage goes on',
     delegate: 'May delegate',

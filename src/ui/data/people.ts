@@ -142,6 +142,8 @@ export function usePeople(): {
   );
   return useMemo(() => {
     const person = (id: string) => {
+      // A seat may have nobody yet.
+      if (id === '') return null;
       if (!known.has(id)) want(store, id);
       return known.get(id);
     };

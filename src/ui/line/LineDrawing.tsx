@@ -140,7 +140,9 @@ export function LineDrawing({
         {drawing.labels.map((label) => {
           const fact = labels.fact?.(label.stage) ?? null;
           const middle = label.x + label.width / 2;
-          const only = label.lines > 2 ? labels.condition?.(label.stage) : null;
+          const only = !label.above && label.lines > 1 ? labels.condition?.(label.stage) : null;
+          const verb = fitted(verbWords[label.verb], label.width);
+          const room = label.above ? label.width : label.width - (verb.length + 1) * 7.2;
           return (
             <g
               key={label.stage}
@@ -156,11 +158,15 @@ export function LineDrawing({
                   style={{ fontSize: 13.5, fontWeight: 600 }}
                   textDecoration={selected === label.stage ? 'underline' : undefined}
                 >
-                  {fitted(verbWords[label.verb], label.width)}
+                  {verb}
                 </tspan>
-                {fact && (
-                  <tspan x={middle} dy={17} style={{ fontSize: 12.5 }} fill={ink(fact.tone ?? 'quiet')}>
-                    {fitted(fact.text, label.width)}
+                {fact && room > 30 && (
+                  <tspan
+                    {...(label.above ? { x: middle, dy: 17 } : { dx: 6 })}
+                    style={{ fontSize: 12.5 }}
+                    fill={ink(fact.tone ?? 'quiet')}
+                  >
+                    {fitted(fact.text, room)}
                   </tspan>
                 )}
                 {only && (

@@ -1,7 +1,7 @@
 'use client';
 
 import { Box, Combobox, createListCollection, Flex, useCombobox } from '@chakra-ui/react';
-import { type ReactNode, useMemo } from 'react';
+import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
 
 /** Something that can be found by typing. */
 export interface Found {
@@ -21,6 +21,7 @@ export function Finder({
   found,
   none,
   focused = false,
+  searching = false,
   onPick,
 }: {
   readonly label: string;
@@ -32,9 +33,24 @@ export function Finder({
   readonly none: string;
   /** Whether one goes on typing in it as soon as it is there. */
   readonly focused?: boolean;
+  /** Whether what is found is still awaited. */
+  readonly searching?: boolean;
   readonly onPick: (value: string) => void;
 }) {
   const collection = useMemo(() => createListCollection({ items: [...found] }), [found]);
+  const input = useRef<HTMLInputElement>(null);
+  // Enter takes the first that is found, also when it is pressed before the answer has come.
+  const [taking, setTaking] = useState<string | null>(null);
+  const first = found[0]?.value;
+  useEffect(() => {
+    if (taking === null || searching) return;
+    setTaking(null);
+    if (taking === text && first !== undefined) onPick(first);
+  }, [taking, searching, text, first, onPick]);
+  useEffect(() => {
+    // What is looked at does not move away when one begins to type.
+    if (focused) input.current?.focus({ preventScroll: true });
+  }, [focused]);
   const combobox = useCombobox({
     collection,
     value: [],
@@ -51,8 +67,13 @@ export function Finder({
     <Combobox.RootProvider value={combobox} width="100%">
       <Combobox.Control>
         <Combobox.Input
+          ref={input}
           aria-label={label}
-          autoFocus={focused}
+          onKeyDown={(event) => {
+            if (event.key !== 'Enter' || text.trim() === '') return;
+            event.preventDefault();
+            if (combobox.highlightedValue === null) setTaking(text);
+          }}
           placeholder={placeholder}
           bg="surface"
           borderColor="edge"

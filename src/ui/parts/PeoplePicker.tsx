@@ -193,6 +193,7 @@ export function PeoplePicker<T = never>({
       placeholder={insideOnly ? words.inside : words.anybody}
       text={text}
       focused={focused}
+      searching={searching}
       onText={setText}
       found={options}
       none={reason ?? (searching ? words.searching : insideOnly ? words.nobodyInside : words.nobody)}
