@@ -115,7 +115,7 @@ export interface LineSpace {
   readonly open?: ReadonlySet<string>;
 }
 
-const large = { edge: 44, top: 78, tile: 28, gap: 10, hanger: 16, step: 18, sag: 10, rise: 34, legs: 40, text: 17 };
+const large = { edge: 44, top: 78, tile: 28, gap: 10, hanger: 16, step: 18, sag: 10, rise: 26, legs: 30, text: 17 };
 const tiny = { edge: 3, top: 6, tile: 0, gap: 0, hanger: 0, step: 0, sag: 2.5, rise: 0, legs: 5, text: 0 };
 type Size = typeof large;
 
@@ -250,9 +250,10 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
           branch: branch.id,
           parallel: parallel.id,
           name: branch.name,
-          x: from.x + 20,
-          y: above ? y - 8 : y - 4,
-          width: branchRoom(branch.line, from, to),
+          // In a lower lane the rope comes down from its tower first.
+          x: from.x + (above ? 20 : leadWidth + 14),
+          y: above ? y - 8 : y - 5,
+          width: branchRoom(branch.line, from, to) - (above ? 0 : leadWidth - 6),
         });
       y += small ? tinyLane * lanes(branch.line) : own.depth;
     });
@@ -293,7 +294,7 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
     const share = first ? measure(first, 'below').width / Math.max(1, measure(line, 'below').width) : 1;
     const span = (to.x - from.x) * share;
     const hanging = first?.kind === 'stage' ? tilesOf(first, open).slots * (size.tile + size.gap) : 80;
-    return Math.max(34, span / 2 - hanging / 2 - 34);
+    return Math.max(62, span / 2 - hanging / 2 - 34);
   };
 
   const hang = (stage: LineStage, given: Point, to: Point, lane: number, top: boolean): void => {

@@ -27,6 +27,7 @@ export function PlanTray({ planning }: { readonly planning: Planning }) {
   return (
     <Tray
       label={words.checks}
+      low={!order}
       open={open && (findings.length > 0 || order)}
       onToggle={() => {
         // With nothing found the tray still has the order to show.
@@ -52,7 +53,7 @@ export function PlanTray({ planning }: { readonly planning: Planning }) {
           planning={planning}
         />
       ))}
-      <Box mt={findings.length > 0 ? '8px' : 0}>
+      <Box>
         <WordButton aria-expanded={order} onClick={() => setOrder(!order)}>
           {words.when}
         </WordButton>

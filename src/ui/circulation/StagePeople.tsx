@@ -139,6 +139,7 @@ function SeatName({
   readonly planning: Planning;
 }) {
   const { called } = useAssignments();
+  const { groups } = useOrganization();
   const { assignment } = seat;
   const person = personOf(assignment);
   const role = assignment.kind === 'role' ? planning.personIn(assignment.role) : null;
@@ -147,7 +148,9 @@ function SeatName({
     return <PersonName id={role} quiet={[words.byRole(called(assignment)), times(seat)].filter(Boolean).join(', ')} />;
   return (
     <Box truncate>
-      {called(assignment, nameOf)}
+      {/* Whether any one of a group or every one is asked stands beside it. */}
+      {(assignment.kind === 'group' && groups.find(({ id }) => id === assignment.group)?.name) ||
+        called(assignment, nameOf)}
       <chakra.span color="quiet" ml="5px">
         {assignment.kind === 'role' ? words.nobodyFills : times(seat)}
       </chakra.span>

@@ -69,10 +69,13 @@ export function Finder({
         <Combobox.Input
           ref={input}
           aria-label={label}
-          onKeyDown={(event) => {
+          onKeyDownCapture={(event) => {
             if (event.key !== 'Enter' || text.trim() === '') return;
             event.preventDefault();
-            if (combobox.highlightedValue === null) setTaking(text);
+            event.stopPropagation();
+            const marked = found.find(({ value }) => combobox.open && value === combobox.highlightedValue);
+            if (marked && !searching) onPick(marked.value);
+            else setTaking(text);
           }}
           placeholder={placeholder}
           bg="surface"

@@ -107,12 +107,15 @@ export function Tray({
   open,
   onToggle,
   label,
+  low = false,
 }: {
   readonly facts: ReactNode;
   readonly children?: ReactNode;
   readonly open: boolean;
   readonly onToggle: () => void;
   readonly label: string;
+  /** Whether it leaves the page its room, and what is longer than a few lines scrolls. */
+  readonly low?: boolean;
 }) {
   const id = useId();
   return (
@@ -120,7 +123,7 @@ export function Tray({
       {open && children && (
         <Box
           id={id}
-          maxH="44vh"
+          maxH={low ? '92px' : '44vh'}
           overflowY="auto"
           px={{ base: '16px', md: '24px' }}
           py="12px"
