@@ -4,7 +4,7 @@ import { sessionCookie } from '@/server/auth/sessions';
 import { refusedWith } from '@/server/operations/handle';
 import { answerRequest, responseOf } from '@/server/operations/http';
 import type { Operation } from '@/server/operations/operation';
-import type { RefusedCode } from '@/server/refused';
+import { Refused, type RefusedCode } from '@/server/refused';
 import { everyOperation } from '@/simulators/operations';
 
 /** Answers a request for an operation, in process. `link` is the handle of the link it came through. */
@@ -20,6 +20,19 @@ export function answer(
 
 export function refusedResponse(code: RefusedCode): Response {
   return responseOf(refusedWith(code));
+}
+
+/** What `work` answers, or the refusal that it met: in plain words where a browser shows it in a window of its own. */
+export async function orRefused(request: Request, work: () => Promise<Response>): Promise<Response> {
+  try {
+    return await work();
+  } catch (error) {
+    if (!(error instanceof Refused)) throw error;
+    const refused = refusedResponse(error.code as RefusedCode);
+    if (request.headers.get('sec-fetch-dest') !== 'document') return refused;
+    const headers = { 'content-type': 'text/plain; charset=utf-8', 'cache-control': 'no-store' };
+    return new Response(error.message, { status: refused.status, headers });
+  }
 }
 
 /** What a browser shows to be let in: its session's cookie, or for a link the code in the link's own. */

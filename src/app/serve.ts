@@ -1,6 +1,6 @@
 import { create as contentDisposition } from 'content-disposition';
 import parseRange from 'range-parser';
-import type { ServedFile } from '@/server/files/access';
+import type { ServedFile, Wanted } from '@/server/files/access';
 import { readRange } from '@/server/files/store';
 import { refusedResponse } from './edge';
 
@@ -11,6 +11,17 @@ const guarded = {
   'referrer-policy': 'no-referrer',
   'cross-origin-resource-policy': 'same-origin',
 } as const;
+
+/**
+ * What a request for a file wants of it. A file opened in a window of its own has left our pages, so that is having it
+ * (Fetch Metadata, Sec-Fetch-Dest).
+ */
+export function wantedOf(request: Request): Wanted {
+  const asks = new URL(request.url).searchParams;
+  if (asks.has('print')) return 'print';
+  const alone = !['empty', 'image', null].includes(request.headers.get('sec-fetch-dest'));
+  return asks.has('download') || alone ? 'download' : 'show';
+}
 
 /** Serves a PDF that was made for this request, and is kept nowhere. */
 export function serveBytes(bytes: Buffer, name: string): Response {

@@ -213,7 +213,7 @@ describe('a working copy', () => {
       w.inOrganization(organization, async (tx) => {
         const actor = { kind: 'member' as const, person, roles: person === 'ines' ? (['controller'] as const) : [] };
         const [circulated, drafted] = [
-          await fileOfCirculation(tx, actor, circulation, hash),
+          await fileOfCirculation(tx, actor, circulation, hash, 'show'),
           await fileOfDraft(tx, actor, change, hash),
         ];
         return [circulated?.name ?? null, drafted?.name ?? null];

@@ -23,7 +23,7 @@ import { settings } from '../settings';
 import { describePerson } from './describePerson';
 import { describeDocumentType } from './documentTypes';
 import { findPeople, peoplePage } from './list';
-import { addPerson, peopleNamed, personNamed } from './people';
+import { addPerson, outsideByAddress, peopleNamed, personNamed } from './people';
 import { profileOf } from './profile';
 
 const roles = optional(listOf(oneOf('administrator', 'controller'), { most: 2 }), [] as readonly Role[]);
@@ -259,14 +259,6 @@ export const peopleOperations = [
     input: shape({ name: personName, email, work: optional(shortText, ''), company: optional(shortText, ''), zone }),
     claim: inGeneral('people.addOutside'),
     changes: ['people'],
-    run: async (tx, input) => {
-      // The same address is the same person; whoever sends first gives the name, and the sender sees which that is.
-      const [known] = await tx.sql<{ id: string; name: string }[]>`
-        select id, name from person where organization = ${tx.organization} and email = ${input.email} and kind = 'outside'`;
-      if (known) return { person: known.id, name: known.name, known: true };
-      const person = await addPerson(tx, { ...input, kind: 'outside', roles: [], state: 'active' });
-      notify(tx, 'people');
-      return { person, name: input.name, known: false };
-    },
+    run: (tx, input) => outsideByAddress(tx, input),
   }),
 ] as const;

@@ -1,6 +1,6 @@
 import type { Role } from '@/core/access/may';
 import { emailKey } from '../auth/sessions';
-import { sendWrite, type Tx } from '../db/connect';
+import { notify, sendWrite, type Tx } from '../db/connect';
 import { newId } from '../random';
 import { refuse } from '../refused';
 
@@ -60,6 +60,22 @@ export function tileOf(name: string): string {
   const last =
     words.length > 1 ? ([...(words[words.length - 1] as string)][0] ?? '') : ([...(words[0] ?? '')][1] ?? '');
   return `${first}${last}`.toUpperCase();
+}
+
+/**
+ * Somebody outside by their address: the same address is the same person, and whoever sends to them first gives the name,
+ * so that the sender sees which that is.
+ */
+export async function outsideByAddress(
+  tx: Tx,
+  given: { name: string; email: string; work: string; company: string; zone: string },
+): Promise<{ person: string; name: string; known: boolean }> {
+  const [known] = await tx.sql<{ id: string; name: string }[]>`
+    select id, name from person where organization = ${tx.organization} and email = ${given.email} and kind = 'outside'`;
+  if (known) return { person: known.id, name: known.name, known: true };
+  const person = await addPerson(tx, { ...given, kind: 'outside', roles: [], state: 'active' });
+  notify(tx, 'people');
+  return { person, name: given.name, known: false };
 }
 
 /** Adds a person; a member's address also lets them sign in. */

@@ -1,5 +1,6 @@
 import { createHmac } from 'node:crypto';
 import { baseHolder } from '@/core/circulation/state';
+import { personNamed } from '../admin/people';
 import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import type { Caller, LinkActor } from '../operations/operation';
@@ -81,6 +82,11 @@ export async function linkActor(tx: Tx, caller: Pick<Caller, 'handle' | 'secret'
   const seat = state?.seats.get(link.seat);
   const holder = seat && baseHolder(seat);
   if (!seat) refuse('link-unknown');
-  if (seat.epoch !== link.epoch || !holder?.outside) refuse('link-moved');
+  if (seat.epoch !== link.epoch || !holder?.outside) {
+    // Whoever passed it on themselves is told to whom; where the sender gave it to somebody else, that is not for them.
+    if (holder?.via === 'delegated' && seat.epoch === link.epoch + 1)
+      refuse('link-delegated', { to: (await personNamed(tx, holder.person))?.name ?? '' });
+    refuse('link-moved');
+  }
   return { kind: 'link', person: holder.person, circulation: link.circulation, seat: link.seat, epoch: link.epoch };
 }

@@ -1,5 +1,6 @@
 import { type Actor, may } from '@/core/access/may';
 import type { CirculationEvent } from '@/core/circulation/events';
+import { fileUse } from '@/core/circulation/fileUse';
 import { history } from '@/core/circulation/history';
 import { holders, isDeserted, mayAct } from '@/core/circulation/holders';
 import { allowed, offers } from '@/core/circulation/offers';
@@ -132,6 +133,8 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     /** Whether this member controls it, and whether they may begin afresh from it. */
     steers,
     mayStartAfresh: steers && state.phase === 'withdrawn' && record !== null && changeInWork(record) === null,
+    /** From when on this member may print the files and have them; null when they may now. */
+    use: fileUse(state, me, context),
     reason: said(change?.reason),
     controller: state.controller,
     author: state.author,

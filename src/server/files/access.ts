@@ -1,13 +1,16 @@
 import { type Actor, may } from '@/core/access/may';
 import { isPositive } from '@/core/circulation/events';
+import { fileUse } from '@/core/circulation/fileUse';
 import { baseHolder, type Circulation, decisionOf, filesOf, newest, stagePlanOf } from '@/core/circulation/state';
 import type { RecordState, Revision, RevisionFile } from '@/core/record/record';
 import { dayIn } from '@/core/time/zone';
 import { profileOf } from '../admin/profile';
 import { circulationSubject } from '../circulation/claims';
+import { contextOf } from '../circulation/context';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import { draftOf } from '../drafting/draft';
+import { refuse } from '../refused';
 import { receiptDays } from '../signing/receipt';
 import { findFile, type StoredFile } from './store';
 
@@ -25,15 +28,27 @@ interface Standing {
   readonly superseded?: boolean;
 }
 
+/** What is wanted of a file: to be shown on one of our pages, printed, or had as a file. */
+export type Wanted = 'show' | 'print' | 'download';
+
+/** Refuses what the stages do not allow in which a person is asked: to print a file, or to have it. */
+async function needUse(tx: Tx, state: Circulation, person: string, wanted: Wanted): Promise<void> {
+  if (wanted === 'show') return;
+  const from = fileUse(state, person, await contextOf(tx, state, person))[wanted];
+  if (from !== null) refuse(`file-${from}`);
+}
+
 /** A file as part of a circulation, for those whom the circulation concerns. */
 export async function fileOfCirculation(
   tx: Tx,
   actor: Actor,
   circulation: string,
   hash: string,
+  wanted: Wanted,
 ): Promise<ServedFile | null> {
   const state = await circulationState(tx, circulation);
   if (!state || !may(actor, 'circulation.read', await circulationSubject(tx, circulation, state))) return null;
+  if (actor.kind === 'member') await needUse(tx, state, actor.person, wanted);
   const names = new Map(state.versions.flatMap((version) => version.files.map((file) => [file.id, file.name])));
   const final = state.finals?.files.find((file) => file.file === hash);
   const released = { standing: `${state.number} · ${state.phase === 'completed' ? 'released' : 'not released yet'}` };
@@ -112,10 +127,13 @@ export async function fileOfLink(
   tx: Tx,
   link: { circulation: string; seat: string; epoch: number },
   hash: string,
+  wanted: Wanted,
 ): Promise<ServedFile | null> {
   const state = await circulationState(tx, link.circulation);
   const seat = state?.seats.get(link.seat);
-  if (!state || !seat || seat.epoch !== link.epoch || !baseHolder(seat)?.outside) return null;
+  const holder = seat && baseHolder(seat);
+  if (!state || !seat || !holder?.outside || seat.epoch !== link.epoch) return null;
+  await needUse(tx, state, holder.person, wanted);
   const version = newest(state);
   if (state.phase === 'running' && seat.status === 'asked') {
     const files = version ? filesOf(state, seat.id, version) : [];

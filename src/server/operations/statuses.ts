@@ -8,6 +8,9 @@ const statuses: Readonly<Record<number, readonly string[]>> = {
     'not-yours',
     'not-holder',
     'not-system',
+    'file-never',
+    'file-responded',
+    'file-released',
     'other-origin',
     'wrong-code',
   ],
@@ -24,7 +27,7 @@ const statuses: Readonly<Record<number, readonly string[]>> = {
     'link-elsewhere',
     'file-unknown',
   ],
-  410: ['link-moved', 'link-stale'],
+  410: ['link-moved', 'link-delegated', 'link-stale'],
   413: ['too-large'],
   422: [
     'bad-input',

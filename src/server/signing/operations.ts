@@ -1,7 +1,7 @@
 import { holders } from '@/core/circulation/holders';
 import { fieldLimits } from '@/core/page/fields';
 import { type HanLanguage, hanLanguageIn } from '@/core/text/hanLanguage';
-import { personNamed } from '../admin/people';
+import { outsideByAddress, personNamed } from '../admin/people';
 import { countTry } from '../auth/sessions';
 import { act } from '../circulation/act';
 import { claimOn, onCirculation } from '../circulation/claims';
@@ -9,10 +9,11 @@ import { contextOf } from '../circulation/context';
 import { circulationState } from '../circulation/load';
 import { standingOf } from '../circulation/now';
 import type { Tx } from '../db/connect';
+import { putPayloadIfAny } from '../events/payloads';
 import { enqueue } from '../jobs/queue';
 import { flag, oneOf, shape, text } from '../operations/input';
 import { inGeneral, type LinkActor, linkOperation, memberOperation } from '../operations/operation';
-import { comment, epoch, hash, id, note, values } from '../operations/pieces';
+import { comment, email, epoch, hash, id, note, personName, values } from '../operations/pieces';
 import { refuse } from '../refused';
 import { markOf } from './mark';
 import { commentFromPage, decideFromPage, settleFromPage } from './sign';
@@ -31,6 +32,13 @@ const markText = text(fieldLimits.text);
 
 async function hanLanguageOf(tx: Tx, person: string): Promise<HanLanguage> {
   return hanLanguageIn((await personNamed(tx, person))?.zone ?? 'UTC');
+}
+
+/** Whom somebody outside names or passes their task on to: others outside, by name and address. */
+async function outsideOf(tx: Tx, link: LinkActor, given: { name: string; email: string }): Promise<string> {
+  if (!(await countTry(tx.sql, tx.now, `people by ${link.circulation} ${link.seat}`, 20))) refuse('too-often');
+  const zone = (await personNamed(tx, link.person))?.zone ?? 'UTC';
+  return (await outsideByAddress(tx, { ...given, work: '', company: '', zone })).person;
 }
 
 const own = (tx: Tx, _input: unknown, actor: LinkActor) => claimOn(tx, actor.circulation, 'seat.act');
@@ -113,6 +121,39 @@ export const signingOperations = [
       if (input.seat !== link.seat) refuse('not-allowed');
       const decision = { ...input, epoch: link.epoch };
       await decideFromPage(tx, link.circulation, decision, { person: link.person, outside: true }, caller);
+      return null;
+    },
+  }),
+
+  linkOperation({
+    name: 'seat.delegate',
+    kind: 'command',
+    input: shape({ name: personName, email, note }),
+    claim: own,
+    changes: ['circulation', 'people'],
+    run: async (tx, { note: said, ...input }, link) => {
+      const { seat, epoch: of } = link;
+      const to = await outsideOf(tx, link, input);
+      await act(
+        tx,
+        link.circulation,
+        { type: 'delegate', seat, epoch: of, to, note: putPayloadIfAny(tx, said) },
+        link.person,
+      );
+      return null;
+    },
+  }),
+
+  linkOperation({
+    name: 'seat.name',
+    kind: 'command',
+    input: shape({ names: id, name: personName, email }),
+    claim: own,
+    changes: ['circulation', 'people'],
+    run: async (tx, { names, ...input }, link) => {
+      const { seat, epoch: of } = link;
+      const to = await outsideOf(tx, link, input);
+      await act(tx, link.circulation, { type: 'name', seat, epoch: of, names, to }, link.person);
       return null;
     },
   }),

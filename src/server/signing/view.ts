@@ -1,6 +1,9 @@
 import { isPositive } from '@/core/circulation/events';
+import { fileUse } from '@/core/circulation/fileUse';
+import { nameable } from '@/core/circulation/holderCommands';
 import { allowed, offers } from '@/core/circulation/offers';
 import {
+  baseHolder,
   decisionOf,
   filesOf,
   newest,
@@ -45,7 +48,14 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
     decision?.note,
     ...shown.flatMap((comment) => [comment.note, comment.spot?.quote]),
   ]);
-  const people = await peopleNamed(tx, [state.controller, person, ...shown.map((comment) => comment.by)]);
+  const toName = nameable(state, seat);
+  const people = await peopleNamed(tx, [
+    state.controller,
+    person,
+    ...toName.flatMap((other) => baseHolder(other)?.person ?? []),
+    ...shown.map((comment) => comment.by),
+  ]);
+  const context = await contextOf(tx, state, person);
   const asker = people.get(state.controller);
   const me = people.get(person);
   const files = version ? filesOf(state, seat.id, version) : [];
@@ -86,6 +96,29 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
     asked: seat.since,
     due: seat.due,
     closes: seat.closes,
+    /** How the stage of the seat goes on, for the plain words about it. */
+    stage: {
+      rule: plan.rule,
+      order: plan.order,
+      gathers: plan.onReturn === 'gather',
+      of: seatsOfStage(state, stage).filter((other) => !other.gone).length,
+    },
+    /** The group of which any member may respond, and whether one of them has taken it. */
+    group:
+      seat.group === null
+        ? null
+        : {
+            name: context.groups.get(seat.group)?.name ?? '',
+            taken: seat.holders.some((holder) => holder.via === 'taken'),
+          },
+    /** Whose holder is named from here, and who that is so far. */
+    names: toName.map((other) => ({
+      seat: other.id,
+      verb: stagePlanOf(state, other).verb,
+      person: baseHolder(other)?.person ?? null,
+      name: people.get(baseHolder(other)?.person ?? '')?.name ?? null,
+    })),
+    use: fileUse(state, person, context),
     progress: {
       done: seatsOfStage(state, stage).filter((other) => other.status === 'decided').length,
       of: stage.seats.length,
@@ -96,7 +129,7 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
       note: noteIn(notes, decision.note),
     },
     /** What the holder may do now. */
-    offers: allowed(offers(state, await contextOf(tx, state, person)))
+    offers: allowed(offers(state, context))
       .filter((offer) => offer.on === seat.id)
       .map(({ act, needs }) => ({ act, needs })),
     // Nothing of the documents leaves through a seat that is not asked: a receipt says how things stand.

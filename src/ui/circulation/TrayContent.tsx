@@ -7,6 +7,7 @@ import type { CirculationView } from '@/server/circulation/view';
 import { useNamesThen } from '../data/people';
 import { useTimes } from '../data/use';
 import { Notices } from '../parts/Notices';
+import { signingWords } from '../signing/words';
 import { Comments } from './Comments';
 import { useValueWords } from './conditionWords';
 import { circulationWords as words } from './words';
@@ -68,15 +69,19 @@ function Trail({ view }: { readonly view: CirculationView }) {
 function Files({ view }: { readonly view: CirculationView }) {
   const file = (hash: string, name: string, note: string) => (
     <Flex key={`${hash} ${note}`} gap="10px" fontSize="13.5px" lineHeight="24px">
-      <chakra.span color="pine" truncate lineHeight="24px" asChild>
-        <a href={`/file/circulation/${view.id}/${hash}`} target="_blank" rel="noreferrer">
-          {name}
-        </a>
-      </chakra.span>
+      {view.use.download === null ? (
+        <chakra.span color="pine" truncate lineHeight="24px" asChild>
+          <a href={`/file/circulation/${view.id}/${hash}`} target="_blank" rel="noreferrer">
+            {name}
+          </a>
+        </chakra.span>
+      ) : (
+        <chakra.span truncate>{name}</chakra.span>
+      )}
       <Box color="quiet" flex="none">
         {note}
       </Box>
-      {/\.pdf$/i.test(name) && (
+      {/\.pdf$/i.test(name) && view.use.print === null && (
         <chakra.span color="pine" flex="none" lineHeight="24px" display="block" asChild>
           <a href={`/file/circulation/${view.id}/${hash}?print`} target="_blank" rel="noreferrer">
             {words.print}
@@ -92,6 +97,11 @@ function Files({ view }: { readonly view: CirculationView }) {
       <chakra.h2 fontSize="13.5px" mb="6px">
         {words.tray.files}
       </chakra.h2>
+      {view.use.download !== null && (
+        <Box color="quiet" fontSize="13px" mb="4px">
+          {signingWords.noDownload[view.use.download]}
+        </Box>
+      )}
       {(view.finals?.files ?? []).map((final) => file(final.file, nameOf(final.id), words.final))}
       {view.evidence && file(view.evidence, words.evidence, words.evidenceNote)}
       {view.versions

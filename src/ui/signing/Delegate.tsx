@@ -3,6 +3,7 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import type { CirculationView } from '@/server/circulation/view';
+import { needsOf } from '../circulation/offers';
 import { useAct } from '../circulation/useAct';
 import { toldWords } from '../circulation/words';
 import { usePeople } from '../data/people';
@@ -28,17 +29,22 @@ export function Delegate({
 }) {
   const router = useRouter();
   const { name } = usePeople();
+  const needs = needsOf(view, 'delegate', seat.id);
   const [{ to, text }, change, forget] = useKeptForm<{ to: string | null; text: string }>(
     `delegate.${seat.id}.${seat.epoch}`,
     { to: null, text: '' },
   );
-  const hand = useAct('circulation.delegate', (input) => toldWords.delegated(name(input.to)), {
-    answered: () => {
-      forget();
-      onDecided();
-      router.push('/desk');
+  const hand = useAct(
+    'circulation.delegate',
+    (input) => (needs?.agreed ? toldWords.delegationAsked : toldWords.delegated)(name(input.to)),
+    {
+      answered: () => {
+        forget();
+        onDecided();
+        router.push('/desk');
+      },
     },
-  });
+  );
   return (
     <Leaf label={words.delegate}>
       <Flex gap="20px" flexWrap="wrap" align="flex-start">
@@ -46,7 +52,7 @@ export function Delegate({
           <OnePerson
             label={words.delegateWho}
             insideOnly
-            exclude={[seat.holder, ...seat.secondHolders, ...(seat.verb === 'approve' ? [view.author] : [])]}
+            exclude={needs?.not ?? []}
             person={to}
             onPerson={(who) => change({ to: who?.person ?? null })}
           />
@@ -58,7 +64,7 @@ export function Delegate({
       <Fault error={hand.error} />
       <Flex gap="14px" justify="flex-end" align="center" mt="8px">
         <Box color="quiet" fontSize="13px">
-          {words.delegateWhat}
+          {needs?.agreed ? words.delegateAsks : words.delegateWhat}
         </Box>
         <WordButton onClick={onDone}>{words.leave}</WordButton>
         <DueButton

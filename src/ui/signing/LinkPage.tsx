@@ -28,6 +28,8 @@ function whyNot(error: Refusal | null): { title: string; more: string } | null {
   switch (error?.code) {
     case undefined:
       return null;
+    case 'link-delegated':
+      return { title: error?.message ?? words.moved, more: words.delegatedMore };
     case 'link-moved':
       return { title: words.moved, more: words.movedMore };
     case 'link-elsewhere':
@@ -54,10 +56,10 @@ function Opened({ base }: { readonly base: string }) {
     );
   if (!data) return null;
   // A seat that was taken away while its page was open shows no document any more.
-  if (error?.code === 'link-moved')
+  if (error?.code === 'link-moved' || error?.code === 'link-delegated')
     return (
       <Box p="40px" textAlign="center">
-        {words.moved}
+        {why?.title}
       </Box>
     );
   return <SigningPage view={data} base={base} fileUrl={(hash) => `${base}/file/${hash}`} />;

@@ -5,8 +5,9 @@ import Link from 'next/link';
 import { useRef } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { Comments, NewComment } from '../circulation/Comments';
-import { may } from '../circulation/offers';
+import { may, needsOf } from '../circulation/offers';
 import { circulationWords } from '../circulation/words';
+import { useOrganization } from '../data/organization';
 import { usePeople } from '../data/people';
 import { useTimes } from '../data/use';
 import { TinyLine } from '../line/TinyLine';
@@ -19,7 +20,10 @@ import { AtSpot, CommentMark, SpotRing } from './CommentMark';
 import { DecisionLeaf } from './DecisionLeaf';
 import { Delegate } from './Delegate';
 import { DocumentPages } from './DocumentPages';
+import { type Named, NameNext } from './NameNext';
 import { ReadingTray } from './ReadingTray';
+import { seatRules } from './seatRules';
+import { TakeOrGiveBack } from './TakeOrGiveBack';
 import { type Reader, useReading } from './useReading';
 import { signingWords as words } from './words';
 
@@ -37,7 +41,14 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
       {reading.stale && <Stale view={view} reading={reading} />}
       {panel && acting && (
         <Box px={{ base: '12px', md: '24px' }} pb="10px" flex="none">
-          {panel === 'delegate' ? (
+          {panel === 'name' ? (
+            <NameNext
+              own={{ circulation: view.id, seat: acting.id, epoch: acting.epoch }}
+              names={namesOf(view, acting.id)}
+              needs={needsOf(view, 'name', acting.id)}
+              onDone={() => reading.setPanel(reading.needs?.unnamed ? null : reading.positive)}
+            />
+          ) : panel === 'delegate' ? (
             <Delegate view={view} seat={acting} onDecided={reading.leave} onDone={() => reading.setPanel(null)} />
           ) : (
             <DecisionLeaf
@@ -116,11 +127,37 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
   );
 }
 
+/** The seats whose holder is named from a seat, and who that is so far. */
+function namesOf(view: CirculationView, seat: string): Named[] {
+  return (needsOf(view, 'name', seat)?.names ?? []).flatMap(({ seat: id }) => {
+    const other = view.seats.find((one) => one.id === id);
+    return other ? [{ seat: id, verb: other.verb, person: other.holder || null }] : [];
+  });
+}
+
+/** How one's response counts, in plain sentences. */
+function useRules(view: CirculationView, { seat, needs }: Reader): string[] {
+  const times = useTimes();
+  const { groups } = useOrganization();
+  const stage = view.stages.find(({ id }) => id === seat?.stage);
+  if (!seat || !stage || !needs) return [];
+  const group = seat.group === null ? null : groups.find(({ id }) => id === seat.group);
+  return seatRules(
+    {
+      stage: { rule: stage.rule, order: stage.order, gathers: stage.onReturn === 'gather', of: stage.seats.length },
+      group: group ? { name: group.name, taken: seat.taken } : null,
+      notBefore: needs.notBefore,
+    },
+    times.moment,
+  );
+}
+
 /** What is read, where its circulation stands, and the acts of whoever is asked. */
 function Head({ view, reading }: { readonly view: CirculationView; readonly reading: Reader }) {
   const { name } = usePeople();
   const times = useTimes();
-  const { seat, asked, acting, positive, offered, setPanel, panel } = reading;
+  const { seat, asked, acting, positive, offered, setPanel, panel, respond } = reading;
+  const rules = useRules(view, reading);
   // What was decided leaves the page; that the task is over is no news to who ended it.
   const standing = reading.left
     ? ''
@@ -147,7 +184,9 @@ function Head({ view, reading }: { readonly view: CirculationView; readonly read
             model={view.line}
             tone={toneOf({ stops: view.stops.length, nextDue: nextDueOf(view) }, times.now())}
           />
-          <chakra.span color="quiet">{standing}</chakra.span>
+          <chakra.span color="quiet">
+            {[standing, ...rules].filter(Boolean).join('. ').replaceAll('..', '.')}
+          </chakra.span>
           <chakra.span color="pine" fontWeight={600} asChild>
             <Link href={`/circulations/${view.id}`}>{words.toCirculation}</Link>
           </chakra.span>
@@ -156,14 +195,24 @@ function Head({ view, reading }: { readonly view: CirculationView; readonly read
     >
       {acting && (
         <>
+          <TakeOrGiveBack
+            own={{ circulation: view.id, seat: acting.id, epoch: acting.epoch }}
+            take={may(view, 'take', acting.id)}
+            giveBack={may(view, 'giveBack', acting.id)}
+          />
+          {may(view, 'name', acting.id) && (
+            <SideButton onClick={() => setPanel(panel === 'name' ? null : 'name')}>{words.nameNext}</SideButton>
+          )}
           {may(view, 'delegate', acting.id) && (
             <SideButton onClick={() => setPanel(panel === 'delegate' ? null : 'delegate')}>{words.delegate}</SideButton>
           )}
           {offered('declined') && <GraveButton onClick={() => setPanel('declined')}>{words.decline}</GraveButton>}
           {offered('returned') && <SideButton onClick={() => setPanel('returned')}>{words.return}</SideButton>}
-          <DueButton onClick={() => setPanel(positive)}>
-            {acting.verb === 'contribute' ? words.contributeDone : words.outcomes[positive]}
-          </DueButton>
+          {offered(positive) && (
+            <DueButton onClick={() => respond(positive)}>
+              {acting.verb === 'contribute' ? words.contributeDone : words.outcomes[positive]}
+            </DueButton>
+          )}
         </>
       )}
     </PageHead>

@@ -56,11 +56,20 @@ export function ReadingTray({
         <Box flex="1" minW="240px">
           {attachments.map((file) => (
             <Box key={file.file} py="3px">
-              <chakra.span color="pine" fontWeight={600} asChild>
-                <a href={`/file/circulation/${view.id}/${file.file}?download`}>{file.name}</a>
-              </chakra.span>
+              {view.use.download === null ? (
+                <chakra.span color="pine" fontWeight={600} asChild>
+                  <a href={`/file/circulation/${view.id}/${file.file}?download`}>{file.name}</a>
+                </chakra.span>
+              ) : (
+                file.name
+              )}
             </Box>
           ))}
+          {view.use.download !== null && (
+            <Box color="quiet" fontSize="13px">
+              {words.noDownload[view.use.download]}
+            </Box>
+          )}
           {view.versions.length > 1 && version && (
             <Box mt="10px" maxW="220px">
               <Choose

@@ -1,11 +1,16 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
+import { momentIn } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/view';
+import { may, needsOf } from '../circulation/offers';
 import { DueButton, GraveButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault, WordsField } from '../parts/form';
 import { Confirm } from './Confirm';
+import { DelegateOutside } from './DelegateOutside';
 import { FieldPanel } from './FieldPanel';
+import { NameNext, NameNextOutside } from './NameNext';
+import { TakeOrGiveBack } from './TakeOrGiveBack';
 import type { Signing } from './useSigning';
 import { signingWords as words } from './words';
 
@@ -58,6 +63,20 @@ export function SigningBar({
             <WordsField label={words.reason} text={signing.reason} onText={signing.setReason} autoFocus />
           </Box>
         )}
+        {panel === 'name' &&
+          (base === '' ? (
+            <Box mb="10px">
+              <NameNext
+                own={view}
+                names={view.names}
+                needs={needsOf(view, 'name')}
+                onDone={() => setPanel(signing.unnamed ? null : 'confirm')}
+              />
+            </Box>
+          ) : (
+            <NameNextOutside view={view} base={base} onDone={() => setPanel(null)} />
+          ))}
+        {panel === 'delegate' && <DelegateOutside view={view} base={base} />}
         {panel === 'later' && (
           <Box mb="8px">
             {words.putOff} {words.offlineKept}
@@ -77,6 +96,9 @@ export function SigningBar({
             <WordButton color="quiet" onClick={() => signing.fields[0] && signing.goTo(signing.fields[0])}>
               {words.lookThrough}
             </WordButton>
+          )}
+          {resting && !stale && base === '' && (
+            <TakeOrGiveBack own={view} take={may(view, 'take')} giveBack={may(view, 'giveBack')} />
           )}
           {resting && (
             <Flex gap="6px">
@@ -107,7 +129,17 @@ export function SigningBar({
           )}
           {panel === null && !stale && offered('returned') && (
             <WordButton color="quiet" onClick={() => setPanel('return')}>
-              {words.return}
+              {view.verb === 'sign' ? words.changes : words.return}
+            </WordButton>
+          )}
+          {panel === null && !stale && may(view, 'name') && (
+            <WordButton color="quiet" onClick={() => setPanel('name')}>
+              {words.nameNext}
+            </WordButton>
+          )}
+          {panel === null && !stale && base !== '' && may(view, 'delegate') && (
+            <WordButton color="quiet" onClick={() => setPanel('delegate')}>
+              {words.delegate}
             </WordButton>
           )}
         </Flex>
@@ -135,6 +167,16 @@ function NextStep({ view, signing }: { readonly view: SeatView; readonly signing
     return (
       <DueButton tone={tone} flex="1" onClick={signing.showNewest}>
         {words.staleGo}
+      </DueButton>
+    );
+  if (panel === 'name' || panel === 'delegate') return null;
+  // What may not be answered yet can be read, and filled in.
+  if (!signing.offered(positive) && left.length === 0)
+    return (
+      <DueButton tone={tone} flex="1" disabled>
+        {typeof signing.notBefore === 'number'
+          ? words.notYet(momentIn(view.me?.zone ?? 'UTC', signing.notBefore, Date.now()))
+          : words.outcomes[positive]}
       </DueButton>
     );
   if (panel === 'confirm')
@@ -170,7 +212,7 @@ function NextStep({ view, signing }: { readonly view: SeatView; readonly signing
         onClick={() => {
           if (left[0]) return signing.goTo(left[0]);
           signing.leaveField();
-          signing.setPanel('confirm');
+          signing.confirm();
         }}
       >
         {current.kind === 'signature' ? words.use : current.kind === 'initials' ? words.useInitials : words.fill}
@@ -184,7 +226,7 @@ function NextStep({ view, signing }: { readonly view: SeatView; readonly signing
       </DueButton>
     );
   return (
-    <DueButton tone={tone} flex="1" onClick={() => signing.setPanel('confirm')}>
+    <DueButton tone={tone} flex="1" onClick={signing.confirm}>
       {words.outcomes[positive]}
     </DueButton>
   );

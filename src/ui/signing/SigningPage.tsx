@@ -4,6 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRef, useState } from 'react';
 import { momentIn } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/view';
+import { needsOf } from '../circulation/offers';
 import { SideButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';
 import { documentName } from '../parts/documentName';
@@ -13,6 +14,7 @@ import { FieldOnPage } from './FieldOnPage';
 import { useOwnComments } from './OwnComments';
 import { Receipt } from './Receipt';
 import { SigningBar } from './SigningBar';
+import { seatRules } from './seatRules';
 import { type Signing, useSigning } from './useSigning';
 import { Viewer } from './Viewer';
 import { signingWords as words } from './words';
@@ -64,9 +66,15 @@ export function SigningPage({
             {content.attachments.map((file) => (
               <Box key={file.file} mt="6px">
                 <chakra.span color="quiet">{words.attachments}: </chakra.span>
-                <chakra.span color="pine" fontWeight={600} asChild>
-                  <a href={`${fileUrl(file.file)}?download`}>{file.name}</a>
-                </chakra.span>
+                {view.use.download === null ? (
+                  <chakra.span color="pine" fontWeight={600} asChild>
+                    <a href={`${fileUrl(file.file)}?download`}>{file.name}</a>
+                  </chakra.span>
+                ) : (
+                  <>
+                    {file.name} <chakra.span color="quiet">{words.noDownload[view.use.download]}</chakra.span>
+                  </>
+                )}
               </Box>
             ))}
           </Box>
@@ -122,6 +130,9 @@ export function SigningPage({
 /** What is to be signed, who asks and until when; who they are on request. */
 function Head({ view, signing: { panel, setPanel } }: { readonly view: SeatView; readonly signing: Signing }) {
   const zone = view.me?.zone ?? 'UTC';
+  const rules = seatRules({ ...view, notBefore: needsOf(view, 'decide')?.notBefore }, (at) =>
+    momentIn(zone, at, Date.now()),
+  );
   return (
     <>
       <Flex
@@ -147,6 +158,11 @@ function Head({ view, signing: { panel, setPanel } }: { readonly view: SeatView;
               <>. {(view.due < Date.now() ? words.wasDue : words.due)(momentIn(zone, view.due, Date.now()))}</>
             )}
           </Box>
+          {rules.length > 0 && (
+            <Box fontSize="13px" color="quiet">
+              {rules.join(' ')}
+            </Box>
+          )}
         </Box>
         <SideButton aria-expanded={panel === 'who'} onClick={() => setPanel(panel === 'who' ? null : 'who')}>
           {words.who}

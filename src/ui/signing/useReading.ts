@@ -7,7 +7,7 @@ import { useTell } from '../data/use';
 import { useEscape } from '../data/useEscape';
 import { useGround } from '../data/useGround';
 
-export type Panel = Outcome | 'delegate' | null;
+export type Panel = Outcome | 'delegate' | 'name' | null;
 export type Reader = ReturnType<typeof useReading>;
 
 /** What is open while somebody reads a version, and what is asked of them; tells once that it was seen. */
@@ -61,6 +61,9 @@ export function useReading(view: CirculationView, seatId: string | null) {
     leave: () => leave(true),
     stale,
     positive,
+    needs,
+    /** Goes on to a response; whoever is to be named first is asked for before a yes. */
+    respond: (outcome: Outcome) => setPanel(outcome === positive && needs?.unnamed ? 'name' : outcome),
     offered: (outcome: Outcome) => needs?.outcomes?.includes(outcome) ?? false,
     panel,
     setPanel,

@@ -2,10 +2,11 @@ import { type RefObject, useEffect, useState } from 'react';
 import type { Outcome } from '@/core/circulation/events';
 import { type Field, type FieldValue, valueFaults } from '@/core/page/fields';
 import type { SeatView } from '@/server/signing/view';
+import { needsOf } from '../circulation/offers';
 import { useKept, useKeptText } from '../data/useKept';
 import { useSeatActs, type Values } from './useSeatActs';
 
-export type Panel = 'confirm' | 'decline' | 'return' | 'later' | 'who' | null;
+export type Panel = 'confirm' | 'decline' | 'return' | 'later' | 'who' | 'name' | 'delegate' | null;
 
 /** What is on the Signing page while somebody reads and fills: the content opened, its values, and what comes next. */
 export type Signing = ReturnType<typeof useSigning>;
@@ -50,7 +51,8 @@ export function useSigning(view: SeatView, base: string, scroller: RefObject<HTM
         : view.verb === 'read'
           ? 'confirmed'
           : 'done';
-  const outcomes = view.offers.find((offer) => offer.act === 'decide')?.needs.outcomes ?? [];
+  const needs = needsOf(view, 'decide');
+  const outcomes = needs?.outcomes ?? [];
 
   const current = fields.find((field) => field.id === active) ?? null;
   const fill = (field: Field, value: FieldValue | undefined) => {
@@ -88,6 +90,10 @@ export function useSigning(view: SeatView, base: string, scroller: RefObject<HTM
     setAgreed,
     positive,
     offered: (outcome: Outcome) => outcomes.includes(outcome),
+    notBefore: needs?.notBefore,
+    /** On to the response; whoever is to be named first is asked for before. */
+    confirm: () => setPanel(needs?.unnamed ? 'name' : 'confirm'),
+    unnamed: (needs?.unnamed?.length ?? 0) > 0,
     busy: decide.isPending,
     error: decide.error,
     leaveField: () => setActive(null),

@@ -2,20 +2,23 @@ import type { NextRequest } from 'next/server';
 import { openLink, organizationOfHandle } from '@/server/auth/links';
 import { inOrganization } from '@/server/db/connect';
 import { fileOfLink } from '@/server/files/access';
-import { refusedResponse, secretOf } from '../../../../edge';
-import { serveFile } from '../../../../serve';
+import { orRefused, refusedResponse, secretOf } from '../../../../edge';
+import { serveFile, wantedOf } from '../../../../serve';
 
-export async function GET(
+export function GET(
   request: NextRequest,
   { params }: { params: Promise<{ handle: string; hash: string }> },
 ): Promise<Response> {
-  const { handle, hash } = await params;
+  return orRefused(request, async () => fileAt(request, await params));
+}
+
+async function fileAt(request: NextRequest, { handle, hash }: { handle: string; hash: string }): Promise<Response> {
   const organization = organizationOfHandle(handle);
   const code = secretOf(request, handle);
   if (!organization || !code) return refusedResponse('link-unknown');
   const found = await inOrganization(organization, async (tx) => {
     const link = await openLink(tx, handle, code);
-    return link && fileOfLink(tx, link, hash);
+    return link && fileOfLink(tx, link, hash, wantedOf(request));
   });
   return serveFile(request, organization, found);
 }

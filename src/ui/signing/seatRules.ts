@@ -1,0 +1,30 @@
+import type { Instant, Rule } from '@/core/route/route';
+import { signingWords } from './words';
+
+const words = signingWords.rules;
+
+/** What is known of a seat's stage by which it is said how one's response counts. */
+export interface SeatRules {
+  readonly stage: {
+    readonly rule: Rule;
+    readonly order: 'together' | 'oneByOne';
+    readonly gathers: boolean;
+    /** How many seats the stage has. */
+    readonly of: number;
+  };
+  readonly group: { readonly name: string; readonly taken: boolean } | null;
+  /** From when on whoever holds the seat may respond, where that is still to come. */
+  readonly notBefore: Instant | 'opened' | undefined;
+}
+
+/** The rules of a seat as plain sentences for whoever holds it. `moment` says an instant with its weekday. */
+export function seatRules({ stage, group, notBefore }: SeatRules, moment: (at: Instant) => string): string[] {
+  const { rule, of, order, gathers } = stage;
+  return [
+    notBefore === undefined ? '' : notBefore === 'opened' ? words.openFirst : words.from(moment(notBefore)),
+    group && !group.taken ? words.anyMember(group.name) : '',
+    of < 2 ? '' : rule.kind === 'all' ? words.all(of) : rule.kind === 'any' ? words.any(of) : words.some(rule.k, of),
+    of > 1 && order === 'oneByOne' ? words.oneByOne : '',
+    of > 1 && gathers ? words.gathers : '',
+  ].filter(Boolean);
+}
