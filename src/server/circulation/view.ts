@@ -30,7 +30,7 @@ import {
 import { fieldsWanted, freezeWanted, tasksOf } from '@/core/circulation/tasks';
 import { lineOf } from '@/core/line/line';
 import { changeInWork, comingRevision } from '@/core/record/record';
-import { instantOf, withoutHidden } from '@/core/route/route';
+import { conditionsOf, instantOf, withoutHidden } from '@/core/route/route';
 import { pastOf } from '../admin/describePerson';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
@@ -56,7 +56,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
   const recorded = await circulationState(tx, id);
   if (!recorded) return null;
   const planning = await planningOf(tx, id);
-  const types = recorded.phase === 'new' ? await factTypesOf(tx, recorded) : [];
+  const types = await factTypesOf(tx, recorded);
   const state = prepared(recorded, planning, types);
   const context = await contextOf(tx, state, me);
   const events = await eventsOf<CirculationEvent>(tx, circulationStream(id));
@@ -148,8 +148,13 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     note: state.phase === 'new' ? planning.note : said(state.note),
     route: steers ? state.plan : withoutHidden(state.plan),
     facts: state.facts,
-    factTypes: context.factTypes,
+    factTypes: types,
     factNames: state.factNames,
+    /** Parts of the route whose condition has still to be decided. */
+    undecided: conditionsOf(state.plan).flatMap(({ part }) => {
+      const run = state.blocks.get(part) ?? state.stages.get(part);
+      return run && !run.decided && !run.gone ? [part] : [];
+    }),
     factsGiven: planning.facts,
     recordFacts: context.record,
     withoutFields: [...context.withoutFields],

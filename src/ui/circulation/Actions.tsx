@@ -12,11 +12,12 @@ import { verbWords } from '../line/words';
 import { DueButton, GraveButton, SideButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
 import { may } from './offers';
+import { useSeatNames } from './SeatPerson';
 import { useAct } from './useAct';
 import { toldWords, circulationWords as words } from './words';
 
 /** What the controller can ask about before it is done. */
-export type Asking = 'withdraw' | 'release' | 'round' | 'times' | null;
+export type Asking = 'withdraw' | 'release' | 'round' | 'times' | 'whole' | 'gathering' | 'values' | null;
 
 /** One sentence: how things stand and whom they wait for. */
 export function Now({ view }: { readonly view: CirculationView }) {
@@ -56,7 +57,14 @@ export function Now({ view }: { readonly view: CirculationView }) {
       </>
     );
   }
-  if (view.stops.length > 0)
+  const [stop] = view.stops;
+  if (view.steers && (stop?.kind === 'closed' || stop?.kind === 'crowd' || stop?.kind === 'time'))
+    return (
+      <chakra.span color="oxblood" fontWeight={600}>
+        {said[stop.kind]}
+      </chakra.span>
+    );
+  if (stop)
     return (
       <chakra.span color="oxblood" fontWeight={600}>
         {view.steers ? said.stopped : said.stoppedOther(name(view.controller))}
@@ -121,6 +129,15 @@ export function Actions({
       {may(view, 'confirmRound') && !confirms && (
         <SideButton onClick={() => onAsk('round')}>{words.overrule}</SideButton>
       )}
+      {view.phase !== 'new' && view.factTypes.length > 0 && may(view, 'giveFacts') && (
+        <SideButton onClick={() => onAsk(asking === 'values' ? null : 'values')}>{words.values.action}</SideButton>
+      )}
+      {view.stages.some((stage) => may(view, 'endGathering', stage.id)) && (
+        <SideButton onClick={() => onAsk('gathering')}>{words.gathering.action}</SideButton>
+      )}
+      {may(view, 'extendWhole') && view.closed === null && (view.due !== null || view.closes !== null) && (
+        <SideButton onClick={() => onAsk('whole')}>{words.extendWhole}</SideButton>
+      )}
       {asking === null && <DueAction view={view} onOpen={onOpen} onAsk={onAsk} />}
     </>
   );
@@ -139,6 +156,7 @@ export function DueAction({
   const router = useRouter();
   const { data } = useMe();
   const { name } = usePeople();
+  const seatName = useSeatNames(view);
   const times = useTimes();
   const now = times.now();
   const remind = useAct('circulation.remind', (input) => toldWords.reminded(first(input.seat)));
@@ -150,8 +168,11 @@ export function DueAction({
   });
   const me = data?.me.id ?? '';
   const circulation = view.id;
-  const first = (seat: string) =>
-    name(view.seats.find((candidate) => candidate.id === seat)?.holder ?? '').split(' ')[0] ?? '';
+  const first = (of: string) => {
+    const seat = view.seats.find((candidate) => candidate.id === of);
+    // A person is called by their first name; a group or a role by all of its own.
+    return seat?.holder ? (name(seat.holder).split(' ')[0] ?? '') : seat ? seatName(seat) : '';
+  };
   const task = (doing: Doing) => view.tasks.some((candidate) => candidate.person === me && candidate.doing === doing);
   const page = (said: string, path: string, tone: 'pine' | 'iris' = 'pine') => (
     <DueButton tone={tone} onClick={() => router.push(path)}>
@@ -160,6 +181,8 @@ export function DueAction({
   );
 
   if (view.steers) {
+    if (view.closed !== null && may(view, 'extendWhole'))
+      return <DueButton onClick={() => onAsk('whole')}>{words.due.extendWhole}</DueButton>;
     const held = view.stages.find((stage) => may(view, 'setTimes', stage.id));
     if (held) return <DueButton onClick={() => onAsk('times')}>{words.due.times(verbWords[held.verb])}</DueButton>;
     const stop = view.stops.find((candidate) => 'seat' in candidate);
@@ -169,6 +192,8 @@ export function DueAction({
           {stop.kind === 'missed' ? words.due.extendSeat(first(stop.seat)) : words.due.give(first(stop.seat))}
         </DueButton>
       );
+    const asks = view.seats.find((seat) => may(view, 'agree', seat.id));
+    if (asks) return <DueButton onClick={() => onOpen(asks.id)}>{words.due.agree(first(asks.id))}</DueButton>;
     const deserted = view.seats.find((seat) => seat.deserted && seat.since !== null);
     if (deserted)
       return <DueButton onClick={() => onOpen(deserted.id)}>{words.due.give(first(deserted.id))}</DueButton>;

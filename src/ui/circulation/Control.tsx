@@ -19,9 +19,11 @@ import { Release, Withdraw } from './EndLeaves';
 import { useLineLabels } from './lineLabels';
 import { RoundLeaf } from './RoundLeaf';
 import { SeatLeaf } from './SeatLeaf';
-import { StageTimesLeaf } from './StageTimesLeaf';
+import { useSeatNames } from './SeatPerson';
+import { GatheringLeaf, StageTimesLeaf, WholeTimesLeaf } from './StageLeaves';
 import { seatColumns, stageFact } from './seatColumns';
 import { TrayContent } from './TrayContent';
+import { ValuesLeaf } from './ValuesLeaf';
 import { statusWords, circulationWords as words } from './words';
 
 /** The control view of one circulation: its line, every seat, what is due now, and all that happened. */
@@ -44,6 +46,7 @@ function Page({ view }: { readonly view: CirculationView }) {
   const { name } = usePeople();
   const times = useTimes();
   const now = times.now();
+  const seatName = useSeatNames(view);
   const { ref, width } = useWidth<HTMLDivElement>(1232);
   // Lists lead here with the seat or the question already open.
   const opening = useSearchParams();
@@ -62,7 +65,7 @@ function Page({ view }: { readonly view: CirculationView }) {
   );
   const stageOf = new Map(view.stages.map((stage) => [stage.id, stage]));
 
-  const columns = seatColumns({ name, called: useNamesThen(view.past), times, now, news, stageOf });
+  const columns = seatColumns({ view, name, called: useNamesThen(view.past), times, now, news, stageOf });
   const groups = view.stages.map((stage, i) => ({
     stage,
     title: [
@@ -99,6 +102,9 @@ function Page({ view }: { readonly view: CirculationView }) {
           {asking === 'round' && <RoundLeaf view={view} onDone={() => setAsking(null)} />}
           {asking === 'withdraw' && <Withdraw view={view} onDone={() => setAsking(null)} />}
           {asking === 'times' && <StageTimesLeaf view={view} onDone={() => setAsking(null)} />}
+          {asking === 'whole' && <WholeTimesLeaf view={view} onDone={() => setAsking(null)} />}
+          {asking === 'gathering' && <GatheringLeaf view={view} onDone={() => setAsking(null)} />}
+          {asking === 'values' && <ValuesLeaf view={view} onDone={() => setAsking(null)} />}
           {asking === 'release' && <Release view={view} onDone={() => setAsking(null)} />}
         </Box>
       )}
@@ -133,7 +139,7 @@ function Page({ view }: { readonly view: CirculationView }) {
         columns={columns}
         groups={groups}
         keyOf={(seat) => seat.id}
-        nameOf={(seat) => `${name(seat.holder)} ${verbThird[seat.verb]}, ${statusWords[seat.status]}`}
+        nameOf={(seat) => `${seatName(seat)} ${verbThird[seat.verb]}, ${statusWords[seat.status]}`}
         opened={open}
         onOpened={setOpen}
         leaf={(seat) => <SeatLeaf key={seat.id} view={view} seat={seat} />}

@@ -20,6 +20,7 @@ import { Empty, Leaf, PersonName } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import type { Group } from '../parts/useRows';
 import { DueAction, Now, Troubles } from './Actions';
+import { SeatPerson } from './SeatPerson';
 import { SeatState } from './seatColumns';
 import { phaseWords, circulationWords as words } from './words';
 
@@ -219,7 +220,7 @@ function RowLeaf({ view }: { readonly view: CirculationView }) {
         {open.slice(0, 5).map((seat) => (
           <Flex key={seat.id} columnGap="14px" mt="4px" align="center" flexWrap={{ base: 'wrap', md: 'nowrap' }}>
             <Box w="200px" flex="none">
-              <PersonName id={seat.holder} />
+              <SeatPerson view={view} seat={seat} />
             </Box>
             <Box minW={0}>
               <SeatState seat={seat} now={times.now()} moment={times.moment} />

@@ -4,7 +4,6 @@ import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { atInstant, instantOf } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
-import { usePeople } from '../data/people';
 import { useGround } from '../data/useGround';
 import { useKeptForm } from '../data/useKept';
 import { verbThird, verbWords } from '../line/words';
@@ -12,14 +11,15 @@ import { DueButton, WordButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';
 import { Fault } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
-import { Leaf, PersonName } from '../parts/parts';
+import { Leaf } from '../parts/parts';
 import { needsOf } from './offers';
+import { SeatPerson, useSeatNames } from './SeatPerson';
 import { useAct } from './useAct';
 import { outcomeWords, roundWords, toldWords, circulationWords as words } from './words';
 
 /** Who is kept and who is asked again, with the reasons; the controller changes it and confirms. */
 export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
-  const { name } = usePeople();
+  const seatName = useSeatNames(view);
   // What was chosen belongs to this version in this round.
   const [chosenSo, choices, forget] = useKeptForm<{
     turned: readonly string[];
@@ -82,14 +82,14 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
         return (
           <Flex key={line.seat} gap="16px" align="center" py="5px" borderBottom="1px solid" borderColor="hairline">
             <Box w="240px">
-              <PersonName id={seat.holder} quiet={verbThird[seat.verb]} />
+              <SeatPerson view={view} seat={seat} quiet={verbThird[seat.verb]} />
             </Box>
             <Box flex="1" color="quiet" truncate>
               {seat.decision && seat.decision.outcome !== line.reason ? `${outcomeWords[seat.decision.outcome]}, ` : ''}
               {seat.keepable === 'signature-changed' ? words.roundSignature : roundWords[line.reason]}
             </Box>
             <ChoiceRow
-              label={name(seat.holder)}
+              label={seatName(seat)}
               choices={(['keep', 'ask', ...(leavable ? (['leave'] as const) : [])] as const).map((choice) => ({
                 key: choice,
                 name: words.roundChoices[choice],
@@ -130,7 +130,14 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
       <Flex gap="14px" mt="12px" align="center" justify="flex-end" flexWrap="wrap">
         {later.length > 0 && (
           <Box color="quiet" fontSize="13px" flex="1">
-            {words.roundLater(later.map((line) => name(seatOf.get(line.seat)?.holder ?? '')).join(', '))}
+            {words.roundLater(
+              later
+                .flatMap((line) => {
+                  const seat = seatOf.get(line.seat);
+                  return seat ? [seatName(seat)] : [];
+                })
+                .join(', '),
+            )}
           </Box>
         )}
         <WordButton onClick={onDone}>{words.leave}</WordButton>

@@ -7,13 +7,15 @@ import type { CirculationView } from '@/server/circulation/view';
 import { usePeople } from '../data/people';
 import { useTimes } from '../data/use';
 import { useGround } from '../data/useGround';
-import { useKeptForm } from '../data/useKept';
-import { DueButton } from '../parts/buttons';
+import { useKeptForm, useKeptText } from '../data/useKept';
+import { DueButton, GraveButton } from '../parts/buttons';
 import { Fault, FormField, WordsField } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { OnePerson } from '../parts/OnePerson';
 import { PeoplePicker } from '../parts/PeoplePicker';
+import { Quote } from '../parts/parts';
 import { may, needsOf } from './offers';
+import { useSeatNames } from './SeatPerson';
 import type { SeatRow } from './seatColumns';
 import { useAct } from './useAct';
 import { circulationWords, toldWords } from './words';
@@ -86,6 +88,7 @@ export function Give({
 }) {
   const { name } = usePeople();
   const times = useTimes();
+  const called = useSeatNames(view)(seat);
   const needs = needsOf(view, 'reassign', seat.id);
   const past = seat.due !== null && seat.due <= times.now();
   const [{ to, due, text }, change, forget] = useKeptForm<{ to: Assignee | null; due: number | null; text: string }>(
@@ -112,7 +115,7 @@ export function Give({
             onPerson={(who) => change({ to: who })}
           />
           <Box color="quiet" fontSize="13px" mt="8px">
-            {words.giveWhat(name(seat.holder))}
+            {words.giveWhat(called)}
           </Box>
         </Box>
         <Box flex="1" minW="240px">
@@ -132,6 +135,41 @@ export function Give({
           {to ? words.giveDo(name(to.person)) : words.choose}
         </DueButton>
       </Flex>
+    </Box>
+  );
+}
+
+/** Somebody asks to delegate their task, and the controller says whether it goes there. */
+export function Proposal({ view, seat }: { readonly view: CirculationView; readonly seat: SeatRow }) {
+  const { name } = usePeople();
+  const [text, setText] = useKeptText(`agree.${seat.id}.${seat.epoch}`);
+  const to = seat.proposal?.to ?? '';
+  const agree = useAct(
+    'circulation.agree',
+    (input) => (input.agreed ? toldWords.agreed(name(to)) : toldWords.refused),
+    {
+      answered: () => setText(''),
+    },
+  );
+  if (!seat.proposal) return null;
+  const say = (agreed: boolean) =>
+    agree.mutate({ circulation: view.id, seat: seat.id, epoch: seat.epoch, agreed, note: text });
+  return (
+    <Box mt="12px" pt="12px" borderTop="1px solid" borderColor="hairline">
+      <Box>{circulationWords.proposal.says(name(seat.holder), name(to))}</Box>
+      {seat.proposal.note && <Quote>{seat.proposal.note}</Quote>}
+      <Flex gap="12px" align="flex-end" flexWrap="wrap" mt="6px">
+        <Box flex="1" minW="240px">
+          <WordsField label={circulationWords.proposal.reason} text={text} onText={setText} />
+        </Box>
+        <GraveButton mb="14px" busy={agree.isPending} onClick={() => say(false)}>
+          {circulationWords.proposal.refuse}
+        </GraveButton>
+        <DueButton mb="14px" busy={agree.isPending} onClick={() => say(true)}>
+          {circulationWords.proposal.agree(name(to))}
+        </DueButton>
+      </Flex>
+      <Fault error={agree.error} />
     </Box>
   );
 }

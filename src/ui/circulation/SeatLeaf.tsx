@@ -7,12 +7,13 @@ import type { Act } from '@/core/circulation/commands';
 import type { CirculationView } from '@/server/circulation/view';
 import { ask, type Refusal } from '../data/client';
 import { useNamesThen, usePeople } from '../data/people';
-import { useTell, useTimes } from '../data/use';
+import { useMe, useTell, useTimes } from '../data/use';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
 import { Leaf, PersonName, Quote } from '../parts/parts';
 import { may } from './offers';
-import { Extend, Give, Second } from './SeatForms';
+import { Extend, Give, Proposal, Second } from './SeatForms';
+import { useSeatNames } from './SeatPerson';
 import type { SeatRow } from './seatColumns';
 import { useAct } from './useAct';
 import { circulationWords, outcomeWords, statusWords, toldWords } from './words';
@@ -22,6 +23,7 @@ const words = circulationWords.seat;
 /** A seat opened: what its holder did and wrote, and what the controller can do about it. */
 export function SeatLeaf({ view, seat }: { readonly view: CirculationView; readonly seat: SeatRow }) {
   const { name } = usePeople();
+  const called = useSeatNames(view)(seat);
   const then = useNamesThen(view.past);
   const times = useTimes();
   const router = useRouter();
@@ -31,11 +33,13 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
   );
   const [copied, setCopied] = useState(false);
   const [fault, setFault] = useState<Refusal | null>(null);
-  const remind = useAct('circulation.remind', () => toldWords.reminded(name(seat.holder)));
+  const remind = useAct('circulation.remind', () => toldWords.reminded(called));
   const drop = useAct('circulation.dropSecondHolder', (input) => toldWords.removed(name(input.person)));
   const base = { circulation: view.id, seat: seat.id };
   const can = (act: Act) => may(view, act, seat.id);
-  const pass = useAct('circulation.pass', () => toldWords.passed(name(seat.holder)));
+  const pass = useAct('circulation.pass', () => toldWords.passed(called));
+  const back = useAct('circulation.giveBack', toldWords.givenBack);
+  const { data: me } = useMe();
   const copy = useTell('circulation.copyLink');
   const copyLink = async () => {
     setFault(null);
@@ -49,7 +53,7 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
     }
   };
   return (
-    <Leaf label={name(seat.holder)} tone={stop ? 'oxblood' : 'pine'}>
+    <Leaf label={called} tone={stop ? 'oxblood' : 'pine'}>
       <Flex gap="20px" align="flex-start" flexWrap="wrap">
         <Box flex="1" minW="260px">
           <Box>
@@ -61,6 +65,13 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
           {seat.decision?.note && <Quote>{seat.decision.note}</Quote>}
           {seat.decision?.onBehalfOf && (
             <Box color="quiet">{words.held(then(seat.decision.onBehalfOf, seat.decision.at))}</Box>
+          )}
+          {seat.group !== null && seat.decision === null && (
+            <Box color="quiet">
+              {seat.taken
+                ? circulationWords.group.taken(name(seat.holder))
+                : circulationWords.group.open(seat.members.map(name).join(', '))}
+            </Box>
           )}
           {can('dropSecondHolder') &&
             seat.secondHolders.map((person) => (
@@ -80,9 +91,14 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
           {can('extend') && (
             <SideButton onClick={() => setDoing(doing === 'extend' ? null : 'extend')}>{words.extend}</SideButton>
           )}
+          {can('giveBack') && seat.holder !== me?.me.id && (
+            <SideButton busy={back.isPending} onClick={() => back.mutate({ ...base, epoch: seat.epoch })}>
+              {circulationWords.group.giveBack}
+            </SideButton>
+          )}
           {can('pass') && (
             <SideButton onClick={() => pass.mutate(base)}>
-              {words.pass(name(seat.holder).split(' ')[0] ?? '')}
+              {words.pass(seat.holder ? (name(seat.holder).split(' ')[0] ?? '') : called)}
             </SideButton>
           )}
           {can('askAgain') && (
@@ -107,7 +123,8 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
           )}
         </Flex>
       </Flex>
-      <Fault error={remind.error ?? drop.error ?? pass.error ?? fault} />
+      <Fault error={remind.error ?? drop.error ?? pass.error ?? back.error ?? fault} />
+      {can('agree') && <Proposal view={view} seat={seat} />}
       {(doing === 'extend' || doing === 'askAgain') && (
         <Extend base={base} seat={seat} view={view} again={doing === 'askAgain'} onDone={() => setDoing(null)} />
       )}

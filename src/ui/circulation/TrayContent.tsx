@@ -4,7 +4,7 @@ import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
 import { Fragment } from 'react';
 import { sentence } from '@/core/circulation/sentences';
 import type { CirculationView } from '@/server/circulation/view';
-import { useNamesThen } from '../data/people';
+import { useNamesThen, usePeople } from '../data/people';
 import { useTimes } from '../data/use';
 import { Notices } from '../parts/Notices';
 import { signingWords } from '../signing/words';
@@ -67,6 +67,7 @@ function Trail({ view }: { readonly view: CirculationView }) {
 }
 
 function Files({ view }: { readonly view: CirculationView }) {
+  const { name } = usePeople();
   const file = (hash: string, name: string, note: string) => (
     <Flex key={`${hash} ${note}`} gap="10px" fontSize="13.5px" lineHeight="24px">
       {view.use.download === null ? (
@@ -104,6 +105,13 @@ function Files({ view }: { readonly view: CirculationView }) {
       )}
       {(view.finals?.files ?? []).map((final) => file(final.file, nameOf(final.id), words.final))}
       {view.evidence && file(view.evidence, words.evidence, words.evidenceNote)}
+      {view.copies
+        .filter((board) => board.status === 'sent')
+        .map((board) => (
+          <Box key={board.id} color="quiet" fontSize="13px" mb="4px">
+            {words.copiesSent(board.to.map(({ person }) => name(person)).join(', '), board.version ?? 0)}
+          </Box>
+        ))}
       {view.versions
         .slice()
         .reverse()

@@ -5,8 +5,9 @@ import { daysBetween } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
 import type { useTimes } from '../data/use';
 import { ruleWords, verbThird } from '../line/words';
-import { NewDot, PersonName } from '../parts/parts';
+import { NewDot } from '../parts/parts';
 import type { Column } from '../parts/Rows';
+import { personOfSeat, SeatPerson } from './SeatPerson';
 import { heldWords, outcomeWords, statusWords, circulationWords as words } from './words';
 
 export type SeatRow = CirculationView['seats'][number];
@@ -15,6 +16,7 @@ type Times = ReturnType<typeof useTimes>;
 
 /** The columns of the seats of a circulation: who, how it stands, since when, due and reminded. */
 export function seatColumns({
+  view,
   name,
   called,
   times,
@@ -22,6 +24,7 @@ export function seatColumns({
   news,
   stageOf,
 }: {
+  readonly view: CirculationView;
   readonly name: (person: string) => string;
   /** What somebody was called at a moment. */
   readonly called: (person: string, at: number) => string;
@@ -36,11 +39,13 @@ export function seatColumns({
       name: words.seatColumns.seat,
       width: 'minmax(0, 1.4fr)',
       cell: (seat) => (
-        <PersonName
-          id={seat.holder}
-          called={called(seat.holder, seat.decision?.at ?? Number.MAX_SAFE_INTEGER)}
+        <SeatPerson
+          view={view}
+          seat={seat}
+          called={called(personOfSeat(seat), seat.decision?.at ?? Number.MAX_SAFE_INTEGER)}
           quiet={[
             verbThird[seat.verb],
+            ...(seat.taken ? [words.fromGroup] : []),
             ...(seat.secondHolders.length > 0 ? [words.withCo(seat.secondHolders.map(name).join(', '))] : []),
           ].join(', ')}
         />
@@ -105,6 +110,8 @@ export function seatColumns({
 export function stageFact(stage: StageRow | undefined, view: CirculationView, times: Times, now: number) {
   if (!stage) return null;
   const rule = stage.rule.kind === 'all' ? '' : ruleWords(stage.rule, stage.seats.length);
+  if (stage.skipped) return { text: words.skipped };
+  if (stage.gathering) return { text: words.gatheringFact, tone: 'copperText' as const };
   if (stage.status === 'done') return { text: `done ${stage.ended ? times.day(stage.ended) : ''}` };
   if (stage.status === 'released') return { text: statusWords.released };
   if (stage.held !== null) return { text: heldWords[stage.held], tone: 'copperText' as const };
@@ -146,6 +153,8 @@ export function SeatState({
     return (
       <chakra.span color={late ? 'copperText' : undefined} fontWeight={late ? 600 : 400}>
         {late ? `${words.late}, ` : ''}
+        {seat.notBefore !== null && seat.notBefore > now ? `${words.mayFrom(moment(seat.notBefore))}, ` : ''}
+        {seat.waitsForOpening ? `${words.mayOpened}, ` : ''}
         {seat.seen ? `${words.seen} ${moment(seat.seen.at)}` : words.notSeen}
       </chakra.span>
     );

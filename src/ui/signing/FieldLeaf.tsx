@@ -3,7 +3,6 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useEffect, useRef, useState } from 'react';
 import { type Field, type FieldKind, fieldKinds } from '@/core/page/fields';
-import { usePeople } from '../data/people';
 import { SideButton, WordButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';
 import { Choose, TextInput, Tick } from '../parts/form';
@@ -21,7 +20,6 @@ export function FieldLeaf({
   readonly scale: number;
   readonly work: FieldsWork;
 }) {
-  const { name } = usePeople();
   const [more, setMore] = useState(field.label !== '');
   const leaf = useRef<HTMLDivElement>(null);
   // A leaf that opens below the edge of what is in view is brought into it, with the field above it.
@@ -56,7 +54,7 @@ export function FieldLeaf({
           >
             {work.signing.map((seat) => (
               <option key={seat.id} value={seat.id}>
-                {name(seat.holder)}
+                {work.nameOf(seat)}
                 {work.missing.includes(seat) ? ` (${words.missingTile})` : ''}
               </option>
             ))}
@@ -95,7 +93,7 @@ export function FieldLeaf({
           {!more && <WordButton onClick={() => setMore(true)}>{words.addLabel}</WordButton>}
           {others.slice(0, 2).map((other) => (
             <WordButton key={other.id} onClick={() => work.repeatFor(field, other.id)}>
-              {words.repeat(name(other.holder))}
+              {words.repeat(work.nameOf(other))}
             </WordButton>
           ))}
           <WordButton onClick={() => work.remove(field)}>{words.remove}</WordButton>

@@ -4,6 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import Link from 'next/link';
 import { useRef } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
+import { useAssignments } from '../data/organization';
 import { usePeople } from '../data/people';
 import { useEscape } from '../data/useEscape';
 import { Answered } from '../parts/Answered';
@@ -29,12 +30,13 @@ export function FieldsPage({ circulation }: { readonly circulation: string }) {
 
 /** Puts fields on the pages: a press puts one where it was made and opens it, to say whose and what it is. */
 function Fields({ view }: { readonly view: CirculationView }) {
-  const { name, person } = usePeople();
+  const { person } = usePeople();
+  const { letters } = useAssignments();
   const scroller = useRef<HTMLDivElement>(null);
   const work = useFields(view, scroller);
   useEscape(() => work?.close());
   if (!work || work.signing.length === 0) return <Box p="24px">{work ? words.nobody : words.noVersion}</Box>;
-  const { main, documents, fields, findings, frozen, holderOf } = work;
+  const { main, documents, fields, findings, frozen, seatOf, nameOf } = work;
   const faulty = new Set(findings.flatMap((one) => ('other' in one ? [one.field, one.other] : [one.field])));
 
   return (
@@ -60,8 +62,11 @@ function Fields({ view }: { readonly view: CirculationView }) {
         onSpot={frozen ? undefined : (spot) => work.putAt(spot.page, spot.x, spot.y)}
         overlay={(page, scale) =>
           fields
-            .filter((field) => field.page === page)
-            .map((field) => (
+            .flatMap((field) => {
+              const seat = field.page === page ? seatOf(field) : undefined;
+              return seat ? [{ field, seat }] : [];
+            })
+            .map(({ field, seat }) => (
               <Box key={field.id}>
                 <FieldBox
                   field={field}
@@ -69,9 +74,9 @@ function Fields({ view }: { readonly view: CirculationView }) {
                   chosen={work.chosen === field.id}
                   fixed={frozen}
                   fault={faulty.has(field.id)}
-                  holder={holderOf(field)}
-                  letters={person(holderOf(field))?.tile ?? '··'}
-                  name={name(holderOf(field))}
+                  holder={seat.holder}
+                  letters={person(seat.holder)?.tile ?? (seat.planned ? letters(seat.planned) : '··')}
+                  name={nameOf(seat)}
                   onChoose={() => work.choose(field.id)}
                   onOpen={() => work.open(field.id)}
                   onChange={(part) => work.change(field.id, part)}

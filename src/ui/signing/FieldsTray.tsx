@@ -3,7 +3,6 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { inReadingOrder } from '@/core/page/fields';
-import { usePeople } from '../data/people';
 import { SideButton } from '../parts/buttons';
 import { Fact, PersonName, Tray } from '../parts/parts';
 import type { FieldsWork } from './useFields';
@@ -12,7 +11,6 @@ import { fieldWords, fieldsWords as words } from './words';
 /** The tray under the pages: each person who signs, with their fields in reading order. */
 export function FieldsTray({ work }: { readonly work: FieldsWork }) {
   const [open, setOpen] = useState(false);
-  const { name } = usePeople();
   const { signing, fields, missing, frozen } = work;
   return (
     <Tray
@@ -24,7 +22,7 @@ export function FieldsTray({ work }: { readonly work: FieldsWork }) {
           <Fact name={words.list}>{words.count(fields.length)}</Fact>
           {missing.length > 0 && (
             <chakra.span color="copperText" truncate>
-              {words.missing(missing.map((seat) => name(seat.holder)).join(', '))}
+              {words.missing(missing.map(work.nameOf).join(', '))}
             </chakra.span>
           )}
         </>
@@ -38,7 +36,7 @@ export function FieldsTray({ work }: { readonly work: FieldsWork }) {
       {signing.map((seat) => (
         <Flex key={seat.id} gap="14px" py="4px" align="baseline" flexWrap="wrap">
           <Box w="220px" flex="none">
-            <PersonName id={seat.holder} size={20} />
+            {seat.holder ? <PersonName id={seat.holder} size={20} /> : work.nameOf(seat)}
           </Box>
           <Flex gap="4px 14px" flex="1" flexWrap="wrap">
             {inReadingOrder(fields.filter((field) => field.seat === seat.id)).map((field) => (

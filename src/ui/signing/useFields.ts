@@ -3,6 +3,7 @@ import { type RefObject, useState } from 'react';
 import { type Field, type FieldKind, fieldSizes, lintFields, type PageSize } from '@/core/page/fields';
 import type { CirculationView } from '@/server/circulation/view';
 import { may } from '../circulation/offers';
+import { useSeatNames } from '../circulation/SeatPerson';
 import { useAct } from '../circulation/useAct';
 import { toldWords } from '../circulation/words';
 import { useKept } from '../data/useKept';
@@ -15,6 +16,7 @@ const optional: readonly FieldKind[] = ['text', 'tick'];
 
 /** The fields of one document while they are put on its pages: held on this device until they are kept. */
 export function useFields(view: CirculationView, scroller: RefObject<HTMLDivElement | null>) {
+  const nameOf = useSeatNames(view);
   const router = useRouter();
   const signing = view.seats.filter((seat) => seat.verb === 'sign');
   const newest = view.versions[view.versions.length - 1];
@@ -81,7 +83,8 @@ export function useFields(view: CirculationView, scroller: RefObject<HTMLDivElem
     earlier: view.fieldsOn[main.id] !== undefined && view.fieldsOn[main.id] !== main.file && held === null,
     findings: lintFields(fields, pages, new Set(signing.map((seat) => seat.id))),
     missing,
-    holderOf: (field: Field) => signing.find((seat) => seat.id === field.seat)?.holder ?? '',
+    seatOf: (field: Field) => signing.find((seat) => seat.id === field.seat),
+    nameOf,
     chosen,
     choose: setChosen,
     opened,
