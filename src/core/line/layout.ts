@@ -221,7 +221,7 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
   const board = (copies: Extract<LinePart, { kind: 'copies' }>, at: Point, lane: number, top: boolean): void => {
     if (small) return;
     const { id, count, sent, hidden } = copies;
-    const wide = 112;
+    const wide = 136;
     boards.push({
       copies: id,
       count,
@@ -253,7 +253,7 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
           // In a lower lane the rope comes down from its tower first.
           x: from.x + (above ? 20 : leadWidth + 14),
           y: above ? y - 8 : y - 5,
-          width: branchRoom(branch.line, from, to) - (above ? 0 : leadWidth - 6),
+          width: branchRoom(branch.line, from, to, above),
         });
       y += small ? tinyLane * lanes(branch.line) : own.depth;
     });
@@ -288,11 +288,12 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
     ropes.push(rope(ends, to, to.x - 4));
   };
 
-  /** How wide the name of a branch may be: up to where its first seats hang. */
-  const branchRoom = (line: LineSeries, from: Point, to: Point) => {
+  /** How wide the name of a branch may be: up to where its first seats hang, or over a lower rope as far as that goes. */
+  const branchRoom = (line: LineSeries, from: Point, to: Point, above: boolean) => {
     const first = line.parts.find((part) => part.kind !== 'copies');
     const share = first ? measure(first, 'below').width / Math.max(1, measure(line, 'below').width) : 1;
     const span = (to.x - from.x) * share;
+    if (!above) return Math.max(62, span - 2 * leadWidth - 40);
     const hanging = first?.kind === 'stage' ? tilesOf(first, open).slots * (size.tile + size.gap) : 80;
     return Math.max(62, span / 2 - hanging / 2 - 34);
   };

@@ -113,7 +113,7 @@ function Page({ view }: { readonly view: CirculationView }) {
         mx={{ base: '8px', md: '24px' }}
         mb="10px"
         flex="none"
-        maxH={{ base: 'none', md: '52vh' }}
+        maxH={{ base: 'none', md: '58vh' }}
         overflowX="hidden"
         overflowY="auto"
         // What is being looked at needs the room; the line comes back when it is closed.

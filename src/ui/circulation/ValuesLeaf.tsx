@@ -55,8 +55,8 @@ export function ValuesLeaf({ view, onDone }: { readonly view: CirculationView; r
       <Box>{waiting.length === 0 ? words.values.nothingWaits : words.values.waits}</Box>
       {waiting.map(({ part, condition }) => (
         <Box key={part}>
-          {partName(view, part)}: {say(condition)}.{' '}
-          <b>{outcome(condition) ? words.values.asked : words.values.skipped}</b>
+          {partName(view, part)}: <b>{outcome(condition) ? words.values.asked : words.values.skipped}</b>,{' '}
+          {say(condition)}
         </Box>
       ))}
       <Fault error={give.error} />
