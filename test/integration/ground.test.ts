@@ -108,6 +108,8 @@ describe('rights', () => {
     'letters.mark': { text: 'w' },
     'seat.mark': { text: 'w' },
     'seat.see': { scope: hash },
+    'seat.delegate': { name: 'Sanna', email: 'sanna@example.org' },
+    'seat.name': { names: some, name: 'Sanna', email: 'sanna@example.org' },
     'seat.comment': { comment: 'r', file: hash, note: 'w' },
     'seat.settleComment': { comment: 'r', resolved: true },
     'seat.decide': { seat: some, epoch: 1, scope: hash, outcome: 'done' },

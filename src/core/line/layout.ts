@@ -121,7 +121,7 @@ type Size = typeof large;
 
 /** How many seats hang in a stage before the rest is a count, in a row where all are shown, and branches before they fold. */
 const shown = { seats: 6, row: 8, branches: 4 } as const;
-const slackWidth = 104;
+const slackWidth = 120;
 /** How far from its towers a lower lane begins and ends. */
 const leadWidth = 34;
 const tinyLane = 6;

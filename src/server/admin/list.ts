@@ -49,6 +49,30 @@ export async function peoplePage(
   };
 }
 
+/** Of how many circulations that moved last it is looked up whom somebody works with. */
+const lately = 30;
+
+/**
+ * Whom a person might ask before they have typed anything: whoever takes part in most of the circulations that they were in
+ * lately, then everybody by name.
+ */
+export async function peopleToAsk(tx: Tx, who: 'members' | 'anybody', asker: string): Promise<Person[]> {
+  const { sql, organization } = tx;
+  const known = await sql<Person[]>`
+    select p.id, p.kind, p.name, p.tile, p.email, p.work, p.company, p.zone, p.unit, p.calendar, p.roles, p.state
+    from (
+      select i.person, count(*) as often from involvement i
+      where i.organization = ${organization} and i.person <> ${asker} and i.circulation in (
+        select c.id from involvement own join circulation c on c.organization = own.organization and c.id = own.circulation
+        where own.organization = ${organization} and own.person = ${asker} order by c.last desc limit ${lately})
+      group by i.person) often
+    join person p on p.organization = ${organization} and p.id = often.person and p.state <> 'left'
+    ${who === 'members' ? sql`and p.kind = 'member'` : sql``}
+    order by often.often desc, lower(p.name), p.id limit ${mostFound}`;
+  const others = known.length < mostFound ? await findPeople(tx, { text: '', who }) : [];
+  return [...known, ...others.filter((other) => known.every(({ id }) => id !== other.id))].slice(0, mostFound);
+}
+
 /** The first people, by name, whom every word of a text fits: those who can be asked, or everybody. */
 export async function findPeople(
   tx: Tx,

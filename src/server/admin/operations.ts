@@ -22,7 +22,7 @@ import { refuse } from '../refused';
 import { settings } from '../settings';
 import { describePerson } from './describePerson';
 import { describeDocumentType } from './documentTypes';
-import { findPeople, peoplePage } from './list';
+import { findPeople, peoplePage, peopleToAsk } from './list';
 import { addPerson, outsideByAddress, peopleNamed, personNamed } from './people';
 import { profileOf } from './profile';
 
@@ -133,7 +133,7 @@ export const peopleOperations = [
     kind: 'query',
     input: shape({ text: filter, who: oneOf('members', 'anybody') }),
     claim: inGeneral('people.read'),
-    run: (tx, input) => findPeople(tx, input),
+    run: (tx, input, actor) => (input.text === '' ? peopleToAsk(tx, input.who, actor.person) : findPeople(tx, input)),
   }),
 
   memberOperation({

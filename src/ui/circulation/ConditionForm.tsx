@@ -1,6 +1,7 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
+import { useState } from 'react';
 import {
   type Compared,
   type Comparison,
@@ -11,7 +12,7 @@ import {
   type StageOutcome,
   stageOutcomes,
 } from '@/core/route/condition';
-import { type FactType, type FactValue, standardFacts } from '@/core/route/facts';
+import type { FactType } from '@/core/route/facts';
 import { type Stage, stagesOf } from '@/core/route/route';
 import { useOrganization } from '../data/organization';
 import { useAsk } from '../data/use';
@@ -27,6 +28,9 @@ import { circulationWords } from './words';
 const words = circulationWords.plan.condition;
 
 type Mode = 'all' | 'any' | 'none';
+
+/** A comparison while it is chosen: what it is compared with may still be open. */
+type Draft = Compared | (Omit<Extract<Compared, { kind: 'fact' }>, 'value'> & { readonly value: null });
 
 interface Parts {
   readonly mode: Mode;
@@ -72,9 +76,28 @@ export function ConditionForm({
   const say = useConditionWords(view, route);
   const parts = partsIn(condition);
   const subjects = subjectsFor(view.factTypes, before, stagesOf(route));
-  const put = (next: Partial<Parts>) => parts && onChange(conditionOf({ ...parts, ...next }));
+  const draft = () => {
+    const [first] = subjects;
+    const made = first && draftOf(first.value, view.factTypes);
+    return made ? [made] : [];
+  };
+  // What is not chosen to its end stays on the page: a plan never holds half a condition.
+  const [items, setItems] = useState<readonly Draft[]>(() => (parts?.items.length ? parts.items : draft()));
+  const [mode, setMode] = useState<Mode>(parts?.mode ?? 'all');
+  const put = (next: { readonly mode?: Mode; readonly items?: readonly Draft[] }) => {
+    const now = { mode, items, ...next };
+    setItems(now.items);
+    setMode(now.mode);
+    onChange(conditionOf({ mode: now.mode, items: now.items.filter(isWhole) }));
+  };
   return (
-    <Box>
+    <Box
+      onKeyDown={(event) => {
+        if (event.key !== 'Escape') return;
+        event.stopPropagation();
+        onDone();
+      }}
+    >
       <Box aria-live="polite" mb="8px" fontWeight={600}>
         {condition ? say(condition) : words.none}
       </Box>
@@ -83,12 +106,12 @@ export function ConditionForm({
           {words.nested}
         </Box>
       )}
-      {parts && parts.items.length > 1 && (
+      {parts && items.length > 1 && (
         <Choose
           w="auto"
           mb="8px"
           aria-label={words.mode}
-          value={parts.mode}
+          value={mode}
           onChange={(event) => put({ mode: event.target.value as Mode })}
         >
           <option value="all">{words.all}</option>
@@ -96,31 +119,34 @@ export function ConditionForm({
           <option value="none">{words.noneOf}</option>
         </Choose>
       )}
-      {parts?.items.map((item, i) => (
-        <ComparedRow
-          key={i}
-          item={item}
-          subjects={subjects}
-          factTypes={view.factTypes}
-          onChange={(next) => put({ items: parts.items.map((one, at) => (at === i ? next : one)) })}
-          onRemove={() => put({ items: parts.items.filter((_, at) => at !== i) })}
-        />
-      ))}
+      {parts &&
+        items.map((item, i) => (
+          <ComparedRow
+            key={i}
+            item={item}
+            subjects={subjects}
+            factTypes={view.factTypes}
+            focused={i === items.length - 1 && !isWhole(item)}
+            onChange={(next) => put({ items: items.map((one, at) => (at === i ? next : one)) })}
+            onRemove={() => put({ items: items.filter((_, at) => at !== i) })}
+          />
+        ))}
       <Flex gap="14px" mt="6px" align="center">
         {parts && (
-          <SideButton
-            minH="30px"
-            autoFocus={parts.items.length === 0}
-            onClick={() => {
-              const [first] = subjects;
-              const next = first && comparedFrom(first.value, view.factTypes);
-              if (next) put({ items: [...parts.items, next] });
-            }}
-          >
-            {parts.items.length === 0 ? words.first : words.add}
+          <SideButton minH="30px" onClick={() => put({ items: [...items, ...draft()] })}>
+            {items.length === 0 ? words.first : words.add}
           </SideButton>
         )}
-        {condition && <WordButton onClick={() => onChange(null)}>{words.remove}</WordButton>}
+        {condition && (
+          <WordButton
+            onClick={() => {
+              setItems([]);
+              onChange(null);
+            }}
+          >
+            {words.remove}
+          </WordButton>
+        )}
         <WordButton onClick={onDone}>{circulationWords.plan.done}</WordButton>
       </Flex>
     </Box>
@@ -144,46 +170,34 @@ function subjectsFor(types: readonly FactType[], before: readonly Stage[], all: 
   ];
 }
 
-function comparedFrom(subject: string, types: readonly FactType[]): Compared | null {
+function draftOf(subject: string, types: readonly FactType[]): Draft | null {
   const [kind, id = ''] = subject.split(' ');
   if (kind === 'record') return { kind: 'record', field: id as RecordFact, is: 'is', value: '' };
   if (kind === 'stage') return { kind: 'outcome', stage: id, outcome: 'approvedWithComments' };
   const type = types.find((one) => one.id === id);
-  if (!type) return null;
-  const [is] = comparisonsOf(type.kind);
-  return { kind: 'fact', fact: id, is: is as Comparison, value: standardFacts([type])[id] ?? emptyValue(type) };
+  const [is] = type ? comparisonsOf(type.kind) : [];
+  return is ? { kind: 'fact', fact: id, is, value: null } : null;
 }
 
-function emptyValue(type: FactType): FactValue {
-  switch (type.kind) {
-    case 'amount':
-      return { kind: 'amount', thousandths: 0, currency: type.currency || 'EUR' };
-    case 'number':
-      return { kind: 'number', thousandths: 0 };
-    case 'yesNo':
-      return { kind: 'yesNo', yes: true };
-    case 'choice':
-      return { kind: 'choice', text: type.choices[0] ?? '' };
-    case 'party':
-      return { kind: 'party', text: '' };
-    case 'date':
-      return { kind: 'date', day: '' };
-    case 'person':
-      return { kind: 'person', person: '' };
-  }
+/** Whether a comparison says everything that it needs. */
+function isWhole(draft: Draft): draft is Compared {
+  return draft.kind === 'outcome' || (draft.value !== null && draft.value !== '');
 }
 
 function ComparedRow({
   item,
   subjects,
   factTypes,
+  focused,
   onChange,
   onRemove,
 }: {
-  readonly item: Compared;
+  readonly item: Draft;
   readonly subjects: readonly Subject[];
   readonly factTypes: readonly FactType[];
-  readonly onChange: (item: Compared) => void;
+  /** Whether one goes on with what it is compared with. */
+  readonly focused: boolean;
+  readonly onChange: (item: Draft) => void;
   readonly onRemove: () => void;
 }) {
   const subject =
@@ -200,7 +214,7 @@ function ComparedRow({
         aria-label={words.subject}
         value={subject}
         onChange={(event) => {
-          const next = comparedFrom(event.target.value, factTypes);
+          const next = draftOf(event.target.value, factTypes);
           if (next) onChange(next);
         }}
       >
@@ -219,7 +233,7 @@ function ComparedRow({
             value={item.is}
             onChange={(event) => onChange({ ...item, is: event.target.value as Comparison })}
           >
-            {comparisonsOf(item.value.kind).map((is) => (
+            {(type ? comparisonsOf(type.kind) : [item.is]).map((is) => (
               <option key={is} value={is}>
                 {words.comparisons[is]}
               </option>
@@ -231,7 +245,8 @@ function ComparedRow({
                 type={type}
                 label={words.value}
                 value={item.value}
-                onChange={(value) => value && onChange({ ...item, value })}
+                focused={focused}
+                onChange={(value) => onChange(value === null ? { ...item, value } : { ...item, value })}
               />
             )}
           </Box>
@@ -264,7 +279,7 @@ function RecordValue({
   onChange,
 }: {
   readonly item: Extract<Compared, { kind: 'record' }>;
-  readonly onChange: (item: Compared) => void;
+  readonly onChange: (item: Draft) => void;
 }) {
   const { units } = useOrganization();
   const { data: types } = useAsk('register.types');

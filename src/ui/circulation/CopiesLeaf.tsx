@@ -49,6 +49,7 @@ export function CopiesLeaf({ board, planning }: { readonly board: Copies; readon
           ))}
           <WhoPicker
             label={words.addCopy}
+            focused={board.to.length === 0}
             insideOnly
             exclude={people}
             why={(person) => words.hasCopy(name(person))}

@@ -50,12 +50,18 @@ export function EarliestForm({
     });
   };
   return (
-    <Box>
+    <Box
+      onKeyDown={(event) => {
+        if (event.key !== 'Escape') return;
+        event.stopPropagation();
+        onDone();
+      }}
+    >
       <Flex gap="14px" align="flex-start" flexWrap="wrap">
         <Box w="270px">
           <FormField label={words.earliestFrom}>
             {(props) => (
-              <Choose {...props} autoFocus value={kind} onChange={(event) => choose(event.target.value)}>
+              <Choose {...props} value={kind} onChange={(event) => choose(event.target.value)}>
                 <option value="date">{words.earliestDate}</option>
                 <option value="asked">{words.earliestAsked}</option>
                 <option value="opened">{words.earliestOpened}</option>
@@ -111,6 +117,7 @@ export function EarliestForm({
                 <TimeInput
                   {...props}
                   plain
+                  focused={earliest === null}
                   clock={clock}
                   value={earliest?.kind === 'date' ? { kind: 'instant', at: earliest.at } : null}
                   onChange={(time) => set(time?.kind === 'instant' ? { kind: 'date', at: time.at } : null)}

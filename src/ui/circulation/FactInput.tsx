@@ -19,18 +19,21 @@ export function FactInput({
   onChange,
   label,
   id,
+  focused = false,
 }: {
   readonly type: FactType;
   readonly value: FactValue | null;
   readonly onChange: (value: FactValue | null) => void;
   readonly label: string;
   readonly id?: string | undefined;
+  /** Whether one goes on typing in it. */
+  readonly focused?: boolean;
 }) {
   const { zone, now } = useTimes();
   switch (type.kind) {
     case 'amount':
     case 'number':
-      return <NumberInput type={type} value={value} onChange={onChange} label={label} id={id} />;
+      return <NumberInput type={type} value={value} onChange={onChange} label={label} id={id} focused={focused} />;
     case 'choice':
     case 'yesNo': {
       const options = type.kind === 'choice' ? type.choices : [words.yes, words.no];
@@ -40,6 +43,7 @@ export function FactInput({
         <Choose
           id={id}
           aria-label={label}
+          autoFocus={focused}
           value={chosen}
           onChange={(event) => {
             const text = event.target.value;
@@ -72,6 +76,7 @@ export function FactInput({
         <TextInput
           id={id}
           aria-label={label}
+          autoFocus={focused}
           maxLength={200}
           value={value?.kind === 'party' ? value.text : ''}
           onChange={(event) => onChange(event.target.value === '' ? null : { kind: 'party', text: event.target.value })}
@@ -94,12 +99,14 @@ function NumberInput({
   onChange,
   label,
   id,
+  focused,
 }: {
   readonly type: FactType;
   readonly value: FactValue | null;
   readonly onChange: (value: FactValue | null) => void;
   readonly label: string;
   readonly id?: string | undefined;
+  readonly focused: boolean;
 }) {
   const given = value?.kind === 'amount' || value?.kind === 'number' ? value.thousandths : null;
   const currency = value?.kind === 'amount' ? value.currency : type.currency;
@@ -125,6 +132,7 @@ function NumberInput({
         id={id}
         aria-label={label}
         inputMode="decimal"
+        autoFocus={focused}
         value={typed}
         onChange={(event) => setTyped(event.target.value)}
         onBlur={take}

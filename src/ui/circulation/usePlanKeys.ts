@@ -18,6 +18,7 @@ export function usePlanKeys(planning: Planning, onPanel: (panel: StagePanel) => 
     ['← →', words.along],
     ['Alt ← →', words.move],
     ['N', words.stage],
+    ['Shift N', words.stageAtEnd],
     ['B', words.branch],
     ['O', words.only],
     ['E', words.earliest],
@@ -74,7 +75,7 @@ function act(event: KeyboardEvent, { planning, onPanel, onSend }: Now): boolean 
       return true;
     }
     case 'KeyN':
-      planning.add(at?.id ?? null);
+      planning.add(event.shiftKey ? null : (at?.id ?? null));
       return true;
     case 'KeyB':
       if (at?.kind === 'stage') planning.branch(at.id);

@@ -65,8 +65,15 @@ export function usePlanning(view: CirculationView) {
     ...freshStage(fresh(), verb),
     allows: { ...usualAllows, delegate: rules.includes('delegatingAgreed') ? 'agreed' : usualAllows.delegate },
   });
-  const usual = (): Verb =>
-    stages.length === 0 ? 'review' : stages.some((stage) => stage.verb === 'approve') ? 'sign' : 'approve';
+  /** What usually comes behind a place: a review, then an approval; signatures on the line itself, then reading. */
+  const usual = ({ series, at }: Slot): Verb => {
+    const parts = partsOf(route).find((part) => part.kind === 'series' && part.id === series);
+    const before = parts?.kind === 'series' ? parts.parts.slice(0, at).flatMap(stagesOf).pop() : undefined;
+    if (!before) return series === route.id ? 'review' : 'approve';
+    if (before.verb === 'contribute') return 'review';
+    if (before.verb === 'review') return 'approve';
+    return series === route.id ? (before.verb === 'approve' ? 'sign' : 'read') : before.verb;
+  };
   return {
     view,
     route,
@@ -96,14 +103,15 @@ export function usePlanning(view: CirculationView) {
     unfold: (id: string) => setUnfolded(new Set([...unfolded, id])),
     edit,
     /** A stage behind a part, or at the end of the route; it opens. */
-    add: (after: string | null, verb: Verb = usual()) => {
-      const stage = begin(verb);
-      edit({ do: 'add', part: stage, at: slotAfter(route, after) });
+    add: (after: string | null) => {
+      const at = slotAfter(route, after);
+      const stage = begin(usual(at));
+      edit({ do: 'add', part: stage, at });
       setOpen(stage.id);
     },
     /** The same at any place of the line. */
     addAt: (at: Slot) => {
-      const stage = begin(usual());
+      const stage = begin(usual(at));
       edit({ do: 'add', part: stage, at });
       setOpen(stage.id);
     },

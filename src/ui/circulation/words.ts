@@ -529,6 +529,7 @@ export const circulationWords = {
       along: 'Along the line',
       move: 'Move what is open',
       stage: 'Stage after it',
+      stageAtEnd: 'Stage at the end',
       branch: 'Branch beside it',
       only: 'Only when …',
       earliest: 'Not before …',

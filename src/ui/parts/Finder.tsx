@@ -47,10 +47,6 @@ export function Finder({
     setTaking(null);
     if (taking === text && first !== undefined) onPick(first);
   }, [taking, searching, text, first, onPick]);
-  useEffect(() => {
-    // What is looked at does not move away when one begins to type.
-    if (focused) input.current?.focus({ preventScroll: true });
-  }, [focused]);
   const combobox = useCombobox({
     collection,
     value: [],
@@ -63,6 +59,15 @@ export function Finder({
     openOnChange: true,
     positioning: { sameWidth: true, gutter: 4 },
   });
+  // The combobox is new with every render.
+  const opened = useRef(combobox.setOpen);
+  opened.current = combobox.setOpen;
+  useEffect(() => {
+    if (!focused) return;
+    // What is looked at does not move away when one begins to type; who could be chosen is shown at once.
+    input.current?.focus({ preventScroll: true });
+    opened.current(true);
+  }, [focused]);
   return (
     <Combobox.RootProvider value={combobox} width="100%">
       <Combobox.Control>
@@ -113,7 +118,9 @@ export function Finder({
               py="5px"
               borderRadius="0"
               cursor="pointer"
-              fontSize="inherit"
+              fontSize="14px"
+              // A tile keeps its own size.
+              _icon={{ boxSize: 'auto' }}
               _highlighted={{ bg: 'pineSoft' }}
             >
               <Flex gap="10px" align="center" w="100%" minW={0}>

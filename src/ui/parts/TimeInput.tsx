@@ -29,6 +29,7 @@ export function TimeInput({
   onChange,
   clock,
   plain = false,
+  focused = false,
   id,
   'aria-label': label,
 }: {
@@ -38,6 +39,8 @@ export function TimeInput({
   readonly clock: Clock;
   /** Only a moment, no stretch of time. */
   readonly plain?: boolean;
+  /** Whether one goes on typing in it. */
+  readonly focused?: boolean;
   readonly id?: string | undefined;
   readonly 'aria-label'?: string | undefined;
   readonly 'aria-describedby'?: string | undefined;
@@ -72,6 +75,7 @@ export function TimeInput({
       <TextInput
         id={id}
         aria-label={label}
+        autoFocus={focused}
         placeholder={plain ? words.hintPlain : words.hint}
         value={typed}
         onChange={(event) => setTyped(event.target.value)}

@@ -123,7 +123,7 @@ export function Tray({
       {open && children && (
         <Box
           id={id}
-          maxH={low ? '92px' : '44vh'}
+          maxH={low ? '112px' : '44vh'}
           overflowY="auto"
           px={{ base: '16px', md: '24px' }}
           py="12px"
