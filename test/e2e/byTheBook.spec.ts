@@ -17,7 +17,7 @@ async function doFromDesk(page: Page, document: string, action: string) {
 
 async function addPeople(page: Page, ...names: string[]) {
   for (const name of names) {
-    await page.getByRole('combobox', { name: 'Add a person to this stage' }).fill(name);
+    await page.getByRole('combobox', { name: 'Add a person, group or role to this stage' }).fill(name);
     await page.getByRole('option', { name: new RegExp(name) }).click();
   }
 }
@@ -41,10 +41,10 @@ test('by the book: eight people carry MR-PRO-019 from a change to a released rev
   await addPeople(ines.page, 'Yuki Arden', 'Petra Novak');
   await ines.page.getByLabel('Due', { exact: true }).fill('15 Jan 2030');
   await ines.page.keyboard.press('Enter');
-  await expect(ines.page.getByLabel('Due', { exact: true })).toHaveValue('Tue 15 Jan 2030');
-  await ines.page.getByRole('button', { name: 'Add a stage after Review' }).click();
+  await expect(ines.page.getByText('Tue 15 Jan 2030, 16:00', { exact: true })).toBeVisible();
+  await ines.page.getByRole('button', { name: 'Add a stage at the end' }).click();
   await addPeople(ines.page, 'Oskar Thiele');
-  await ines.page.getByRole('button', { name: 'Add a stage after Approve' }).click();
+  await ines.page.getByRole('button', { name: 'Add a stage at the end' }).click();
   await addPeople(ines.page, 'Benedikt Rowe', 'Jarek Holm');
   await ines.page.getByLabel('Message to everyone you ask (optional)').fill('Please look at the torque table.');
   await expect(ines.page.getByText('Saved', { exact: true })).toBeVisible();

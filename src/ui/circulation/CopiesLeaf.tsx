@@ -1,6 +1,7 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
+import { useState } from 'react';
 import { type Copies, personOf } from '@/core/route/route';
 import { useAssignments } from '../data/organization';
 import { usePeople } from '../data/people';
@@ -18,6 +19,7 @@ export function CopiesLeaf({ board, planning }: { readonly board: Copies; readon
   const { name } = usePeople();
   const { called } = useAssignments();
   const { edit } = planning;
+  const [fresh] = useState(board.to.length === 0);
   const set = (part: Partial<Pick<Copies, 'to' | 'hidden'>>) =>
     edit({ do: 'changeCopies', copies: board.id, with: part });
   const people = board.to.flatMap(({ assignment }) => personOf(assignment) ?? []);
@@ -49,7 +51,7 @@ export function CopiesLeaf({ board, planning }: { readonly board: Copies; readon
           ))}
           <WhoPicker
             label={words.addCopy}
-            focused={board.to.length === 0}
+            focused={fresh}
             insideOnly
             exclude={people}
             why={(person) => words.hasCopy(name(person))}

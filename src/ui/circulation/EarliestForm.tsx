@@ -117,6 +117,7 @@ export function EarliestForm({
                 <TimeInput
                   {...props}
                   plain
+                  begins
                   focused={earliest === null}
                   clock={clock}
                   value={earliest?.kind === 'date' ? { kind: 'instant', at: earliest.at } : null}

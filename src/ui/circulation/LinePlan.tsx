@@ -4,7 +4,7 @@ import { Box } from '@chakra-ui/react';
 import { useMemo, useRef } from 'react';
 import type { Drawing, LineSlot } from '@/core/line/layout';
 import { findPart } from '@/core/route/edit';
-import { type Route, type Series, type Stage, stagesOf } from '@/core/route/route';
+import { partsOf, type Route, type Series, type Stage, stagesOf } from '@/core/route/route';
 import { durationText } from '@/core/time/moment';
 import { useAssignments } from '../data/organization';
 import { useTimes } from '../data/use';
@@ -101,8 +101,12 @@ export function LinePlan({ planning, width }: { readonly planning: Planning; rea
 
 /** A sign at each tower: a stage can be added there. */
 function Slots({ drawing, planning }: { readonly drawing: Drawing; readonly planning: Planning }) {
-  const places = drawing.slots.filter(
-    (slot, i) => drawing.slots.findIndex((one) => one.point.x === slot.point.x && one.point.y === slot.point.y) === i,
+  const order = partsOf(planning.route).map((part) => part.id);
+  // Where a fork begins and ends its first branch does, too: a stage that is added there comes before or after the fork;
+  // and behind a board, where there is one.
+  const outer = [...drawing.slots].sort((a, b) => order.indexOf(a.series) - order.indexOf(b.series) || b.at - a.at);
+  const places = outer.filter(
+    (slot, i) => outer.findIndex((one) => one.point.x === slot.point.x && one.point.y === slot.point.y) === i,
   );
   return places.map((slot) => {
     const press = () => planning.addAt({ series: slot.series, at: slot.at });
@@ -181,9 +185,12 @@ function partSentence(name: string, slot: LineSlot | null, route: Series): strin
 function slotName(slot: Pick<LineSlot, 'series' | 'at'>, route: Series): string {
   const series = seriesOf(route, slot.series);
   const before = series?.parts[slot.at - 1];
+  if (before && series.id === route.id && slot.at === series.parts.length) return words.atEnd;
   if (!before) return series?.id === route.id ? words.atBeginning : words.atBranchBeginning;
   const last = stagesOf(before).pop();
-  return last ? words.behind(verbWords[last.verb].toLowerCase()) : words.atBeginning;
+  if (!last) return words.atBeginning;
+  const behind = words.behind(verbWords[last.verb].toLowerCase());
+  return series?.id === route.id ? behind : words.inBranch(behind);
 }
 
 function seriesOf(part: Route, id: string): Extract<Route, { kind: 'series' }> | null {

@@ -46,6 +46,27 @@ export function StageLeaf({
   const [more, setMore] = useState(stage.closes !== null);
   return (
     <Leaf label={words.stageOf(verbWords[stage.verb], at + 1)} tone={stage.verb === 'sign' ? 'iris' : 'pine'}>
+      <Flex gap="20px" mt="-4px" mb="10px" pb="8px" borderBottom="1px solid" borderColor="hairline" flexWrap="wrap">
+        <WordButton onClick={() => planning.add(stage.id)}>{words.stageAfter}</WordButton>
+        <WordButton onClick={() => planning.branch(stage.id)}>{words.branchBeside}</WordButton>
+        <WordButton
+          aria-expanded={panel === 'condition'}
+          onClick={() => onPanel(panel === 'condition' ? null : 'condition')}
+        >
+          {words.onlyWhen}
+        </WordButton>
+        <WordButton
+          aria-expanded={panel === 'earliest'}
+          onClick={() => onPanel(panel === 'earliest' ? null : 'earliest')}
+        >
+          {words.notBefore}
+        </WordButton>
+        <WordButton onClick={() => planning.copy(stage.id)}>{words.copyTo}</WordButton>
+        <Box flex="1" />
+        <WordButton color="oxblood" onClick={() => planning.remove(stage.id)}>
+          {words.removeStage}
+        </WordButton>
+      </Flex>
       {/* What is being said of the stage needs the room; the rest comes back when it is closed. */}
       <Flex columnGap="22px" flexWrap="wrap" align="flex-start" display={panel ? 'none' : 'flex'}>
         <StagePeople stage={stage} planning={planning} />
@@ -92,27 +113,6 @@ export function StageLeaf({
           <EarliestForm stage={stage} planning={planning} onDone={() => onPanel(null)} />
         </Box>
       )}
-      <Flex gap="20px" mt="8px" pt="8px" borderTop="1px solid" borderColor="hairline" flexWrap="wrap">
-        <WordButton onClick={() => planning.add(stage.id)}>{words.stageAfter}</WordButton>
-        <WordButton onClick={() => planning.branch(stage.id)}>{words.branchBeside}</WordButton>
-        <WordButton
-          aria-expanded={panel === 'condition'}
-          onClick={() => onPanel(panel === 'condition' ? null : 'condition')}
-        >
-          {words.onlyWhen}
-        </WordButton>
-        <WordButton
-          aria-expanded={panel === 'earliest'}
-          onClick={() => onPanel(panel === 'earliest' ? null : 'earliest')}
-        >
-          {words.notBefore}
-        </WordButton>
-        <WordButton onClick={() => planning.copy(stage.id)}>{words.copyTo}</WordButton>
-        <Box flex="1" />
-        <WordButton color="oxblood" onClick={() => planning.remove(stage.id)}>
-          {words.removeStage}
-        </WordButton>
-      </Flex>
     </Leaf>
   );
 }

@@ -23,6 +23,8 @@ export function StagePeople({ stage, planning }: { readonly stage: Stage; readon
   const { called } = useAssignments();
   const { groups } = useOrganization();
   const [opened, setOpened] = useState<string | null>(null);
+  // Whoever has just made a stage puts its people together.
+  const [fresh] = useState(stage.seats.length === 0);
   const nameOf = (seat: string) => {
     const found = stagesOf(route).flatMap((own) => own.seats.map((each) => ({ each, own })));
     const one = found.find(({ each }) => each.id === seat);
@@ -114,7 +116,7 @@ export function StagePeople({ stage, planning }: { readonly stage: Stage; readon
       ))}
       <Box data-who>
         <WhoPicker
-          focused={stage.seats.length === 0}
+          focused={fresh}
           label={words.addPerson}
           exclude={[...people, ...(stage.verb === 'approve' && !planning.authorMay ? [view.author] : [])]}
           why={(person) => (people.includes(person) ? words.inStage(name(person)) : words.isAuthor(name(person)))}

@@ -62,6 +62,7 @@ export function WhoPicker({
       {...(why ? { why } : {})}
       choices={choices}
       focused={focused || count > 0}
+      offers={focused}
       onChoose={(value) => {
         setCount(count + 1);
         onPick(value);

@@ -421,6 +421,8 @@ export const circulationWords = {
     addHere: (where: string) => `Add a stage ${where}`,
     behind: (verb: string) => `after ${verb}`,
     atBeginning: 'at the beginning',
+    atEnd: 'at the end',
+    inBranch: (where: string) => `${where}, in its branch`,
     atBranchBeginning: 'at the beginning of the branch',
     aBranch: 'Branch',
     seatMoves: (name: string, verb: string, oneByOne: boolean, others: number) =>

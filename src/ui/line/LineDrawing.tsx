@@ -91,11 +91,11 @@ export function LineDrawing({
         aria-label={`${lineWords.title}: ${words}`}
       >
         <Ground drawing={drawing} />
-        {drawing.towers.map((tower) => (
-          <Tower key={`${tower.top.x} ${tower.top.y}`} tower={tower} />
+        {drawing.towers.map((tower, i) => (
+          <Tower key={i} tower={tower} />
         ))}
-        {drawing.ropes.map((rope) => (
-          <g key={`${rope.stage} ${rope.from.x} ${rope.from.y} ${rope.to.x}`}>
+        {drawing.ropes.map((rope, i) => (
+          <g key={i}>
             {selected === rope.stage && rope.stage !== '' && !rope.slack && (
               <path d={path(rope)} fill="none" stroke={ink('pineSoft')} strokeWidth={14} strokeLinecap="round" />
             )}

@@ -13,12 +13,12 @@ export function TinyLine({ model, tone }: { readonly model: LineModel; readonly 
   const { cabin } = drawing;
   return (
     <svg width={132} height={22} viewBox="0 0 132 22" role="img" aria-label={words} style={{ display: 'block' }}>
-      {drawing.ropes.map((rope) => (
-        <RopeLine key={rope.stage || 'empty'} rope={rope} small />
+      {drawing.ropes.map((rope, i) => (
+        <RopeLine key={i} rope={rope} small />
       ))}
-      {drawing.towers.map((tower) => (
+      {drawing.towers.map((tower, i) => (
         <path
-          key={`${tower.top.x} ${tower.top.y}`}
+          key={i}
           d={`M${tower.top.x} ${tower.top.y - 3.5}V${tower.top.y + 6}`}
           stroke={ink(tower.reached ? 'ink' : 'ahead')}
           strokeWidth={1.5}

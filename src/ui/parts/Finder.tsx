@@ -59,14 +59,9 @@ export function Finder({
     openOnChange: true,
     positioning: { sameWidth: true, gutter: 4 },
   });
-  // The combobox is new with every render.
-  const opened = useRef(combobox.setOpen);
-  opened.current = combobox.setOpen;
   useEffect(() => {
-    if (!focused) return;
-    // What is looked at does not move away when one begins to type; who could be chosen is shown at once.
-    input.current?.focus({ preventScroll: true });
-    opened.current(true);
+    // What is looked at does not move away when one begins to type.
+    if (focused) input.current?.focus({ preventScroll: true });
   }, [focused]);
   return (
     <Combobox.RootProvider value={combobox} width="100%">

@@ -22,6 +22,7 @@ const words = {
   name: 'Name',
   company: 'Company (optional)',
   add: 'Add person',
+  offer: (name: string) => `Add ${name}`,
   leave: 'Cancel',
 };
 
@@ -55,6 +56,37 @@ function OpenTileMark({ letters }: { readonly letters: string }) {
   );
 }
 
+/** People who can be added with one press. Whoever uses the keyboard types their names. */
+function Offers({ people, onPick }: { readonly people: readonly Person[]; readonly onPick: (person: Person) => void }) {
+  return (
+    <Flex gap="2px 4px" flexWrap="wrap" mt="4px" mb="2px">
+      {people.map((person) => (
+        <chakra.button
+          key={person.id}
+          type="button"
+          tabIndex={-1}
+          title={person.name}
+          aria-label={words.offer(person.name)}
+          display="flex"
+          alignItems="center"
+          gap="5px"
+          px="5px"
+          minH="26px"
+          fontSize="13px"
+          color="quiet"
+          cursor="pointer"
+          borderRadius="5px"
+          _hover={{ bg: 'pineSoft', color: 'ink' }}
+          onClick={() => onPick(person)}
+        >
+          <Tile person={person.id} letters={person.tile} size={18} />
+          {person.name.split(' ')[0]}
+        </chakra.button>
+      ))}
+    </Flex>
+  );
+}
+
 /** Something other than a person that can be chosen in their place. */
 export interface Choice<T> {
   readonly key: string;
@@ -73,6 +105,7 @@ export function PeoplePicker<T = never>({
   choices = [],
   onChoose = () => {},
   focused = false,
+  offers = false,
   onPick,
 }: {
   readonly label: string;
@@ -85,6 +118,8 @@ export function PeoplePicker<T = never>({
   readonly onChoose?: (value: T) => void;
   /** Whether one goes on typing in it. */
   readonly focused?: boolean;
+  /** Whether the people whom one works with most can be pressed before anything is typed. */
+  readonly offers?: boolean;
   readonly onPick: (who: Assignee) => void;
 }) {
   const { data: me } = useMe();
@@ -124,8 +159,11 @@ export function PeoplePicker<T = never>({
     !fitting.some((person) => person.email.toLowerCase() === wanted)
       ? wanted
       : null;
+  // Nothing that is being pressed moves away under the hand: groups and roles come behind the people.
   const others =
-    wanted === '' ? [] : choices.filter(({ label: called, side }) => saysAll(`${called} ${side}`, wanted)).slice(0, 6);
+    wanted === '' || searching
+      ? []
+      : choices.filter(({ label: called, side }) => saysAll(`${called} ${side}`, wanted)).slice(0, 6);
   const options = [
     ...found.map((person) => ({
       value: person.id,
@@ -187,25 +225,30 @@ export function PeoplePicker<T = never>({
         </Flex>
       </chakra.form>
     );
+  const pickPerson = (person: Person) =>
+    pick({ kind: person.kind === 'outside' ? 'outside' : 'person', person: person.id });
   return (
-    <Finder
-      label={label}
-      placeholder={insideOnly ? words.inside : words.anybody}
-      text={text}
-      focused={focused}
-      searching={searching}
-      onText={setText}
-      found={options}
-      none={reason ?? (searching ? words.searching : insideOnly ? words.nobodyInside : words.nobody)}
-      onPick={(value) => {
-        const person = found.find(({ id }) => id === value);
-        const other = others.find(({ key }) => key === value);
-        if (other) {
-          setText('');
-          onChoose(other.value);
-        } else if (person) pick({ kind: person.kind === 'outside' ? 'outside' : 'person', person: person.id });
-        else if (email) setFresh({ email, name: '', company: '' });
-      }}
-    />
+    <>
+      <Finder
+        label={label}
+        placeholder={insideOnly ? words.inside : words.anybody}
+        text={text}
+        focused={focused}
+        searching={searching}
+        onText={setText}
+        found={options}
+        none={reason ?? (searching ? words.searching : insideOnly ? words.nobodyInside : words.nobody)}
+        onPick={(value) => {
+          const person = found.find(({ id }) => id === value);
+          const other = others.find(({ key }) => key === value);
+          if (other) {
+            setText('');
+            onChoose(other.value);
+          } else if (person) pickPerson(person);
+          else if (email) setFresh({ email, name: '', company: '' });
+        }}
+      />
+      {offers && wanted === '' && !searching && found.length > 0 && <Offers people={found} onPick={pickPerson} />}
+    </>
   );
 }

@@ -29,6 +29,7 @@ export function TimeInput({
   onChange,
   clock,
   plain = false,
+  begins = false,
   focused = false,
   id,
   'aria-label': label,
@@ -39,6 +40,8 @@ export function TimeInput({
   readonly clock: Clock;
   /** Only a moment, no stretch of time. */
   readonly plain?: boolean;
+  /** Whether something begins then: a day that is named without an hour begins with it. */
+  readonly begins?: boolean;
   /** Whether one goes on typing in it. */
   readonly focused?: boolean;
   readonly id?: string | undefined;
@@ -61,7 +64,7 @@ export function TimeInput({
       onChange(null);
       return;
     }
-    const said = saidTime(typed, { now: now(), zone, usual: words.usual });
+    const said = saidTime(typed, { now: now(), zone, usual: begins ? words.usualBegin : words.usual });
     const fits = (time: Time) => !plain || time.kind === 'instant';
     if (said.kind === 'time' && fits(said.time)) {
       setAsked(null);

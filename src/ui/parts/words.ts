@@ -2,6 +2,7 @@
 export const partWords = {
   times: {
     usual: '16:00',
+    usualBegin: '00:00',
     hint: 'Fri 16:00, 3 Dec or 5 working days',
     hintPlain: 'Fri 16:00 or 3 Dec',
     unclear: 'Not understood. Write for example “Fri 16:00”, “3 Dec” or “5 working days”.',
