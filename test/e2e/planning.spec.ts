@@ -1,5 +1,5 @@
 import type { Locator, Page } from '@playwright/test';
-import type { Route } from '@/core/route/route';
+import { type Assignment, freshSeat, freshStage, type Route, type Stage, usualAllows } from '@/core/route/route';
 import { asked, browserOf, expect, expectAccessible, pdfWith, test, told, uploaded } from './people';
 
 /** A hand that counts: each press of the mouse or of a key is an act, and so is a word that is typed without a pause. */
@@ -238,4 +238,171 @@ test('the agreement’s route is planned by mouse alone, and by keyboard alone, 
   await page.getByRole('button', { name: 'Send to 2 people', exact: true }).click();
   await expect(page.getByText('2 people are asked.')).toBeVisible();
   for (const { watch } of [ines, dalia, other]) expect(watch.problems).toEqual([]);
+});
+
+test('one names, one takes and gives back, returns are gathered, and the next round goes on', async ({ browser }) => {
+  test.setTimeout(400_000);
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const dalia = await browserOf(browser, 'Dalia Mercer');
+  const circulation = await agreement(ines.page, dalia.page, 'Ski patrol hut lease');
+  const person = (id: string) => ({ kind: 'person', person: id }) as const;
+  const seat = (id: string, assignment: Assignment) => freshSeat(id, assignment);
+  const review: Stage = {
+    ...freshStage('review', 'review'),
+    onReturn: 'gather',
+    seats: [seat('petra', person('petra')), seat('rufus', person('rufus')), seat('yuki', person('yuki'))],
+  };
+  const approve: Stage = {
+    ...freshStage('approve', 'approve'),
+    rule: { kind: 'atLeast', k: 1 },
+    seats: [seat('oskar', person('oskar')), seat('benedikt', person('benedikt'))],
+    allows: { ...usualAllows, download: 'responded', print: 'responded' },
+  };
+  const rescue: Stage = {
+    ...freshStage('rescue', 'review'),
+    seats: [seat('group', { kind: 'group', group: 'rescue', members: 'any' })],
+  };
+  const read: Stage = { ...freshStage('read', 'read'), seats: [seat('named', { kind: 'named', by: 'petra' })] };
+  const side = (id: string, stage: Stage) => ({
+    name: id,
+    condition: null,
+    route: { kind: 'series' as const, id: `${id}-branch`, parts: [stage] },
+  });
+  await told(ines.page, 'circulation.plan', {
+    circulation,
+    note: null,
+    basis: null,
+    route: {
+      kind: 'series',
+      id: 'root',
+      parts: [
+        review,
+        {
+          kind: 'parallel',
+          name: '',
+          id: 'fork',
+          join: { kind: 'all' },
+          branches: [side('money', approve), side('rescue', rescue)],
+        },
+        read,
+      ],
+    },
+  });
+  await told(ines.page, 'circulation.send', { circulation });
+  const act = (page: Page, seatId: string) => page.goto(`/circulations/${circulation}/act/${seatId}`);
+
+  // Petra cannot say yes before she has named who is asked at the end; she returns it, and that is gathered.
+  const petra = await browserOf(browser, 'Petra Novak');
+  await act(petra.page, 'petra');
+  await expect(
+    petra.page.getByText('All 3 responses are needed. Returns are gathered until everybody has responded.'),
+  ).toBeVisible();
+  await petra.page.getByRole('button', { name: 'Complete review' }).click();
+  await petra.page.getByRole('combobox', { name: 'Who confirms read' }).fill('Fenna');
+  await petra.page.getByRole('option', { name: /^Fenna de Wit/ }).click();
+  await expect(petra.page.getByText('Named; they are asked when their turn comes.')).toBeVisible();
+  await expectAccessible(petra.page, 'Naming');
+  await petra.page.getByRole('button', { name: 'Go on' }).click();
+  await expect(petra.page.getByRole('region', { name: 'Complete review' })).toBeVisible();
+  await petra.page.getByRole('button', { name: 'Return …' }).click();
+  await petra.page.getByLabel('Reason').fill('The rent is missing.');
+  await petra.page.getByRole('button', { name: 'Return for rework' }).click();
+  await expect(petra.page).toHaveURL(/desk/);
+
+  // The others go on; Ines sees that it is gathered, and ends that before Yuki has responded.
+  const rufus = await browserOf(browser, 'Rufus Adeyemi');
+  await act(rufus.page, 'rufus');
+  await rufus.page.getByRole('button', { name: 'Complete review' }).click();
+  await rufus.page
+    .getByRole('region', { name: 'Complete review' })
+    .getByRole('button', { name: 'Complete review' })
+    .click();
+  await expect(rufus.page).toHaveURL(/desk/);
+  await ines.page.goto(`/circulations/${circulation}`);
+  await expect(ines.page.getByText('returned; others go on')).toBeVisible();
+  await ines.page.getByRole('button', { name: 'End gathering …' }).click();
+  await expect(ines.page.getByText(/^Petra Novak returned it\. Yuki Arden can still respond/)).toBeVisible();
+  await expectAccessible(ines.page, 'Gathering');
+  await ines.page.getByRole('button', { name: 'Send it back now' }).click();
+  await expect(ines.page.getByText('Returned for rework. Waiting for Dalia Mercer’s next version.')).toBeVisible();
+
+  // The next version is asked about anew; now all of them say yes.
+  const { change } = await asked(ines.page, 'circulation.view', { circulation });
+  const { edit, documents } = await asked(dalia.page, 'draft.view', { change });
+  const better = await uploaded(dalia.page, 'lease 2.pdf', await pdfWith('Lease with the rent'));
+  await told(dalia.page, 'draft.setFile', {
+    change,
+    edit,
+    document: documents[0]?.id ?? '',
+    file: better,
+    name: 'lease 2.pdf',
+  });
+  await told(dalia.page, 'draft.submit', { change, note: null });
+  await ines.page.getByRole('button', { name: 'Review next round' }).click();
+  await ines.page.getByRole('button', { name: /^Start round/ }).click();
+  await expect(ines.page.getByText('3 people are asked.')).toBeVisible();
+  const yuki = await browserOf(browser, 'Yuki Arden');
+  for (const [{ page }, seatId] of [
+    [petra, 'petra'],
+    [rufus, 'rufus'],
+    [yuki, 'yuki'],
+  ] as const) {
+    await act(page, seatId);
+    await page.getByRole('button', { name: 'Complete review' }).click();
+    await page
+      .getByRole('region', { name: 'Complete review' })
+      .getByRole('button', { name: 'Complete review' })
+      .click();
+    await expect(page).toHaveURL(/desk/);
+  }
+
+  // One of two approvals is enough, and the file can be had only once one has responded.
+  const oskar = await browserOf(browser, 'Oskar Thiele');
+  await act(oskar.page, 'oskar');
+  await expect(oskar.page.getByText('1 of 2 are enough.')).toBeVisible();
+  await oskar.page.getByRole('button', { name: 'Open tray' }).click();
+  await expect(oskar.page.getByText('You can download and print it once you have responded.')).toBeVisible();
+  const { versions } = await asked(oskar.page, 'circulation.view', { circulation });
+  const file = versions.at(-1)?.files[0]?.file ?? '';
+  const had = () => oskar.page.request.get(`/file/circulation/${circulation}/${file}?download`);
+  expect((await had()).status()).toBe(403);
+  await oskar.page.getByRole('button', { name: 'Approve', exact: true }).click();
+  await oskar.page
+    .getByRole('region', { name: 'Approve' })
+    .getByRole('button', { name: 'Approve', exact: true })
+    .click();
+  await expect(oskar.page).toHaveURL(/desk/);
+  expect((await had()).status()).toBe(200);
+
+  // A task of the rescue group: Caspian takes it, so that it leaves the others, and gives it back; Noor does it.
+  const caspian = await browserOf(browser, 'Caspian Boyle');
+  const noor = await browserOf(browser, 'Noor Castellan');
+  await act(caspian.page, 'group');
+  await expect(caspian.page.getByText('Any one of Rescue group can respond.')).toBeVisible();
+  await caspian.page.getByRole('button', { name: 'Take it' }).click();
+  await expect(caspian.page.getByText('Taken.')).toBeVisible();
+  await act(noor.page, 'group');
+  await expect(
+    noor.page.getByText('There is nothing to respond to now.').or(noor.page.getByText('For information only')),
+  ).toBeVisible();
+  await caspian.page.getByRole('button', { name: 'Give back' }).click();
+  await expect(noor.page.getByRole('button', { name: 'Complete review' })).toBeVisible();
+  await noor.page.getByRole('button', { name: 'Complete review' }).click();
+  await noor.page
+    .getByRole('region', { name: 'Complete review' })
+    .getByRole('button', { name: 'Complete review' })
+    .click();
+  await expect(noor.page).toHaveURL(/desk/);
+
+  // Whoever was named is asked at the end.
+  const fenna = await browserOf(browser, 'Fenna de Wit');
+  await act(fenna.page, 'named');
+  await fenna.page.getByRole('button', { name: 'Confirm as read' }).click();
+  await fenna.page
+    .getByRole('region', { name: 'Confirm as read' })
+    .getByRole('button', { name: 'Confirm as read' })
+    .click();
+  await expect(fenna.page).toHaveURL(/desk/);
+  await expect(ines.page.getByRole('button', { name: 'Release revision A' })).toBeVisible({ timeout: 60_000 });
+  for (const { watch } of [ines, dalia, petra, rufus, yuki, caspian, noor, fenna]) expect(watch.problems).toEqual([]);
 });

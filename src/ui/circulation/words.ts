@@ -109,7 +109,7 @@ export const toldWords = {
   delegationAsked: (name: string) => `The sender is asked whether ${name} may do it.`,
   taken: 'Taken.',
   givenBack: 'Given back to the group.',
-  named: (name: string) => `${name} is named.`,
+  named: 'Named; they are asked when their turn comes.',
   agreed: (name: string) => `Agreed: ${name} is asked now.`,
   refused: 'Refused; it stays where it was.',
   gatheringEnded: 'The responses go back together.',

@@ -179,18 +179,19 @@ function Head({ view, reading }: { readonly view: CirculationView; readonly read
       ].join(' · ')}
       title={view.record.title}
       below={
-        <Flex gap="16px" align="center" flexWrap="wrap">
-          <TinyLine
-            model={view.line}
-            tone={toneOf({ stops: view.stops.length, nextDue: nextDueOf(view) }, times.now())}
-          />
-          <chakra.span color="quiet">
-            {[standing, ...rules].filter(Boolean).join('. ').replaceAll('..', '.')}
-          </chakra.span>
-          <chakra.span color="pine" fontWeight={600} asChild>
-            <Link href={`/circulations/${view.id}`}>{words.toCirculation}</Link>
-          </chakra.span>
-        </Flex>
+        <>
+          <Flex gap="16px" align="center" flexWrap="wrap">
+            <TinyLine
+              model={view.line}
+              tone={toneOf({ stops: view.stops.length, nextDue: nextDueOf(view) }, times.now())}
+            />
+            <chakra.span color="quiet">{standing}</chakra.span>
+            <chakra.span color="pine" fontWeight={600} asChild>
+              <Link href={`/circulations/${view.id}`}>{words.toCirculation}</Link>
+            </chakra.span>
+          </Flex>
+          {rules.length > 0 && <Box color="quiet">{rules.join(' ')}</Box>}
+        </>
       }
     >
       {acting && (

@@ -2,7 +2,6 @@ import type { Assignee } from '@/core/route/route';
 import type { SeatView } from '@/server/signing/view';
 import { useAct } from '../circulation/useAct';
 import { toldWords } from '../circulation/words';
-import { usePeople } from '../data/people';
 import { useTell } from '../data/use';
 
 type Own = Pick<SeatView, 'circulation' | 'seat' | 'epoch'>;
@@ -15,11 +14,10 @@ export interface Outsider {
 
 /** What a member does with the seat they hold besides deciding. */
 export function useHolderActs({ circulation, seat, epoch }: Own) {
-  const { name } = usePeople();
   const on = { circulation, seat, epoch };
   const taking = useAct('circulation.take', toldWords.taken);
   const givingBack = useAct('circulation.giveBack', toldWords.givenBack);
-  const naming = useAct('circulation.name', (input) => toldWords.named(name(input.to.person)));
+  const naming = useAct('circulation.name', toldWords.named);
   return {
     take: () => taking.mutate(on),
     giveBack: () => givingBack.mutate(on),
