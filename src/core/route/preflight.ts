@@ -40,6 +40,7 @@ export type FindingCode =
   | 'group-unknown'
   | 'group-empty'
   | 'group-crowd'
+  | 'group-short'
   | 'every-signs'
   | 'naming-nobody'
   | 'naming-late'
@@ -211,6 +212,50 @@ function ofPeople(subject: PreflightSubject, stage: Stage, order: Order, add: Ad
     const decides = stage.verb === 'approve' && !subject.authorApproves;
     if (decides && people.length > 0 && people.every((one) => same(one, author))) add('author-decides', 'stops', place);
   }
+  ofCounting(subject, stage, add);
+}
+
+/**
+ * Groups whose members are not enough, because a person counts once in a stage: those of which every member is asked and is
+ * in the stage already, and those of which any may respond and nobody is left for. Seats and people are matched (Kuhn 1955).
+ */
+function ofCounting(subject: PreflightSubject, stage: Stage, add: Add): void {
+  const { same, author } = subject;
+  const known: string[] = [];
+  // Two entries of one person are one.
+  const once = (person: string) => {
+    const found = known.find((one) => same(one, person));
+    if (found === undefined) known.push(person);
+    return found ?? person;
+  };
+  const mayNot = stage.verb === 'approve' && !subject.authorApproves;
+  const membersOf = (assignment: Assignment) =>
+    [...new Set(peopleOf(subject, assignment).map(once))].filter((person) => !mayNot || !same(person, author));
+  const taken = new Set(
+    stage.seats.filter(({ assignment }) => assignment.kind !== 'group').flatMap((seat) => membersOf(seat.assignment)),
+  );
+  const severity = stage.rule.kind === 'all' ? 'stops' : 'warns';
+  const short = (seat: Seat) => add('group-short', severity, { stage: stage.id, seat: seat.id });
+  const groups = stage.seats.filter(
+    ({ assignment }) => assignment.kind === 'group' && membersOf(assignment).length > 0,
+  );
+  const asksEvery = ({ assignment }: Seat) => assignment.kind === 'group' && assignment.members === 'every';
+  for (const seat of groups.filter(asksEvery)) {
+    const fresh = membersOf(seat.assignment).filter((person) => !taken.has(person));
+    if (fresh.length === 0) short(seat);
+    for (const person of fresh) taken.add(person);
+  }
+  const matched = new Map<string, Seat>();
+  const match = (seat: Seat, tried: Set<string>): boolean =>
+    membersOf(seat.assignment).some((person) => {
+      if (taken.has(person) || tried.has(person)) return false;
+      tried.add(person);
+      const other = matched.get(person);
+      if (other && !match(other, tried)) return false;
+      matched.set(person, seat);
+      return true;
+    });
+  for (const seat of groups.filter((one) => !asksEvery(one))) if (!match(seat, new Set())) short(seat);
 }
 
 /** Whoever names somebody must have responded before that seat is asked. */
@@ -424,6 +469,7 @@ function candidates(subject: PreflightSubject, finding: Finding): Mending[] {
     case 'role-unfilled':
     case 'group-unknown':
     case 'group-empty':
+    case 'group-short':
     case 'naming-nobody':
     case 'naming-late':
     case 'naming-circle':

@@ -52,6 +52,7 @@ export const findingWords: { readonly [F in FindingCode]: string } = {
   'group-unknown': 'is a group that no longer exists.',
   'group-empty': 'is a group without members.',
   'group-crowd': 'is a group with more members than one circulation can ask one by one.',
+  'group-short': 'has nobody left who is not in this stage already.',
   'every-signs': 'Not every member of a group can sign: fields belong to people known beforehand.',
   'naming-nobody': 'is to be named by somebody who is no longer on the route.',
   'naming-late': 'is to be named by somebody who responds later.',
