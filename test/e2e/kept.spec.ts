@@ -77,7 +77,7 @@ test('a plan is saved though one leaves at once, and a second window shows it', 
   const plan = `/circulations/${circulation}/plan`;
   const second = await context.newPage();
   for (const one of [page, second]) await one.goto(plan);
-  await page.getByRole('button', { name: 'Add a stage' }).click();
+  await page.getByRole('button', { name: 'Add a stage', exact: true }).click();
   await expect(second.getByText('This stage has nobody in it.').first()).toBeVisible();
   const words = page.getByLabel('Message to everyone you ask (optional)');
   await words.fill('Please look at the lamp on tower four.');

@@ -143,7 +143,8 @@ export function PeoplePicker<T = never>({
   // While an answer is awaited only what fits the present text stands, so that Enter never takes somebody else.
   const fitting = (data ?? []).filter((person) => fits(person, wanted));
   const searching = settled !== wanted || data === undefined || isPlaceholderData;
-  const found = fitting.filter((person) => !exclude.includes(person.id)).slice(0, 8);
+  const free = fitting.filter((person) => !exclude.includes(person.id));
+  const found = free.slice(0, 8);
   // Whoever types a name that is left out learns why, instead of that there is nobody.
   const reason =
     wanted.length > 1
@@ -248,7 +249,9 @@ export function PeoplePicker<T = never>({
           else if (email) setFresh({ email, name: '', company: '' });
         }}
       />
-      {offers && wanted === '' && !searching && found.length > 0 && <Offers people={found} onPick={pickPerson} />}
+      {offers && wanted === '' && !searching && free.length > 0 && (
+        <Offers people={free.slice(0, 12)} onPick={pickPerson} />
+      )}
     </>
   );
 }
