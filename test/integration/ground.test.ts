@@ -91,6 +91,7 @@ describe('rights', () => {
     'calendars.remove': { id: 'c' },
     'calendars.readHolidays': { content: 'x' },
     'rules.set': { rule: 'leadsSteer', on: true },
+    'organization.table': { table: 'people' },
     'organization.readTable': { table: 'people', content: 'x' },
     'organization.importTable': { table: 'people', content: 'x' },
     'circulation.remindLate': {},

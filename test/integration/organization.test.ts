@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Outcome } from '@/core/circulation/events';
 import { planSign } from '@/core/circulation/planning';
+import { csvOut } from '@/core/formats/csv';
 import type { FactType } from '@/core/route/facts';
 import {
   type Assignment,
@@ -295,6 +296,15 @@ describe('a table', () => {
     await w.ask('thea', 'organization.importTable', { table: 'groups', content: groups, invite: false, sign });
     const found = (await w.ask('petra', 'organization.view')).groups.find((one) => one.name === 'Fire watch');
     expect(found?.members).toEqual(['petra', 'yuki']);
+    // What there is now is a table that changes nothing when it is read again.
+    for (const kind of ['people', 'units', 'groups'] as const) {
+      const rows = await w.ask('thea', 'organization.table', { table: kind });
+      const { lines } = await read(csvOut(rows), kind);
+      expect(
+        lines.map(({ does, faults }) => [does, ...faults]),
+        kind,
+      ).toEqual(Array.from({ length: rows.length - 1 }, () => ['nothing']));
+    }
     const refusedAs = async (content: string, table = 'people') =>
       w.refused('thea', 'organization.readTable', { table, content });
     expect(await refusedAs('Name;Email\nJ\uFFFDrgen;j@mr.example')).toBe('table-letters-lost');

@@ -1,5 +1,5 @@
 import { tableIn } from '@/core/formats/csv';
-import { type CheckedLine, checkedTable, type Known, type TableKind } from '@/core/people/table';
+import { type CheckedLine, checkedTable, type Known, type TableKind, tableColumns } from '@/core/people/table';
 import { canonical } from '@/core/trail/canonical';
 import { hashOf } from '@/core/trail/sha256';
 import { describePerson } from '../admin/describePerson';
@@ -31,6 +31,22 @@ export async function readTable(tx: Tx, kind: TableKind, content: string): Promi
   if (lines.length === 0) refuse('table-empty');
   const faults = lines.filter((line) => line.faults.length > 0).length;
   return { lines, faults, sign: hashOf(canonical(JSON.parse(JSON.stringify([kind, lines])))) };
+}
+
+/** What there is now as a table of the same columns: its heads first, then a row for each person, unit or member. */
+export async function presentTable(tx: Tx, kind: TableKind): Promise<string[][]> {
+  const { people, units, groups } = await knownTo(tx);
+  const rows: Readonly<Record<string, string>>[] =
+    kind === 'people'
+      ? [...people.values()].filter((person) => person.kind === 'member')
+      : kind === 'units'
+        ? [...units.values()]
+        : [...groups.values()].flatMap(({ name, members }) => members.map((member) => ({ name, member })));
+  const columns = tableColumns[kind];
+  return [
+    columns.map(({ heads }) => heads[0] as string),
+    ...rows.map((row) => columns.map(({ key }) => row[key] ?? '')),
+  ];
 }
 
 async function knownTo(tx: Tx): Promise<Known> {

@@ -8,7 +8,7 @@ import { refuse } from '../refused';
 import { calendarsOf, removeCalendar, saveCalendar } from './calendars';
 import { groupsOf, removeGroup, saveGroup } from './groups';
 import { readHolidays } from './holidays';
-import { importTable, readTable } from './importTable';
+import { importTable, presentTable, readTable } from './importTable';
 import { placePerson } from './place';
 import { officesOf, removeOffice, saveOffice } from './roles';
 import { rules, rulesOf, setRule } from './rules';
@@ -172,6 +172,14 @@ export const organizationOperations = [
       await setRule(tx, input.rule, input.on, actor.person);
       return null;
     },
+  }),
+
+  memberOperation({
+    name: 'organization.table',
+    kind: 'query',
+    input: shape({ table }),
+    claim: manage,
+    run: (tx, input) => presentTable(tx, input.table),
   }),
 
   memberOperation({

@@ -24,6 +24,7 @@ const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly st
   'circulation.list': () => ['circulation', 'record'],
   'circulation.linkAddress': () => [],
   'organization.view': () => ['settings', 'people'],
+  'organization.table': () => [],
   'organization.readTable': () => [],
   'calendars.readHolidays': () => [],
   'seat.mine': ({ circulation }) => [`circulation ${circulation}`],

@@ -9,6 +9,7 @@ import { dayText } from '@/core/time/typed';
 import { wallClock } from '@/core/time/zone';
 import type { OrganizationCalendar } from '@/server/organization/calendars';
 import { ask, type Refusal } from '../data/client';
+import { download } from '../data/download';
 import { say } from '../data/said';
 import { useTell, useTimes } from '../data/use';
 import { SideButton, WordButton } from '../parts/buttons';
@@ -150,13 +151,6 @@ function Holidays({
       setError(fault as Refusal);
     }
   };
-  const download = () => {
-    const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob([holidaysOut(name, id, holidays)], { type: 'text/calendar' }));
-    link.download = `${name || 'holidays'}.ics`;
-    link.click();
-    setTimeout(() => URL.revokeObjectURL(link.href), 1000);
-  };
   return (
     <Box mt="12px">
       <Box fontWeight={600}>{words.holidaysTitle}</Box>
@@ -199,7 +193,13 @@ function Holidays({
           }}
         />
         <SideButton onClick={() => file.current?.click()}>{words.icsIn}</SideButton>
-        {holidays.length > 0 && <WordButton onClick={download}>{words.icsOut}</WordButton>}
+        {holidays.length > 0 && (
+          <WordButton
+            onClick={() => download(`${name || 'holidays'}.ics`, holidaysOut(name, id, holidays), 'text/calendar')}
+          >
+            {words.icsOut}
+          </WordButton>
+        )}
         <input
           ref={file}
           type="file"

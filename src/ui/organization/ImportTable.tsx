@@ -2,9 +2,10 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRef, useState } from 'react';
-import { textOfBytes } from '@/core/formats/csv';
+import { csvOut, textOfBytes } from '@/core/formats/csv';
 import type { TableKind } from '@/core/people/table';
 import { ask, type OutputOf, type Refusal } from '../data/client';
+import { download } from '../data/download';
 import { say } from '../data/said';
 import { useTell } from '../data/use';
 import { DueButton, SideButton } from '../parts/buttons';
@@ -42,6 +43,15 @@ export function ImportTable() {
     setContent(found);
     await check(table, found.text);
   };
+  /** What there is now, to be changed and read again. */
+  const give = async () => {
+    setError(null);
+    try {
+      download(`${table}.csv`, csvOut(await ask('organization.table', { table })), 'text/csv');
+    } catch (fault) {
+      setError(fault as Refusal);
+    }
+  };
   const count = (does: 'add' | 'change' | 'nothing') => read?.lines.filter((line) => line.does === does).length ?? 0;
   const columns = read ? Object.keys(read.lines[0]?.values ?? {}) : [];
   return (
@@ -69,7 +79,10 @@ export function ImportTable() {
           </FormField>
         </Box>
         <Box pb="14px">
-          <SideButton onClick={() => file.current?.click()}>{words.chooseFile}</SideButton>
+          <Flex gap="10px">
+            <SideButton onClick={() => file.current?.click()}>{words.chooseFile}</SideButton>
+            <SideButton onClick={() => void give()}>{words.present}</SideButton>
+          </Flex>
         </Box>
         <Box pb="20px" color="quiet" flex="1" minW="260px">
           {words.tableHelp[table]}

@@ -93,6 +93,7 @@ export const organizationWords = {
     units: 'Units',
     groups: 'Group members',
   } satisfies { readonly [K in TableKind]: string },
+  present: 'Download as it is now',
   tableKind: 'What the table holds',
   tableHelp: {
     people: 'Columns: Name, Email; also Job title, Unit, Calendar, Time zone.',
