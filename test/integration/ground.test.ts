@@ -195,7 +195,17 @@ describe('rights', () => {
       if (open.has(name)) continue;
       // Thea administers but has nothing to do with this circulation; Benedikt is a plain member.
       // What concerns the whole organization is an administrator's.
-      const whole = ['people', 'types', 'steps'].includes(name.split('.')[0] ?? '');
+      const whole = [
+        'people',
+        'types',
+        'steps',
+        'organization',
+        'units',
+        'groups',
+        'roles',
+        'calendars',
+        'rules',
+      ].includes(name.split('.')[0] ?? '');
       for (const stranger of whole ? ['benedikt'] : ['benedikt', 'thea']) {
         const answer = await w.answer(stranger, name, inputFor(name));
         expect(answer.ok ? `${name} let ${stranger} in` : [403, 404].includes(answer.status), name).toBe(true);

@@ -215,7 +215,8 @@ export const seatGuards = {
     if (seat.group === null) return refusal('not-a-group');
     const taker = baseHolder(seat)?.person;
     if (taker === undefined) return refusal('not-taken');
-    if (context.actor !== taker && !steers(state, context)) return refusal('not-holder');
+    // Who leaves the group, or the house, has what they took given back for them.
+    if (context.actor !== taker && context.actor !== system && !steers(state, context)) return refusal('not-holder');
     return (
       within(state, ['running']) ??
       decidedAlready(state, seat) ??

@@ -85,12 +85,15 @@ export function tasksOf(state: Circulation, context: Context = streamContext): T
   if (state.phase === 'running' && state.closed === null) {
     for (const seat of state.seats.values()) {
       if (seat.status !== 'asked' || seat.gone) continue;
-      const open = seat.group !== null && baseHolder(seat) === null ? seat.group : null;
-      // What the stream alone knows of a group is its name: its task is found by whoever is a member when they look.
-      const acting: { person: string; since: Instant | null }[] =
-        open !== null && !context.groups.has(open)
-          ? [{ person: groupTasks(open), since: null }, ...seat.holders]
-          : holders(state, seat, context);
+      // What the stream alone knows of a group is its name: its task is found by whoever is a member when they look, until
+      // one of them has taken it.
+      const unknown = seat.group !== null && !context.groups.has(seat.group) ? seat.group : null;
+      const acting: readonly { person: string; since: Instant | null }[] =
+        unknown === null
+          ? holders(state, seat, context)
+          : baseHolder(seat) === null
+            ? [{ person: groupTasks(unknown), since: null }, ...seat.holders]
+            : seat.holders;
       for (const { person, since } of acting)
         add(person, stagePlanOf(state, seat).verb, state.controller, Math.max(since ?? 0, seat.since ?? state.last), {
           seat: seat.id,

@@ -24,6 +24,8 @@ export function tableIn(text: string): Table | TableFault {
     records = parse(clean, {
       delimiter: delimiterOf(clean),
       relax_column_count: true,
+      // A sign of quotation inside a cell that does not begin with one is a letter like others.
+      relax_quotes: true,
       skip_empty_lines: true,
       trim: true,
       info: true,

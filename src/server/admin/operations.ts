@@ -1,6 +1,7 @@
 import { may, type Role } from '@/core/access/may';
 import { changePassword, copyAccess, hashChanged, sendAccess } from '../auth/access';
 import { closeSession, closeSessionsOf, sessionCookie, sessionsOf } from '../auth/sessions';
+import { giveBackTaken } from '../circulation/giveBackTaken';
 import { notify } from '../db/connect';
 import { flag, listOf, type Out, oneOf, optional, type Piece, shape } from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';
@@ -234,7 +235,7 @@ export const peopleOperations = [
     kind: 'command',
     input: shape({ person: id, left: flag }),
     claim: inGeneral('people.manage'),
-    changes: ['people', 'session'],
+    changes: ['people', 'session', 'circulation'],
     run: async (tx, input, actor) => {
       const person = await personNamed(tx, input.person);
       if (person?.kind !== 'member' || person.id === actor.person) refuse('unknown-person');
@@ -247,7 +248,10 @@ export const peopleOperations = [
           else 'active' end
         where organization = ${tx.organization} and id = ${input.person}`;
       // Whoever has left is signed out everywhere at once.
-      if (input.left) await closeSessionsOf(tx, input.person);
+      if (input.left) {
+        await closeSessionsOf(tx, input.person);
+        await giveBackTaken(tx, input.person, null);
+      }
       notify(tx, 'people');
       return null;
     },

@@ -52,8 +52,8 @@ export async function membersAmong(tx: Tx, involved: readonly string[]): Promise
   return [...new Set([...involved.filter((one) => !groups.includes(one)), ...members])];
 }
 
-/** Adds a group or changes its name and members; members only, each once. */
-export async function saveGroup(tx: Tx, group: Group, actor: string): Promise<void> {
+/** Adds a group or changes its name and members; members only, each once. Gives who belonged to it and does no longer. */
+export async function saveGroup(tx: Tx, group: Group, actor: string): Promise<{ left: string[] }> {
   const { sql, organization } = tx;
   const all = await groupsOf(tx);
   const before = all.find((one) => one.id === group.id) ?? null;
@@ -71,6 +71,7 @@ export async function saveGroup(tx: Tx, group: Group, actor: string): Promise<vo
   await recordChange(tx, 'group', group.id, before, { ...group, members }, actor);
   notify(tx, 'settings');
   await tellOfTasks(tx, group.id, [...members, ...(before?.members ?? [])]);
+  return { left: before?.members.filter((person) => !members.includes(person)) ?? [] };
 }
 
 /** Removes a group that nobody waits for. */

@@ -1,3 +1,4 @@
+import { giveBackTaken } from '../circulation/giveBackTaken';
 import type { Tx } from '../db/connect';
 import { flag, listOf, oneOf, optional, orNull, shape, text } from '../operations/input';
 import type { Claim } from '../operations/operation';
@@ -87,7 +88,8 @@ export const organizationOperations = [
     limit: 512 * 1024,
     changes: ['settings', 'circulation'],
     run: async (tx, input, actor) => {
-      await saveGroup(tx, input, actor.person);
+      const { left } = await saveGroup(tx, input, actor.person);
+      for (const person of left) await giveBackTaken(tx, person, input.id);
       return null;
     },
   }),

@@ -1,0 +1,17 @@
+import { system } from '@/core/circulation/events';
+import type { Tx } from '../db/connect';
+import { act } from './act';
+import { circulationState } from './load';
+
+/** Gives back what a person has taken of a group, or of any group where none is named: they belong to it no longer. */
+export async function giveBackTaken(tx: Tx, person: string, group: string | null): Promise<void> {
+  const rows = await tx.sql<{ circulation: string; seat: string }[]>`
+    select circulation, seat from task
+    where organization = ${tx.organization} and person = ${person} and seat <> '' order by circulation, seat`;
+  for (const { circulation, seat: id } of rows) {
+    const seat = (await circulationState(tx, circulation))?.seats.get(id);
+    const taken = seat?.holders.some((holder) => holder.via === 'taken' && holder.person === person);
+    if (seat && taken && seat.group !== null && (group === null || seat.group === group))
+      await act(tx, circulation, { type: 'giveBack', seat: id, epoch: seat.epoch }, system);
+  }
+}
