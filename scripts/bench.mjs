@@ -202,11 +202,102 @@ async function durableCommands() {
   return result;
 }
 
+/** What typing costs in the planner with a route of 200 seats: the longest task of the page's main thread, in Chromium. */
+async function keystrokes() {
+  const { chromium } = await import('@playwright/test');
+  let result = null;
+  await withServer({ name: 'benchkeys', seed: true, careless: false }, async ({ url }) => {
+    const browser = await chromium.launch({
+      executablePath: '/usr/bin/chromium',
+      args: ['--no-sandbox', '--disable-gpu', '--disable-dev-shm-usage'],
+    });
+    try {
+      const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, locale: 'en-GB' });
+      await page.goto(url);
+      await page.getByRole('button', { name: 'Enter as Ines Halloran' }).click();
+      await page.waitForURL(/\/desk/);
+      const put = async (name, input) => {
+        const answer = await page.request.post(`${url}/do/${name}`, {
+          data: { ...input, commandId: randomUUID() },
+          headers: { origin: url },
+        });
+        const body = await answer.json();
+        if (!body.ok) throw new Plain(`A measured command was refused: ${JSON.stringify(body).slice(0, 300)}`);
+        return body.value;
+      };
+      const { record } = await put('record.create', { title: 'Long route', documentType: 'AGR', owner: 'dalia' });
+      const { circulation } = await put('change.start', { records: [record], reason: 'Measured', author: 'dalia' });
+      const people = ['petra', 'oskar', 'yuki', 'noor', 'caspian', 'fenna', 'benedikt', 'rufus'];
+      const stage = (n) => ({
+        kind: 'stage',
+        id: `g${n}`,
+        verb: 'review',
+        seats: people.map((person, i) => ({
+          id: `s${n}-${i}`,
+          assignment: { kind: 'person', person },
+          files: 'all',
+          due: null,
+          closes: null,
+        })),
+        order: 'together',
+        rule: { kind: 'all' },
+        due: { kind: 'after', amount: 3, unit: 'workingDays' },
+        closes: null,
+        earliest: null,
+        condition: null,
+        onReturn: 'atOnce',
+        onDecline: 'stop',
+        allows: { comment: true, delegate: 'freely', print: 'asked', download: 'asked', changes: false },
+      });
+      const branches = Array.from({ length: 8 }, (_, b) => ({
+        name: `Branch ${b + 1}`,
+        condition: null,
+        route: { kind: 'series', id: `b${b}`, parts: [stage(3 * b), stage(3 * b + 1), stage(3 * b + 2)] },
+      }));
+      const parts = [{ kind: 'parallel', id: 'p', name: '', join: { kind: 'all' }, branches }, stage(99)];
+      await put('circulation.plan', {
+        circulation,
+        route: { kind: 'series', id: 'root', parts },
+        note: null,
+        basis: null,
+      });
+      await page.goto(`${url}/circulations/${circulation}/plan`);
+      await page.getByText('Saved', { exact: true }).waitFor();
+      await page.waitForTimeout(1500);
+      await page.evaluate(() => {
+        window.long = [];
+        new PerformanceObserver((list) => {
+          for (const entry of list.getEntries()) window.long.push(entry.duration);
+        }).observe({ type: 'longtask' });
+      });
+      await page.getByRole('button', { name: 'Branch 1' }).first().click();
+      const name = page.getByLabel('Name of the branch');
+      await name.waitFor();
+      await page.waitForTimeout(500);
+      await page.evaluate(() => {
+        window.long.length = 0;
+      });
+      await name.press('End');
+      for (const key of ' of the contracts, with the price list and the annex') {
+        await page.keyboard.press(key);
+        await page.waitForTimeout(60);
+      }
+      await page.waitForTimeout(500);
+      if (!(await name.inputValue()).endsWith('the annex')) throw new Plain('What was typed did not arrive.');
+      const long = await page.evaluate(() => window.long);
+      result = { count: long.length, longest: Math.max(0, ...long) };
+    } finally {
+      await browser.close();
+    }
+  });
+  return result;
+}
+
 await main(async () => {
-  ensurePrograms('postgres');
+  ensurePrograms('postgres', 'chromium');
   ensurePackages();
   await build();
-  await bundle(['bench', 'lists'].map((name) => path.join(root, `test/bench/${name}.ts`)));
+  await bundle(['bench', 'lists', 'planning'].map((name) => path.join(root, `test/bench/${name}.ts`)));
   const load = os.loadavg();
   say('Folding events beside an actor ...');
   const folding = JSON.parse(
@@ -216,6 +307,16 @@ await main(async () => {
       what: 'The folding bench',
     }),
   );
+  say('Planning: checks, layout and working time ...');
+  const planning = JSON.parse(
+    run(process.execPath, [path.join(root, '.build/planning.mjs')], {
+      quiet: true,
+      minutes: 5,
+      what: 'The planning bench',
+    }),
+  );
+  say('Typing in the planner with 200 seats ...');
+  const keys = await keystrokes();
   say('Lists beside their bare SQL ...');
   const pages = await lists();
   say('Durable commands beside a bare route handler ...');
@@ -249,6 +350,27 @@ await main(async () => {
       `${number(commands.refused)} a second`,
       commands.besideRefused.toFixed(2),
       'none',
+    ],
+    [
+      'working days added on a calendar with holidays, beside luxon stepping day by day over the same',
+      `${number(planning.working.ours)} a second`,
+      `${number(planning.working.theirs)} a second`,
+      `${planning.working.ratio.toFixed(1)} times`,
+      '50 times',
+    ],
+    [
+      'a keystroke in the planner with 200 seats: checks, model and layout, beside the longest a page may be busy unnoticed',
+      `${planning.keystroke.toFixed(1)} ms`,
+      '50 ms',
+      (planning.keystroke / 50).toFixed(2),
+      'at most 1',
+    ],
+    [
+      `the same in Chromium with drawing: the longest task while 52 letters were typed (tasks over 50 ms: ${keys.count})`,
+      keys.longest === 0 ? 'under 50 ms' : `${number(keys.longest)} ms`,
+      '50 ms',
+      keys.longest === 0 ? 'under 1' : (keys.longest / 50).toFixed(2),
+      'at most 1',
     ],
     ...pages.map((page) => [
       `${page.list}, ${page.what}: ${page.rows} rows, ${page.kilobytes.toFixed(0)} kB`,
