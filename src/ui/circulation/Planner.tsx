@@ -70,8 +70,12 @@ function Plan({ view }: { readonly view: CirculationView }) {
           {state === 'saved' ? words.saved : state === 'saving' ? words.saving : words.notSaved}
         </chakra.span>
         {editable && (
-          <DueButton disabled={!sendable} onClick={() => setSending(true)}>
-            {view.newest === null ? words.noVersion : words.sendTo(first.length)}
+          <DueButton
+            disabled={!sendable}
+            title={view.newest === null ? words.noVersion : undefined}
+            onClick={() => setSending(true)}
+          >
+            {words.sendTo(first.length)}
           </DueButton>
         )}
       </PageHead>

@@ -130,9 +130,10 @@ export function Tower({ tower }: { readonly tower: Drawing['towers'][number] }) 
       <path d={`M${tower.top.x - 9} ${tower.top.y}H${tower.top.x + 9}`} strokeWidth={2.6} />
       {tower.quota !== null && (
         <text
-          x={tower.top.x}
-          y={tower.top.y - 8}
-          textAnchor="middle"
+          // Beside its top: over it a stage can be added while it is planned.
+          x={tower.top.x - 12}
+          y={tower.top.y - 9}
+          textAnchor="end"
           style={{ fontSize: 12, fontWeight: 700 }}
           fill={ink('ink')}
           stroke="none"
