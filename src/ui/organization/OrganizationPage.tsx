@@ -47,7 +47,7 @@ export function OrganizationPage() {
           }}
         />
       }
-      find={words.find}
+      find={list && words.find}
       filter={filter}
       onFilter={setFilter}
       error={error}
@@ -105,7 +105,7 @@ function Entries({
           cell: (entry: Entry) => <Box color="quiet">{entry.facts}</Box>,
         },
         {
-          name: words.people,
+          name: list === 'calendars' ? '' : words.people,
           width: '220px',
           wide: true,
           cell: (entry: Entry) => (

@@ -21,8 +21,8 @@ export function ListPage({
   readonly title: string;
   /** Beside the name: a choice, or a quiet line. */
   readonly beside?: ReactNode;
-  /** What the filter looks for. */
-  readonly find: string;
+  /** What the filter looks for; null where there is nothing to filter. */
+  readonly find: string | null;
   readonly filter: string;
   readonly onFilter: (filter: string) => void;
   readonly action?: ReactNode;
@@ -39,13 +39,15 @@ export function ListPage({
         <Box flex="1" color="quiet">
           {beside}
         </Box>
-        <TextInput
-          w="260px"
-          placeholder={find}
-          aria-label={find}
-          value={filter}
-          onChange={(event) => onFilter(event.target.value)}
-        />
+        {find !== null && (
+          <TextInput
+            w="260px"
+            placeholder={find}
+            aria-label={find}
+            value={filter}
+            onChange={(event) => onFilter(event.target.value)}
+          />
+        )}
         {action}
       </Flex>
       {form && (
