@@ -395,7 +395,7 @@ describe('delegating', () => {
     const told = await w.throughLink(link, 'seat.view');
     expect(told.ok ? '' : [told.refusal.code, told.refusal.sentence]).toEqual([
       'link-delegated',
-      'You delegated this to Edda Sol, so there is nothing more for you to do here.',
+      'You delegated this to edda@elsewhere.example, so there is nothing more for you to do here.',
     ]);
     const to = w.mails.slice(-3).map(w.toOf);
     expect(to).toContain('edda');

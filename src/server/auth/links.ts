@@ -83,9 +83,10 @@ export async function linkActor(tx: Tx, caller: Pick<Caller, 'handle' | 'secret'
   const holder = seat && baseHolder(seat);
   if (!seat) refuse('link-unknown');
   if (seat.epoch !== link.epoch || !holder?.outside) {
-    // Whoever passed it on themselves is told to whom; where the sender gave it to somebody else, that is not for them.
+    // Whoever passed it on themselves is told to which address, as they gave it, and no name that they did not; where the
+    // sender gave it to somebody else, that is not for them.
     if (holder?.via === 'delegated' && seat.epoch === link.epoch + 1)
-      refuse('link-delegated', { to: (await personNamed(tx, holder.person))?.name ?? '' });
+      refuse('link-delegated', { to: (await personNamed(tx, holder.person))?.email ?? '' });
     refuse('link-moved');
   }
   return { kind: 'link', person: holder.person, circulation: link.circulation, seat: link.seat, epoch: link.epoch };

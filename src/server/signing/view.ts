@@ -116,7 +116,8 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
       seat: other.id,
       verb: stagePlanOf(state, other).verb,
       person: baseHolder(other)?.person ?? null,
-      name: people.get(baseHolder(other)?.person ?? '')?.name ?? null,
+      // Somebody outside gave an address, and is shown no name behind it.
+      address: people.get(baseHolder(other)?.person ?? '')?.email ?? null,
     })),
     use: fileUse(state, person, context),
     progress: {

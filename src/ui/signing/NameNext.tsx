@@ -77,16 +77,16 @@ export function NameNextOutside({
   return (
     <Box mb="10px">
       <Box mb="8px">{words.nameWhat}</Box>
-      {view.names.map(({ seat, verb, name }) => (
+      {view.names.map(({ seat, verb, address }) => (
         <Box key={seat} mb="6px">
-          {name !== null && (
+          {address !== null && (
             <Box mb="4px">
-              {words.nameFor[verb]}: <b>{name}</b>
+              {words.nameFor[verb]}: <b>{address}</b>
             </Box>
           )}
           <OutsiderForm
             label={words.nameFor[verb]}
-            does={name === null ? words.nameDo : words.nameOther}
+            does={address === null ? words.nameDo : words.nameOther}
             busy={acts.busy}
             onWho={(who) => acts.nameFor(seat, who, onDone)}
           />

@@ -83,8 +83,8 @@ export function SigningBar({
           </Box>
         )}
         <Fault error={signing.error} />
-        <Flex fontSize="13px" color="quiet" mb="8px" gap="10px" align="center">
-          <Box flex="1" aria-live="polite">
+        <Flex fontSize="13px" color="quiet" mb="8px" gap="6px 14px" align="center" flexWrap="wrap">
+          <Box flex={{ base: '1 0 100%', sm: '1' }} aria-live="polite">
             {[
               view.verb === 'sign' ? words.remaining(left.length) : '',
               words.progress(view.progress.done, view.progress.of, view.verb),

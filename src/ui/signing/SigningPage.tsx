@@ -135,39 +135,32 @@ function Head({ view, signing: { panel, setPanel } }: { readonly view: SeatView;
   );
   return (
     <>
-      <Flex
-        as="header"
-        align="flex-start"
-        gap="12px"
-        px="16px"
-        py="12px"
-        borderBottom="1px solid"
-        borderColor="hairline"
-        flex="none"
-      >
-        <Box flex="1" minW={0}>
-          <Box fontSize="13px" color="quiet">
-            {words.which(view.number, view.revision)}
-          </Box>
-          <chakra.h1 fontSize="15px" lineHeight="1.35" lineClamp={2}>
-            {view.title}
-          </chakra.h1>
-          <Box fontSize="13px" color="quiet">
-            {view.asker ? words.asksYou(view.asker.name, view.organization, view.verb) : view.organization}
-            {view.due !== null && (
-              <>. {(view.due < Date.now() ? words.wasDue : words.due)(momentIn(zone, view.due, Date.now()))}</>
-            )}
-          </Box>
-          {rules.length > 0 && (
+      <Box as="header" px="16px" py="12px" borderBottom="1px solid" borderColor="hairline" flex="none">
+        <Flex align="flex-start" gap="12px">
+          <Box flex="1" minW={0}>
             <Box fontSize="13px" color="quiet">
-              {rules.join(' ')}
+              {words.which(view.number, view.revision)}
             </Box>
+            <chakra.h1 fontSize="15px" lineHeight="1.35" lineClamp={2}>
+              {view.title}
+            </chakra.h1>
+          </Box>
+          <SideButton aria-expanded={panel === 'who'} onClick={() => setPanel(panel === 'who' ? null : 'who')}>
+            {words.who}
+          </SideButton>
+        </Flex>
+        <Box fontSize="13px" color="quiet">
+          {view.asker ? words.asksYou(view.asker.name, view.organization, view.verb) : view.organization}
+          {view.due !== null && (
+            <>. {(view.due < Date.now() ? words.wasDue : words.due)(momentIn(zone, view.due, Date.now()))}</>
           )}
         </Box>
-        <SideButton aria-expanded={panel === 'who'} onClick={() => setPanel(panel === 'who' ? null : 'who')}>
-          {words.who}
-        </SideButton>
-      </Flex>
+        {rules.length > 0 && (
+          <Box fontSize="13px" color="quiet">
+            {rules.join(' ')}
+          </Box>
+        )}
+      </Box>
       {panel === 'who' && view.asker && (
         <Box px="16px" py="10px" bg="surface" borderBottom="1px solid" borderColor="hairline">
           {words.whoMore(view.asker.name, view.asker.work, view.asker.email, view.organization)}
