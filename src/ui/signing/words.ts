@@ -135,7 +135,6 @@ export const signingWords = {
   delegateOutside: 'Somebody else is asked instead of you. They get a link of their own; yours ends.',
   delegateAsks: 'The sender is asked first. Until they agree it stays with you.',
   delegateTo: 'Delegate',
-  delegated: (name: string) => `You delegated this to ${name}.`,
   noDownload: {
     never: 'To be read here only.',
     responded: 'You can download and print it once you have responded.',
