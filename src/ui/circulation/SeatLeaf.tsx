@@ -7,7 +7,7 @@ import type { Act } from '@/core/circulation/commands';
 import type { CirculationView } from '@/server/circulation/view';
 import { ask, type Refusal } from '../data/client';
 import { useNamesThen, usePeople } from '../data/people';
-import { useMe, useTell, useTimes } from '../data/use';
+import { useTell, useTimes } from '../data/use';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
 import { Leaf, PersonName, Quote } from '../parts/parts';
@@ -39,7 +39,6 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
   const can = (act: Act) => may(view, act, seat.id);
   const pass = useAct('circulation.pass', () => toldWords.passed(called));
   const back = useAct('circulation.giveBack', toldWords.givenBack);
-  const { data: me } = useMe();
   const copy = useTell('circulation.copyLink');
   const copyLink = async () => {
     setFault(null);
@@ -91,7 +90,7 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
           {can('extend') && (
             <SideButton onClick={() => setDoing(doing === 'extend' ? null : 'extend')}>{words.extend}</SideButton>
           )}
-          {can('giveBack') && seat.holder !== me?.me.id && (
+          {can('giveBack') && (
             <SideButton busy={back.isPending} onClick={() => back.mutate({ ...base, epoch: seat.epoch })}>
               {circulationWords.group.giveBack}
             </SideButton>

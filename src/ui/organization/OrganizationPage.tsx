@@ -189,9 +189,10 @@ function Form({
   const { data } = useAsk('organization.view');
   const { data: me } = useMe();
   if (!data) return null;
+  const chosen = <T extends { readonly id: string }>(rows: readonly T[]) => rows.find((one) => one.id === id) ?? null;
   switch (list) {
     case 'units': {
-      const unit = data.units.find((one) => one.id === id) ?? null;
+      const unit = chosen(data.units);
       const leads = unit !== null && [unit.lead, unit.deputy].includes(me?.me.id ?? '');
       return (
         <UnitForm
@@ -204,15 +205,15 @@ function Form({
       );
     }
     case 'groups': {
-      const group = data.groups.find((one) => one.id === id) ?? null;
+      const group = chosen(data.groups);
       return <GroupForm key={JSON.stringify(group)} group={group} editable={administers} onDone={onDone} />;
     }
     case 'roles': {
-      const role = data.roles.find((one) => one.id === id) ?? null;
+      const role = chosen(data.roles);
       return <RoleForm key={JSON.stringify(role)} role={role} editable={administers} onDone={onDone} />;
     }
     case 'calendars': {
-      const calendar = data.calendars.find((one) => one.id === id) ?? null;
+      const calendar = chosen(data.calendars);
       return <CalendarForm key={JSON.stringify(calendar)} calendar={calendar} editable={administers} onDone={onDone} />;
     }
   }
