@@ -93,6 +93,9 @@ describe('a unit', () => {
       (await w.ask('petra', 'circulation.list', {})).rows.some((row) => row.id === circulation);
     expect(await listed()).toBe(false);
     expect(await w.refused('petra', 'circulation.view', { circulation })).toBe('not-found');
+    // What it would concern is said before.
+    expect((await w.ask('thea', 'rules.reach')).leadsSteer).toEqual({ circulations: 1, people: 2 });
+    expect(await w.refused('petra', 'rules.reach')).toBe('not-allowed');
     await w.ask('thea', 'rules.set', { rule: 'leadsSteer', on: true });
     expect(await listed()).toBe(true);
     expect((await view(circulation, 'petra')).steers).toBe(true);
@@ -229,6 +232,41 @@ describe('what a type declares', () => {
     expect(await desk('oskar')).not.toContain(small);
     const { stages, phase } = await view(small);
     expect([stages[1]?.skipped, phase]).toEqual([true, 'sealing']);
+  });
+});
+
+describe('a file that is sent quickly', () => {
+  it('asks for no value, whatever its type needs, and keeps to the rules of the house', async () => {
+    const type = (await w.ask('thea', 'register.types')).find((one) => one.usual);
+    if (!type) throw new Error('no usual type');
+    const { code, name, scheme, active, marginLine, custodian, facts } = type;
+    const described = { type: code, name, scheme, active, marginLine, custodian, added: false };
+    const needed: FactType = {
+      id: 'urgent',
+      name: 'Urgent',
+      kind: 'yesNo',
+      needed: true,
+      standard: null,
+      least: null,
+      most: null,
+      choices: [],
+      currency: '',
+    };
+    await w.ask('thea', 'types.describe', { ...described, facts: [needed] });
+    await w.ask('thea', 'rules.set', { rule: 'delegatingAgreed', on: true });
+    const file = await w.pdf('Quick', 1, 'oskar');
+    const { circulation } = await w.ask('oskar', 'desk.sendQuick', {
+      file: file.hash,
+      name: 'quick.pdf',
+      title: 'Quick',
+      people: [{ kind: 'person', person: 'petra' }],
+      due: null,
+      note: null,
+    });
+    const { stages, phase } = await view(circulation, 'oskar');
+    expect([phase, stages[0]?.allows.delegate]).toEqual(['running', 'agreed']);
+    await w.ask('thea', 'rules.set', { rule: 'delegatingAgreed', on: false });
+    await w.ask('thea', 'types.describe', { ...described, facts });
   });
 });
 

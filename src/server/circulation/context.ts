@@ -119,13 +119,14 @@ async function recordFactsOf(tx: Tx, state: Circulation): Promise<Context['recor
   return { documentType: row.documentType, owner: row.owner, ...(row.unit === null ? {} : { unit: row.unit }) };
 }
 
-/** The facts that the type of the leading record declares. */
+/** The facts that the type of the leading record declares; needed is none of them while its record is completed later. */
 export async function factTypesOf(tx: Tx, state: Circulation): Promise<readonly FactType[]> {
-  const [row] = await tx.sql<{ facts: FactType[] }[]>`
-    select t.facts from register r
+  const [row] = await tx.sql<{ facts: FactType[]; complete: boolean }[]>`
+    select t.facts, r.complete from register r
     join document_type t on t.organization = r.organization and t.code = r.document_type
     where r.organization = ${tx.organization} and r.record = ${state.records[0] ?? ''}`;
-  return row?.facts ?? [];
+  if (!row) return [];
+  return row.complete ? row.facts : row.facts.map((type) => ({ ...type, needed: false }));
 }
 
 /** The contents of the newest version on which no fields can be put. */

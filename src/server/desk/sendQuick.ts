@@ -1,10 +1,11 @@
-import { type Assignee, atInstant, freshSeat, freshStage, type Verb } from '@/core/route/route';
+import { type Assignee, atInstant, freshSeat, freshStage, usualAllows, type Verb } from '@/core/route/route';
 import { act } from '../circulation/act';
 import { type Standing, standingOf } from '../circulation/now';
 import { startChange } from '../circulation/startChange';
 import type { Tx } from '../db/connect';
 import { draftFile, draftOf, saveDraft, submitDraft } from '../drafting/draft';
 import { putPayload, putPayloadIfAny } from '../events/payloads';
+import { rulesOf } from '../organization/rules';
 import { newId } from '../random';
 import { refuse } from '../refused';
 import { createRecord, type TakenNumber } from '../register/createRecord';
@@ -43,6 +44,7 @@ export async function sendQuick(
   const documents = row.documents.map((document) => ({ ...document, source: 'file' as const, file }));
   await saveDraft(tx, change, row.edit, { documents });
   await submitDraft(tx, { ...row, documents }, null, me);
+  const agreed = (await rulesOf(tx)).includes('delegatingAgreed');
   await act(
     tx,
     circulation,
@@ -61,6 +63,7 @@ export async function sendQuick(
               input.people.map((assignee) => freshSeat(newId(), assignee)),
             ),
             due: atInstant(input.due),
+            allows: { ...usualAllows, ...(agreed ? { delegate: 'agreed' as const } : {}) },
           },
         ],
       },

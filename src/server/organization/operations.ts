@@ -12,7 +12,7 @@ import { readHolidays } from './holidays';
 import { importTable, presentTable, readTable } from './importTable';
 import { placePerson } from './place';
 import { officesOf, removeOffice, saveOffice } from './roles';
-import { rules, rulesOf, setRule } from './rules';
+import { reachOfRules, rules, rulesOf, setRule } from './rules';
 import { removeUnit, saveUnit, unitNamed, unitsOf } from './units';
 
 const manage = inGeneral('organization.manage');
@@ -162,6 +162,14 @@ export const organizationOperations = [
     claim: manage,
     limit: 1024 * 1024,
     run: async (tx, input) => readHolidays(input.content, tx.now),
+  }),
+
+  memberOperation({
+    name: 'rules.reach',
+    kind: 'query',
+    input: shape({}),
+    claim: manage,
+    run: (tx) => reachOfRules(tx),
   }),
 
   memberOperation({

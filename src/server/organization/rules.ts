@@ -13,6 +13,29 @@ export async function rulesOf({ sql, organization }: Tx): Promise<readonly Rule[
   return row?.rules ?? [];
 }
 
+/** What each rule concerns now, so that whoever turns it knows: circulations, and for leads how many of them there are. */
+export async function reachOfRules({ sql, organization }: Tx): Promise<{
+  readonly [R in Rule]: { readonly circulations: number; readonly people: number };
+}> {
+  const [row] = await sql<{ live: number; planned: number; led: number; leads: number }[]>`
+    select count(distinct c.id)::int as live,
+           count(distinct c.id) filter (where c.phase = 'new')::int as planned,
+           count(distinct c.id) filter (where x.person is not null)::int as led,
+           count(distinct x.person)::int as leads
+    from circulation c
+    left join register r on r.organization = c.organization and r.record = c.record
+    left join person p on p.organization = r.organization and p.id = r.owner
+    left join unit u on u.organization = p.organization and u.id = p.unit
+    left join lateral (values (u.lead), (u.deputy)) x (person) on x.person is not null
+    where c.organization = ${organization} and c.ended is null`;
+  const { live = 0, planned = 0, led = 0, leads = 0 } = row ?? {};
+  return {
+    authorApproves: { circulations: live, people: 0 },
+    leadsSteer: { circulations: led, people: leads },
+    delegatingAgreed: { circulations: planned, people: 0 },
+  };
+}
+
 export async function setRule(tx: Tx, rule: Rule, on: boolean, actor: string): Promise<void> {
   const before = await rulesOf(tx);
   if (before.includes(rule) === on) return;

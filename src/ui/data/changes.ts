@@ -23,6 +23,7 @@ const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly st
   'circulation.view': ({ circulation }) => [`circulation ${circulation}`, 'record', 'people', 'settings'],
   'circulation.list': () => ['circulation', 'record'],
   'circulation.linkAddress': () => [],
+  'rules.reach': () => ['settings', 'people', 'circulation'],
   'organization.view': () => ['settings', 'people'],
   'organization.table': () => [],
   'organization.readTable': () => [],

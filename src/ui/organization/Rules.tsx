@@ -3,13 +3,14 @@
 import { Box, Flex } from '@chakra-ui/react';
 import type { Rule } from '@/server/organization/rules';
 import { say } from '../data/said';
-import { useTell } from '../data/use';
+import { useAsk, useTell } from '../data/use';
 import { SideButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
 import { organizationWords as words } from './words';
 
 /** The rules of the organization, each with what it does, turned on and off where it stands. */
 export function Rules({ rules, administers }: { readonly rules: readonly Rule[]; readonly administers: boolean }) {
+  const { data: reach } = useAsk('rules.reach', {}, { enabled: administers });
   const set = useTell('rules.set', { answered: (_value, { on }) => say(words.ruleChanged(on)) });
   return (
     <Box px={{ base: '16px', md: '24px' }} overflowY="auto" flex="1" minH={0} pb="24px">
@@ -23,6 +24,7 @@ export function Rules({ rules, administers }: { readonly rules: readonly Rule[];
               <Box color="quiet" mt="2px">
                 {words.rules[rule].more}
               </Box>
+              {reach && <Box mt="2px">{words.reach[rule](reach[rule].circulations, reach[rule].people)}</Box>}
             </Box>
             <Box w="44px" fontWeight={600} color={on ? 'pine' : 'quiet'} pt="6px">
               {on ? words.on : words.off}

@@ -81,6 +81,21 @@ export const organizationWords = {
       more: 'Stages that are planned from now on ask the controller before a task is passed on. Stages already planned stay as they are.',
     },
   } satisfies { readonly [R in Rule]: { name: string; more: string } },
+  /** What a rule concerns now. */
+  reach: {
+    authorApproves: (circulations: number) =>
+      circulations === 0
+        ? 'No circulation is under way.'
+        : `It holds for ${circulations === 1 ? 'the circulation' : `the ${circulations} circulations`} under way at once.`,
+    leadsSteer: (circulations: number, people: number) =>
+      circulations === 0
+        ? 'No circulation under way belongs to a unit with a lead.'
+        : `Now that is ${circulations === 1 ? 'one circulation' : `${circulations} circulations`}, for ${people === 1 ? 'one person' : `${people} people`}.`,
+    delegatingAgreed: (circulations: number) =>
+      circulations === 0
+        ? 'No route is being planned now.'
+        : `${circulations === 1 ? 'One route is' : `${circulations} routes are`} being planned now.`,
+  } satisfies { readonly [R in Rule]: (circulations: number, people: number) => string },
   on: 'on',
   off: 'off',
   turnOn: 'Turn on',
