@@ -64,7 +64,7 @@ function inWords(route: Route): unknown {
   return [
     `${verb} ${seats.map((seat) => who(seat.assignment)).join(' ')}`,
     order === 'oneByOne' ? 'one by one' : '',
-    rule.kind === 'all' ? '' : rule.kind,
+    rule.kind === 'all' ? '' : rule.kind === 'any' ? 'any' : `${rule.k} of them`,
     onReturn === 'gather' ? 'gathered' : '',
     condition?.kind === 'fact' && condition.value.kind === 'amount'
       ? `${condition.fact} ${condition.is} ${condition.value.thousandths / 1000} ${condition.value.currency}`
@@ -86,7 +86,7 @@ const wanted = (outsider: string) => [
     all: true,
     branches: [
       ['approve noor'],
-      ['review yuki', { all: true, branches: [['approve oskar caspian, any'], ['approve rufus']] }],
+      ['review yuki', { all: true, branches: [['approve oskar caspian fenna, 2 of them'], ['approve rufus']] }],
     ],
   },
   'approve benedikt, amount over 100000 EUR',
@@ -129,8 +129,8 @@ test('the agreement’s route is planned by mouse alone, and by keyboard alone, 
   await pick('Yuki Arden');
   await mouse.choose('Task', 'Review');
   await mouse.click(button('Stage after it …'));
-  await pick('Oskar Thiele', 'Caspian Boyle');
-  await mouse.choose('Complete when', 'any one has');
+  await pick('Oskar Thiele', 'Caspian Boyle', 'Fenna de Wit');
+  await mouse.choose('Complete when', 'at least ... have');
   await mouse.click(button('Branch beside it …'));
   await pick('Rufus Adeyemi');
   await mouse.click(button('Add a stage at the end'));
@@ -175,8 +175,9 @@ test('the agreement’s route is planned by mouse alone, and by keyboard alone, 
   await ask('yuki');
   await keys.press('Tab', 'r');
   await keys.press('Alt+n');
-  await ask('oskar', 'caspian');
-  await keys.press('Tab', 'Tab', 'a');
+  await ask('oskar', 'caspian', 'fenna');
+  await keys.press('Tab', 'Tab');
+  await keys.type('at');
   await keys.press('Alt+b');
   await ask('rufus');
   await keys.press('Alt+Shift+n');

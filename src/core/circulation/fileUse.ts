@@ -1,7 +1,7 @@
 import type { Availability } from '../route/route';
 import type { Context } from './commands';
 import { mayAct } from './holders';
-import { type Circulation, decisionOf, stagePlanOf } from './state';
+import { type Circulation, stagePlanOf } from './state';
 
 /** Whether something may be done with the files now: null when it may, else from when on. */
 export type FileUse = Exclude<Availability, 'asked'> | null;
@@ -19,17 +19,21 @@ export function fileUse(
 ): { readonly print: FileUse; readonly download: FileUse } {
   const free = { print: null, download: null };
   if (state.phase === 'completed' || [state.author, state.controller, ...context.leads].includes(person)) return free;
-  const own = [...state.seats.values()].filter((seat) => {
-    if (seat.gone || (seat.status === 'idle' && seat.since === null)) return false;
-    return decisionOf(state, seat)?.by === person || mayAct(state, seat, person, context);
-  });
+  // Whoever got a copy has the files already.
+  for (const { status, to } of state.copies.values())
+    if (status === 'sent' && to.some((one) => one.person === person)) return free;
+  const responded = new Set(state.decisions.filter(({ by }) => by === person).map(({ seat }) => seat));
+  const own = [...state.seats.values()].filter(
+    (seat) =>
+      !seat.gone && (responded.has(seat.id) || (seat.status !== 'idle' && mayAct(state, seat, person, context))),
+  );
   if (own.length === 0) return free;
   const soonest = (what: 'print' | 'download'): FileUse =>
     own
       .map((seat): FileUse => {
         const from = stagePlanOf(state, seat).allows[what];
         if (from === 'asked') return null;
-        return from === 'responded' && decisionOf(state, seat)?.by === person ? null : from;
+        return from === 'responded' && responded.has(seat.id) ? null : from;
       })
       .reduce((a, b) => (a === null || b === null ? null : waits[a] < waits[b] ? a : b));
   return { print: soonest('print'), download: soonest('download') };

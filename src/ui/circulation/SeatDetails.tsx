@@ -1,8 +1,9 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import { personOf, type Seat } from '@/core/route/route';
-import { FormField, Tick } from '../parts/form';
+import { personOf, type Seat, stagesOf } from '@/core/route/route';
+import { verbWords } from '../line/words';
+import { Choose, FormField, Tick } from '../parts/form';
 import { TimeInput } from '../parts/TimeInput';
 import type { Planning } from './usePlanning';
 import { useClock } from './useSubject';
@@ -18,6 +19,7 @@ export function SeatDetails({ seat, planning }: { readonly seat: Seat; readonly 
   const documents = newest?.files.filter((file) => file.role === 'document') ?? [];
   const set = (with_: Partial<Pick<Seat, 'due' | 'closes' | 'files'>>) =>
     edit({ do: 'changeSeat', seat: seat.id, with: with_ });
+  const stages = stagesOf(planning.route);
   const chosen = seat.files === 'all' ? documents.map((file) => file.id) : seat.files;
   return (
     <Box pl="32px" pb="6px" borderLeft="2px solid" borderColor="hairline" ml="11px" mb="6px">
@@ -35,6 +37,28 @@ export function SeatDetails({ seat, planning }: { readonly seat: Seat; readonly 
           </FormField>
         </Box>
       </Flex>
+      {stages.length > 1 && (
+        <Box maxW="260px">
+          <FormField label={words.inStageOf}>
+            {(props) => (
+              <Choose
+                {...props}
+                value={stages.find((stage) => stage.seats.some(({ id }) => id === seat.id))?.id ?? ''}
+                onChange={(event) => {
+                  const to = stages.find((stage) => stage.id === event.target.value);
+                  if (to) edit({ do: 'moveSeat', seat: seat.id, to: { stage: to.id, at: to.seats.length } });
+                }}
+              >
+                {stages.map((stage, i) => (
+                  <option key={stage.id} value={stage.id}>
+                    {words.stageOf(verbWords[stage.verb], i + 1)}
+                  </option>
+                ))}
+              </Choose>
+            )}
+          </FormField>
+        </Box>
+      )}
       {documents.length > 1 && (
         <Box>
           <Box fontSize="13px" color="quiet">

@@ -394,6 +394,7 @@ export const circulationWords = {
     someFiles: (n: number) => (n === 1 ? 'one file' : `${n} files`),
     ownDue: 'Due for them alone',
     ownCloses: 'Closes for them alone',
+    inStageOf: 'Asked in',
     ownFiles: 'Files they decide on',
     change: 'Change',
     done: 'Close',
