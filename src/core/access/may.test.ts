@@ -48,6 +48,7 @@ const everyAction: Action[] = [
   'circulation.begin',
   'circulation.read',
   'circulation.steer',
+  'circulation.value',
   'circulation.act',
   'circulation.comment',
   'seat.act',
@@ -145,6 +146,7 @@ describe('rights', () => {
       recordControlled: { kind: 'record', owner: 'rufus', controller: person },
       record: { kind: 'record', owner: 'rufus', controller: null },
       controlled: { kind: 'circulation', id: 'c1', controller: person, author: 'rufus', involved: [person], leads: [] },
+      written: { kind: 'circulation', id: 'c1', controller: 'ines', author: person, involved: [person], leads: [] },
       led: { kind: 'circulation', id: 'c1', controller: 'ines', author: 'rufus', involved: [], leads: [person] },
       involved: { kind: 'circulation', id: 'c1', controller: 'ines', author: 'rufus', involved: [person], leads: [] },
       circulation: { kind: 'circulation', id: 'c1', controller: 'ines', author: 'rufus', involved: [], leads: [] },
@@ -165,7 +167,10 @@ describe('rights', () => {
     const records: What[] = ['recordOwned', 'recordControlled', 'record'];
     const every = (who: readonly Who[], what: readonly What[]) =>
       who.flatMap((one) => what.map((of) => `${one} ${of}`));
-    const reading = [...every(members, ['controlled', 'involved', 'led']), ...every(['controller'], ['circulation'])];
+    const reading = [
+      ...every(members, ['controlled', 'written', 'involved', 'led']),
+      ...every(['controller'], ['circulation']),
+    ];
     const expected: Readonly<Record<Action, readonly string[]>> = {
       'session.own': every(members, anything),
       'desk.read': every(members, anything),
@@ -184,9 +189,10 @@ describe('rights', () => {
       'circulation.begin': every(members, anything),
       'circulation.read': reading,
       'circulation.steer': every(members, ['controlled', 'led']),
-      'circulation.act': every(members, ['controlled', 'involved']),
+      'circulation.value': every(members, ['controlled', 'written', 'led']),
+      'circulation.act': every(members, ['controlled', 'written', 'involved']),
       'circulation.comment': reading,
-      'seat.act': every(['link'], ['controlled', 'involved', 'led', 'circulation']),
+      'seat.act': every(['link'], ['controlled', 'written', 'involved', 'led', 'circulation']),
       'post.read': every(members, ['demo']),
       'demo.use': every(members, ['demo']),
     };

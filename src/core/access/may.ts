@@ -34,6 +34,7 @@ export type Action =
   | 'circulation.begin'
   | 'circulation.read'
   | 'circulation.steer'
+  | 'circulation.value'
   | 'circulation.act'
   | 'circulation.comment'
   | 'seat.act'
@@ -98,6 +99,11 @@ const table: { readonly [A in Action]: (actor: Actor, subject: Subject) => boole
     subject.kind === 'circulation' &&
     actor.kind === 'member' &&
     (actor.person === subject.controller || subject.leads.includes(actor.person)),
+  // Its author knows the values of what they write.
+  'circulation.value': (actor, subject) =>
+    subject.kind === 'circulation' &&
+    actor.kind === 'member' &&
+    [subject.controller, subject.author, ...subject.leads].includes(actor.person),
   'circulation.act': (actor, subject) =>
     subject.kind === 'circulation' && actor.kind === 'member' && subject.involved.includes(actor.person),
   'circulation.comment': (actor, subject) =>

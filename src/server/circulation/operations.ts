@@ -236,7 +236,7 @@ export const circulationOperations = [
     name: 'circulation.giveFacts',
     kind: 'command',
     input: shape({ ...circulation, facts: factValues }),
-    claim: onCirculation('circulation.steer'),
+    claim: onCirculation('circulation.value'),
     changes: ['circulation'],
     run: async (tx, { circulation: of, facts }, actor) => {
       await giveFacts(tx, of, facts, actor.person);
