@@ -139,7 +139,11 @@ export function contextOf(now: number, actor: string): Context {
       ['owner', { name: 'owner', person: author }],
     ]),
     factTypes,
-    record: { documentType: 'AGR', owner: author, unit: 'contracts' },
+    record: {
+      documentType: { id: 'AGR', called: 'Agreement' },
+      owner: { id: author, called: null },
+      unit: { id: 'contracts', called: 'Contracts' },
+    },
     calendars: new Map([['summit', summit]]),
     home: { zone: 'Europe/Oslo', calendar: null },
   };

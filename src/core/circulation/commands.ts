@@ -1,5 +1,5 @@
 import type { Field } from '../page/fields';
-import type { RecordFact } from '../route/condition';
+import type { RecordFact, RecordValue } from '../route/condition';
 import type { Facts, FactType } from '../route/facts';
 import type { Assignee, Instant, Series } from '../route/route';
 import type { Calendar } from '../time/calendar';
@@ -43,7 +43,7 @@ export interface Context {
   /** Contents on which no fields can be put. */
   readonly withoutFields: ReadonlySet<string>;
   /** What conditions may ask of the record. */
-  readonly record: Readonly<Partial<Record<RecordFact, string>>>;
+  readonly record: Readonly<Partial<Record<RecordFact, RecordValue>>>;
   readonly cover: readonly Cover[];
   /** Working calendars by id, and whose clock and calendar the organization keeps. */
   readonly calendars: ReadonlyMap<string, Calendar>;

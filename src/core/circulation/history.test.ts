@@ -49,6 +49,22 @@ describe('the history of a circulation', () => {
     ]);
   });
 
+  it('says what a condition was decided from in the words of that moment, and whom a group became', () => {
+    const declined = { kind: 'outcome', stage: 'a', outcome: 'declined' } as const;
+    const unit = { kind: 'record', field: 'unit', is: 'is', value: 'contracts' } as const;
+    const run = sentRun(
+      route(
+        stage('a', 'review', ['petra', 'yuki'], { rule: { kind: 'any' }, onDecline: 'count' }),
+        stage('b', 'approve', ['every:board', 'oskar'], { condition: { kind: 'all', of: [declined, unit] } }),
+      ),
+    );
+    decide(run, 'a-petra', 'petra', 'declined');
+    decide(run, 'a-yuki', 'yuki', 'done');
+    const lines = told(run.events);
+    expect(lines).toContain('Approval takes part: in review (stage 1) somebody declined and unit Contracts');
+    expect(lines).toContain('Board was resolved to benedikt, without oskar');
+  });
+
   it('tells what was said with a decision once, not again with the comment it left', () => {
     const run = sentRun(route(stage('a', 'approve', ['oskar', 'petra'])));
     const file = run.state?.versions[0]?.files[0]?.file ?? '';

@@ -3,7 +3,12 @@ import type { FactValue } from '../route/facts';
 import { type Instant, instantOf, partsOf, type Verb } from '../route/route';
 import type { CirculationEvent, CirculationEventType, HeldFor, Outcome, PayloadHash, ReworkCause } from './events';
 import { apply, begin, type Draft } from './evolve';
-import { baseHolder, isOfDecision, newest, plannedCopies, stagePlan } from './state';
+import { baseHolder, isOfDecision, newest, plannedCopies, plannedStages, stagePlan } from './state';
+
+/** What a comparison was made with; a stage by what it asks and its place in the route, as they were then. */
+export type UsedThen =
+  | Exclude<Used, { kind: 'outcome' }>
+  | (Extract<Used, { kind: 'outcome' }> & { readonly verb: Verb | null; readonly place: number });
 
 /** One line of a circulation's history: an event with all that a sentence about it needs, as it was at that moment. */
 export interface HistoryLine {
@@ -30,8 +35,14 @@ export interface HistoryLine {
   readonly called: string | null;
   /** People whom it names besides: members who are asked, who get copies. */
   readonly people: readonly string[];
+  /** Members of a group who are not asked. */
+  readonly leftOut: readonly string[];
+  /** Who fills the roles of the route. */
+  readonly roles: readonly { readonly name: string; readonly person: string | null }[];
+  /** Whether a seat was asked that nobody could act on. */
+  readonly nobody: boolean;
   /** What a condition was decided from, and whether it held; values that were given to facts. */
-  readonly condition: { readonly holds: boolean; readonly used: readonly Used[] } | null;
+  readonly condition: { readonly holds: boolean; readonly used: readonly UsedThen[] } | null;
   readonly facts: readonly { readonly name: string; readonly value: FactValue }[];
   /** Only its controller sees it. */
   readonly hidden: boolean;
@@ -116,23 +127,48 @@ function toOf(event: CirculationEvent): string | null {
   }
 }
 
+/** Each role once, however often the route asks whoever fills it. */
+function rolesOf({ data }: Extract<CirculationEvent, { type: 'circulation.sent' }>): HistoryLine['roles'] {
+  const byRole = new Map(data.roles.map(({ role, name, person }) => [role, { name, person }]));
+  return [...byRole.values()];
+}
+
 /** What only few events have to tell. */
 function besides(
   before: Draft,
   event: CirculationEvent,
-): Pick<HistoryLine, 'called' | 'people' | 'condition' | 'facts' | 'hidden'> {
-  const none = { called: null, people: [], condition: null, facts: [], hidden: false };
+): Pick<HistoryLine, 'called' | 'people' | 'leftOut' | 'roles' | 'nobody' | 'condition' | 'facts' | 'hidden'> {
+  const none = {
+    called: null,
+    people: [],
+    leftOut: [],
+    roles: [],
+    nobody: false,
+    condition: null,
+    facts: [],
+    hidden: false,
+  };
   switch (event.type) {
     case 'seat.asked':
-      return { ...none, called: event.data.group };
-    case 'group.resolved':
-      return { ...none, called: event.data.name, people: event.data.members.map(({ person }) => person) };
+      return { ...none, called: event.data.group, nobody: event.data.nobody };
+    case 'circulation.sent':
+      return { ...none, roles: rolesOf(event) };
+    case 'group.resolved': {
+      const { name, members, leftOut } = event.data;
+      return { ...none, called: name, people: members.map(({ person }) => person), leftOut };
+    }
     case 'part.decided': {
       const { part, holds, used } = event.data;
       const branch = partsOf(before.plan)
         .flatMap((inner) => (inner.kind === 'parallel' ? inner.branches : []))
         .find(({ route }) => route.id === part);
-      return { ...none, called: branch?.name ?? null, condition: { holds, used } };
+      const stages = plannedStages(before);
+      const usedThen = used.map((one) => {
+        if (one.kind !== 'outcome') return one;
+        const at = stages.findIndex(({ id }) => id === one.stage);
+        return { ...one, verb: stages[at]?.verb ?? null, place: at + 1 };
+      });
+      return { ...none, called: branch?.name ?? null, condition: { holds, used: usedThen } };
     }
     case 'facts.given': {
       const { facts, names } = event.data;

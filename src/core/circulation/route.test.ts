@@ -221,7 +221,12 @@ describe('a condition', () => {
       part: 'b',
       holds: false,
       used: [
-        { of: 'fact:amount', name: 'amount', value: { kind: 'amount', thousandths: 184_000_000, currency: 'NOK' } },
+        {
+          kind: 'fact',
+          fact: 'amount',
+          name: 'amount',
+          value: { kind: 'amount', thousandths: 184_000_000, currency: 'NOK' },
+        },
       ],
     });
     expect(stageOf(run, 'b')).toMatchObject({ gone: 'skipped', status: 'idle' });

@@ -23,6 +23,9 @@ const line: HistoryLine = {
   revision: null,
   called: null,
   people: [],
+  leftOut: [],
+  roles: [],
+  nobody: false,
   condition: null,
   facts: [],
   hidden: false,
@@ -54,7 +57,7 @@ describe('the sentences of a history', () => {
         verb: 'approve',
         condition: {
           holds: false,
-          used: [{ of: 'fact:amount', name: 'amount', value: { kind: 'number', thousandths: -2000 } }],
+          used: [{ kind: 'fact', fact: 'f1', name: 'amount', value: { kind: 'number', thousandths: -2000 } }],
         },
       },
       'Approval was skipped: amount -2',
@@ -63,9 +66,16 @@ describe('the sentences of a history', () => {
       {
         type: 'part.decided',
         called: 'commercial',
-        condition: { holds: true, used: [{ of: 'record:unit', name: null, value: 'contracts' }] },
+        condition: {
+          holds: true,
+          used: [
+            { kind: 'record', field: 'unit', value: { id: 'u7', called: 'Contracts' } },
+            { kind: 'record', field: 'owner', value: { id: 'Oskar', called: null } },
+            { kind: 'record', field: 'documentType', value: null },
+          ],
+        },
       },
-      'The branch “commercial” takes part: unit contracts',
+      'The branch “commercial” takes part: unit Contracts, owner Oskar and document type not given',
     ],
     [
       {
@@ -73,17 +83,23 @@ describe('the sentences of a history', () => {
         condition: {
           holds: false,
           used: [
-            { of: 'fact:day', name: 'day', value: null },
-            { of: 'stage:g', name: null, value: ['declined', 'missed'] },
-            { of: 'stage:h', name: null, value: [] },
+            { kind: 'fact', fact: 'f2', name: 'day', value: null },
+            { kind: 'outcome', stage: 'g', verb: 'review', place: 2, outcomes: ['declined', 'missed'] },
+            { kind: 'outcome', stage: 'h', verb: 'approve', place: 3, outcomes: [] },
+            { kind: 'outcome', stage: 'i', verb: null, place: 0, outcomes: null },
           ],
         },
       },
-      'A branch was skipped: day no value, g declined and missed and h none',
+      'A branch was skipped: day not given, in review (stage 2) somebody declined and somebody missed the time, ' +
+        'in approval (stage 3) nobody declined, missed the time or commented and a stage not ended',
     ],
     [
       { type: 'group.resolved', called: 'Rescue group', people: ['Yuki', 'Noor', 'Dalia'] },
       'Rescue group was resolved to Yuki, Noor and Dalia',
+    ],
+    [
+      { type: 'group.resolved', called: 'Board', people: ['Yuki'], leftOut: ['Oskar', 'Ines'] },
+      'Board was resolved to Yuki, without Oskar and Ines',
     ],
     [{ type: 'copies.reached', people: ['Yuki', 'Noor'] }, 'Copies for Yuki and Noor'],
     [{ type: 'copies.reached' }, 'Nobody gets a copy here'],
@@ -91,6 +107,17 @@ describe('the sentences of a history', () => {
     [{ type: 'fields.put' }, 'Ines put the fields on the pages'],
     [{ type: 'version.attached', version: 2 }, 'Ines submitted version 2'],
     [{ type: 'circulation.sent', version: 2 }, 'Ines sent version 2'],
+    [
+      {
+        type: 'circulation.sent',
+        version: 2,
+        roles: [
+          { name: 'custodian', person: 'Oskar' },
+          { name: 'site lead', person: null },
+        ],
+      },
+      'Ines sent version 2; custodian: Oskar; site lead: nobody',
+    ],
     [{ type: 'stage.opened', verb: 'approve' }, 'Approval started'],
     [{ type: 'stage.held', verb: 'sign', held: 'fields' }, 'Signing could not start yet: waiting for signature fields'],
     [
@@ -109,6 +136,10 @@ describe('the sentences of a history', () => {
     [{ type: 'seat.asked', holder: 'Oskar', verb: 'read', due: 5 }, 'Oskar was asked to read and confirm, due Fri 5'],
     [{ type: 'seat.asked', holder: 'Oskar' }, 'Oskar was asked to respond'],
     [{ type: 'seat.asked', verb: 'sign' }, 'Nobody was asked to sign'],
+    [
+      { type: 'seat.asked', holder: 'Oskar', verb: 'sign', nobody: true },
+      'Nobody could be asked to sign; somebody has to be assigned',
+    ],
     [{ type: 'seat.asked', verb: 'sign', called: 'Board', due: 5 }, 'Board was asked to sign, due Fri 5'],
     [{ type: 'seat.freed', to: 'Oskar' }, 'The time to wait is over for Oskar, who can respond now'],
     [{ type: 'seat.taken', actor: 'Yuki' }, 'Yuki took the task'],

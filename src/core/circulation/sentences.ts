@@ -1,8 +1,8 @@
-import type { Used } from '../route/condition';
+import type { RecordFact, StageOutcome } from '../route/condition';
 import { type FactValue, numberText } from '../route/facts';
 import type { Instant, Verb } from '../route/route';
 import type { HeldFor, Outcome } from './events';
-import type { HistoryLine } from './history';
+import type { HistoryLine, UsedThen } from './history';
 
 /** What people call the work of a stage, where it began, ended or waits. */
 export const stageNouns: { readonly [V in Verb]: string } = {
@@ -77,7 +77,7 @@ export function sentence(line: HistoryLine, telling: Telling): string {
     case 'version.attached':
       return `${who} submitted version ${line.version}`;
     case 'circulation.sent':
-      return `${who} sent version ${line.version}`;
+      return `${who} sent version ${line.version}${line.roles.map((role) => `; ${role.name}: ${role.person === null ? 'nobody' : name(role.person)}`).join('')}`;
     case 'circulation.closed':
       return 'The circulation closed as a whole; nobody can respond until it is extended';
     case 'circulation.extended':
@@ -88,7 +88,7 @@ export function sentence(line: HistoryLine, telling: Telling): string {
       return `${part} ${line.condition?.holds ? 'takes part' : 'was skipped'}${used.length > 0 ? `: ${list(used)}` : ''}`;
     }
     case 'group.resolved':
-      return `${line.called} was resolved to ${list(line.people.map(name))}`;
+      return `${line.called} was resolved to ${list(line.people.map(name))}${line.leftOut.length === 0 ? '' : `, without ${list(line.leftOut.map(name))}`}`;
     case 'copies.reached':
       return line.people.length === 0 ? 'Nobody gets a copy here' : `Copies for ${list(line.people.map(name))}`;
     case 'copies.sent':
@@ -110,6 +110,7 @@ export function sentence(line: HistoryLine, telling: Telling): string {
     case 'file.frozen':
       return 'The pages were frozen for signing';
     case 'seat.asked':
+      if (line.nobody) return `Nobody could be asked to ${verb}; somebody has to be assigned`;
       return line.called !== null
         ? `${line.called} was asked to ${verb}${due}`
         : `${holder} was asked to ${verb}${due}`;
@@ -183,17 +184,33 @@ export function list(things: readonly string[]): string {
   return `${things.slice(0, -1).join(', ')} and ${things[things.length - 1]}`;
 }
 
+/** What a condition may ask of a record. */
+export const recordNouns: { readonly [F in RecordFact]: string } = {
+  documentType: 'document type',
+  unit: 'unit',
+  owner: 'owner',
+};
+
+/** How a stage can have ended, for whoever asks later. */
+export const stageOutcomeWords: { readonly [O in StageOutcome]: string } = {
+  approvedWithComments: 'somebody approved with comments',
+  declined: 'somebody declined',
+  missed: 'somebody missed the time',
+};
+
 /** What a comparison was made with. */
-function usedWords({ of, name, value }: Used, at: Instant, telling: Telling): string {
-  const said =
-    value === null
-      ? 'no value'
-      : typeof value === 'string'
-        ? value
-        : Array.isArray(value)
-          ? list(value as readonly string[]) || 'none'
-          : telling.value(value as FactValue, at);
-  return `${name ?? of.replace(/^\w+:/, '')} ${said}`;
+function usedWords(used: UsedThen, at: Instant, telling: Telling): string {
+  switch (used.kind) {
+    case 'fact':
+      return `${used.name ?? 'a value'} ${used.value === null ? 'not given' : telling.value(used.value, at)}`;
+    case 'record':
+      return `${recordNouns[used.field]} ${used.value === null ? 'not given' : (used.value.called ?? telling.name(used.value.id, at))}`;
+    case 'outcome': {
+      const stage = used.verb === null ? 'a stage' : `${stageNouns[used.verb].toLowerCase()} (stage ${used.place})`;
+      if (used.outcomes === null) return `${stage} not ended`;
+      return `in ${stage} ${list(used.outcomes.map((outcome) => stageOutcomeWords[outcome])) || 'nobody declined, missed the time or commented'}`;
+    }
+  }
 }
 
 /** A value of a fact in words; `person` and `day` say who and when. */
@@ -218,10 +235,15 @@ export function valueInWords(
   }
 }
 
-/** The people that a line names as values: given to facts, or compared with. */
-export function peopleInFacts({ facts, condition }: Pick<HistoryLine, 'facts' | 'condition'>): string[] {
-  const values = [...facts.map((fact) => fact.value), ...(condition?.used ?? []).map((used) => used.value)];
-  return values.flatMap((value) =>
-    value !== null && typeof value === 'object' && 'kind' in value && value.kind === 'person' ? [value.person] : [],
-  );
+/** The people that a line names beside its actor and its holder: as members, in roles, as values. */
+export function peopleBesides({ people, leftOut, roles, facts, condition }: HistoryLine): string[] {
+  const used = condition?.used ?? [];
+  const values = [...facts.map((fact) => fact.value), ...used.map((one) => (one.kind === 'fact' ? one.value : null))];
+  return [
+    ...people,
+    ...leftOut,
+    ...roles.flatMap(({ person }) => person ?? []),
+    ...values.flatMap((value) => (value?.kind === 'person' ? value.person : [])),
+    ...used.flatMap((one) => (one.kind === 'record' && one.value?.called === null ? one.value.id : [])),
+  ];
 }

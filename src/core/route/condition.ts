@@ -7,6 +7,13 @@ import type { FactKind, Facts, FactValue } from './facts';
 export type Comparison = 'is' | 'isNot' | 'over' | 'atLeast' | 'under' | 'atMost';
 
 export type RecordFact = 'documentType' | 'owner' | 'unit';
+
+/** What a record answers: an id to compare with, and what that was called then. People are called as everywhere. */
+export interface RecordValue {
+  readonly id: string;
+  readonly called: string | null;
+}
+
 export const recordFacts: readonly RecordFact[] = ['documentType', 'unit', 'owner'];
 
 /** How a stage can have ended, for whoever asks later: somebody approved with comments, somebody declined, somebody missed. */
@@ -43,18 +50,23 @@ export interface Grounds {
   readonly facts: Facts;
   /** What the facts are called. */
   readonly names: Readonly<Record<string, string>>;
-  readonly record: Readonly<Partial<Record<RecordFact, string>>>;
+  readonly record: Readonly<Partial<Record<RecordFact, RecordValue>>>;
   /** The outcomes of a stage that has ended; null while it has not. */
   readonly outcomes: (stage: string) => ReadonlySet<StageOutcome> | null;
 }
 
 /** What one comparison was made with, when it was made. */
-export interface Used {
-  /** "fact:amount", "record:owner", "stage:g3". */
-  readonly of: string;
-  /** What a fact was called then. */
-  readonly name: string | null;
-  readonly value: FactValue | string | readonly string[] | null;
+export type Used =
+  /** `name` is what the fact was called then. */
+  | { readonly kind: 'fact'; readonly fact: string; readonly name: string | null; readonly value: FactValue | null }
+  | { readonly kind: 'record'; readonly field: RecordFact; readonly value: RecordValue | null }
+  | { readonly kind: 'outcome'; readonly stage: string; readonly outcomes: readonly StageOutcome[] | null };
+
+/** Whether two comparisons were made with the same thing. */
+function sameThing(a: Used, b: Used): boolean {
+  if (a.kind === 'fact') return b.kind === 'fact' && a.fact === b.fact;
+  if (a.kind === 'record') return b.kind === 'record' && a.field === b.field;
+  return b.kind === 'outcome' && a.stage === b.stage;
 }
 
 /**
@@ -63,8 +75,8 @@ export interface Used {
  */
 export function holds(condition: Condition, grounds: Grounds): { readonly holds: boolean; readonly used: Used[] } {
   const used: Used[] = [];
-  const look = (of: string, value: Used['value'], name: string | null = null) => {
-    if (!used.some((entry) => entry.of === of)) used.push({ of, name, value });
+  const look = (what: Used) => {
+    if (!used.some((known) => sameThing(known, what))) used.push(what);
   };
   // Every part is looked at, so that the record is whole whatever decided it.
   const visit = (part: Condition): boolean => {
@@ -77,17 +89,17 @@ export function holds(condition: Condition, grounds: Grounds): { readonly holds:
         return !visit(part.of);
       case 'fact': {
         const value = grounds.facts[part.fact] ?? null;
-        look(`fact:${part.fact}`, value, grounds.names[part.fact] ?? null);
+        look({ kind: 'fact', fact: part.fact, name: grounds.names[part.fact] ?? null, value });
         return value !== null && compares(value, part.is, part.value);
       }
       case 'record': {
         const value = grounds.record[part.field] ?? null;
-        look(`record:${part.field}`, value);
-        return value !== null && (value === part.value) === (part.is === 'is');
+        look({ kind: 'record', field: part.field, value });
+        return value !== null && (value.id === part.value) === (part.is === 'is');
       }
       case 'outcome': {
         const outcomes = grounds.outcomes(part.stage);
-        look(`stage:${part.stage}`, outcomes && [...outcomes].sort());
+        look({ kind: 'outcome', stage: part.stage, outcomes: outcomes && [...outcomes].sort() });
         return outcomes?.has(part.outcome) ?? false;
       }
     }

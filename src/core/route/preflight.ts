@@ -2,7 +2,7 @@ import type { Whole } from '../circulation/events';
 import { type Field, fieldsMissing } from '../page/fields';
 import { axisOf, localDay, worksOn } from '../time/calendar';
 import { after, type Clock } from '../time/due';
-import { type Condition, comparisonsIn, factsIn, holds, type RecordFact } from './condition';
+import { type Condition, comparisonsIn, factsIn, holds, type RecordFact, type RecordValue } from './condition';
 import { edited, firstAsked, type RouteEdit } from './edit';
 import { type Facts, type FactType, factFault } from './facts';
 import {
@@ -85,7 +85,7 @@ export interface PreflightSubject {
   readonly files: readonly { readonly id: string; readonly takesFields: boolean }[];
   readonly facts: Facts;
   readonly factTypes: readonly FactType[];
-  readonly record: Readonly<Partial<Record<RecordFact, string>>>;
+  readonly record: Readonly<Partial<Record<RecordFact, RecordValue>>>;
   readonly groups: ReadonlyMap<string, { readonly members: readonly string[] }>;
   readonly roles: ReadonlyMap<string, { readonly person: string | null }>;
   readonly now: Instant;

@@ -111,12 +111,21 @@ async function usualCalendarOf(tx: Tx): Promise<string | null> {
 
 /** What conditions may ask of the leading record. */
 async function recordFactsOf(tx: Tx, state: Circulation): Promise<Context['record']> {
-  const [row] = await tx.sql<{ documentType: string; owner: string; unit: string | null }[]>`
-    select r.document_type, r.owner, p.unit from register r
+  const [row] = await tx.sql<
+    { documentType: string; typeName: string; owner: string; unit: string | null; unitName: string | null }[]
+  >`
+    select r.document_type, t.name as type_name, r.owner, p.unit, u.name as unit_name from register r
+    join document_type t on t.organization = r.organization and t.code = r.document_type
     left join person p on p.organization = r.organization and p.id = r.owner
+    left join unit u on u.organization = r.organization and u.id = p.unit
     where r.organization = ${tx.organization} and r.record = ${state.records[0] ?? ''}`;
   if (!row) return {};
-  return { documentType: row.documentType, owner: row.owner, ...(row.unit === null ? {} : { unit: row.unit }) };
+  const { documentType, typeName, owner, unit, unitName } = row;
+  return {
+    documentType: { id: documentType, called: typeName },
+    owner: { id: owner, called: null },
+    ...(unit === null ? {} : { unit: { id: unit, called: unitName } }),
+  };
 }
 
 /** The facts that the type of the leading record declares; needed is none of them while its record is completed later. */

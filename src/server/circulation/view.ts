@@ -6,7 +6,7 @@ import { holders, isDeserted, mayAct } from '@/core/circulation/holders';
 import { allowed, offers } from '@/core/circulation/offers';
 import { prepared } from '@/core/circulation/planning';
 import { keepable } from '@/core/circulation/round';
-import { peopleInFacts } from '@/core/circulation/sentences';
+import { peopleBesides } from '@/core/circulation/sentences';
 import {
   baseHolder,
   closesOf,
@@ -81,7 +81,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
   ]);
   // What happened is told with the names of its time.
   const past = await pastOf(tx, [
-    ...lines.flatMap((line) => [...line.people, ...peopleInFacts(line)]),
+    ...lines.flatMap(peopleBesides),
     ...lines.flatMap((line) => [line.actor, line.onBehalfOf, line.holder, line.to].filter((one) => one !== null)),
     ...Array.from(state.comments.values(), (comment) => comment.by),
   ]);

@@ -3,7 +3,7 @@ import path from 'node:path';
 import { decide } from '@/core/circulation/decide';
 import { type CirculationEvent, isPositive } from '@/core/circulation/events';
 import { history } from '@/core/circulation/history';
-import { peopleInFacts, responseOf, sentence, valueInWords } from '@/core/circulation/sentences';
+import { peopleBesides, responseOf, sentence, valueInWords } from '@/core/circulation/sentences';
 import {
   baseHolder,
   type Circulation,
@@ -104,7 +104,7 @@ async function gather(tx: Tx, circulation: string, person: string) {
     state.controller,
     ...decisions.flatMap((decision) => [decision.by, ...(decision.onBehalfOf ? [decision.onBehalfOf] : [])]),
     ...lines.flatMap((line) => [line.actor, line.onBehalfOf, line.holder, line.to].filter((id) => id !== null)),
-    ...lines.flatMap((line) => [...line.people, ...peopleInFacts(line)]),
+    ...lines.flatMap(peopleBesides),
     ...[...shared.values()].flatMap((one) => one?.by ?? []),
   ]);
   const profile = await profileOf(tx);

@@ -2,6 +2,7 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
+import { stageOutcomeWords } from '@/core/circulation/sentences';
 import {
   type Compared,
   type Comparison,
@@ -262,7 +263,7 @@ function ComparedRow({
         >
           {stageOutcomes.map((outcome) => (
             <option key={outcome} value={outcome}>
-              {words.outcomes[outcome]}
+              {stageOutcomeWords[outcome]}
             </option>
           ))}
         </Choose>

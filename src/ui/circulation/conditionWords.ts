@@ -1,4 +1,4 @@
-import { valueInWords } from '@/core/circulation/sentences';
+import { recordNouns, stageOutcomeWords, valueInWords } from '@/core/circulation/sentences';
 import { type Condition, conditionInWords } from '@/core/route/condition';
 import type { FactType, FactValue } from '@/core/route/facts';
 import { type Series, stagesOf } from '@/core/route/route';
@@ -33,7 +33,7 @@ export function useConditionWords(
         fact: (id) =>
           words.the(view.factTypes.find((type) => type.id === id)?.name ?? view.factNames[id] ?? words.gone),
         value,
-        record: (field) => words.the(words.record[field].toLowerCase()),
+        record: (field) => words.the(recordNouns[field]),
         recordValue: (field, of) =>
           (field === 'owner'
             ? name(of)
@@ -44,7 +44,7 @@ export function useConditionWords(
           const at = stages.findIndex((stage) => stage.id === id);
           const stage = stages[at];
           const called = stage ? circulationWords.plan.stageOf(verbWords[stage.verb], at + 1) : words.gone;
-          return `${words.outcomes[outcome]} ${words.inStage(called).toLowerCase()}`;
+          return `${stageOutcomeWords[outcome]} ${words.inStage(called).toLowerCase()}`;
         },
       }),
     );

@@ -1,6 +1,6 @@
 import type { HeldFor, Outcome, RoundReason, SeatStatus } from '@/core/circulation/events';
 import type { Phase } from '@/core/circulation/state';
-import type { Comparison, RecordFact, StageOutcome } from '@/core/route/condition';
+import type { Comparison, RecordFact } from '@/core/route/condition';
 import type { FindingCode } from '@/core/route/preflight';
 import type { Allows, Availability, Stage, Unit, Verb } from '@/core/route/route';
 
@@ -523,11 +523,6 @@ export const circulationWords = {
         under: 'is under',
         atMost: 'is at most',
       } satisfies { readonly [C in Comparison]: string },
-      outcomes: {
-        approvedWithComments: 'somebody approved with comments',
-        declined: 'somebody declined',
-        missed: 'somebody missed the time',
-      } satisfies { readonly [O in StageOutcome]: string },
     },
     keys: {
       along: 'Along the line',
