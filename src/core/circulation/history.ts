@@ -27,8 +27,9 @@ export interface HistoryLine {
   /** The version it made, sent, opened or decided on. */
   readonly version: number | null;
   readonly round: number;
-  /** A due time that it set. */
+  /** A due and a closing time that it set. */
   readonly due: Instant | null;
+  readonly closes: Instant | null;
   readonly held: HeldFor | null;
   readonly cause: ReworkCause | null;
   /** What a group, a role or a branch was called that it is about. */
@@ -92,6 +93,12 @@ function lineFor(before: Draft, event: CirculationEvent, sequence: number): Hist
     version: event.type === 'version.attached' ? event.data.version.number : (newest(before)?.number ?? null),
     round: event.type === 'round.begun' ? event.data.round : before.round,
     due: event.type === 'stage.timed' ? instantOf(event.data.due) : 'due' in data ? (data.due as Instant | null) : null,
+    closes:
+      event.type === 'stage.timed'
+        ? instantOf(event.data.closes)
+        : 'closes' in data
+          ? (data.closes as Instant | null)
+          : null,
     held: event.type === 'stage.held' ? event.data.for : null,
     cause: event.type === 'rework.began' ? event.data.cause : null,
     revision:

@@ -63,7 +63,7 @@ export function sentence(line: HistoryLine, telling: Telling): string {
   const to = line.to === null ? '' : name(line.to);
   const stage = line.verb === null ? '' : stageNouns[line.verb];
   const verb = line.verb === null ? 'respond' : asks[line.verb];
-  const due = line.due === null ? '' : `, due ${moment(line.due)}`;
+  const times = `${line.due === null ? '' : `, due ${moment(line.due)}`}${line.closes === null ? '' : `, closes ${moment(line.closes)}`}`;
   const behalf = line.onBehalfOf === null ? '' : ` for ${name(line.onBehalfOf)}`;
   switch (line.type) {
     case 'circulation.created':
@@ -81,7 +81,7 @@ export function sentence(line: HistoryLine, telling: Telling): string {
     case 'circulation.closed':
       return 'The circulation closed as a whole; nobody can respond until it is extended';
     case 'circulation.extended':
-      return `${who} extended the circulation${due}`;
+      return `${who} extended the circulation${times}`;
     case 'part.decided': {
       const part = stage || (line.called ? `The branch “${line.called}”` : 'A branch');
       const used = line.condition?.used.map((one) => usedWords(one, line.at, telling)) ?? [];
@@ -98,7 +98,7 @@ export function sentence(line: HistoryLine, telling: Telling): string {
     case 'stage.held':
       return `${stage} could not start yet${line.held === null ? '' : `: ${waits[line.held]}`}`;
     case 'stage.timed':
-      return `${who} set a new time for ${stage.toLowerCase()}${due}`;
+      return `${who} set a new time for ${stage.toLowerCase()}${times}`;
     case 'stage.stuck':
       return `${stage} can no longer be completed`;
     case 'stage.healed':
@@ -112,8 +112,8 @@ export function sentence(line: HistoryLine, telling: Telling): string {
     case 'seat.asked':
       if (line.nobody) return `Nobody could be asked to ${verb}; somebody has to be assigned`;
       return line.called !== null
-        ? `${line.called} was asked to ${verb}${due}`
-        : `${holder} was asked to ${verb}${due}`;
+        ? `${line.called} was asked to ${verb}${times}`
+        : `${holder} was asked to ${verb}${times}`;
     case 'seat.seen':
       return `${who} opened version ${line.version}`;
     case 'seat.freed':
@@ -137,17 +137,17 @@ export function sentence(line: HistoryLine, telling: Telling): string {
     case 'seat.passed':
       return `${who} went on without ${holder}`;
     case 'seat.extended':
-      return `${who} extended the time of ${holder}${due}`;
+      return `${who} extended the time of ${holder}${times}`;
     case 'seat.askedAgain':
-      return `${who} asked ${holder} again to ${verb}${due}`;
+      return `${who} asked ${holder} again to ${verb}${times}`;
     case 'seat.reminded':
       return `${who} reminded ${holder}`;
     case 'seat.delegated':
       return `${who} delegated to ${to}`;
     case 'seat.reassigned':
       return line.holder === null
-        ? `${who} assigned ${to} to ${verb}${due}`
-        : `${who} reassigned it from ${holder} to ${to}${due}`;
+        ? `${who} assigned ${to} to ${verb}${times}`
+        : `${who} reassigned it from ${holder} to ${to}${times}`;
     case 'secondHolder.added':
       return `${who} added ${to} as a second holder beside ${holder}`;
     case 'secondHolder.dropped':
