@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { play, scenario, sentRun } from '../../../test/properties/arbitrary';
 import { attach, decide, nextRound, put, reassign, route, stage } from '../../../test/properties/scene';
+import type { Copies } from '../route/route';
 import { history } from './history';
 import { sentence } from './sentences';
 
@@ -63,6 +64,18 @@ describe('the history of a circulation', () => {
     const lines = told(run.events);
     expect(lines).toContain('Approval takes part: in review (stage 1) somebody declined and unit Contracts');
     expect(lines).toContain('Board was resolved to benedikt, without oskar');
+  });
+
+  it('tells who filled which role, and nothing of one that only gets a hidden copy', () => {
+    const copies = (id: string, role: string, hidden: boolean): Copies => ({
+      kind: 'copies',
+      id,
+      to: [{ id: `${id}-to`, assignment: { kind: 'role', role } }],
+      hidden,
+    });
+    const planned = route(stage('a', 'review', ['role:safety']));
+    const whole = { ...planned, parts: [...planned.parts, copies('c', 'owner', false), copies('d', 'author', true)] };
+    expect(told(sentRun(whole).events)).toContain('ines sent version 1; safety manager: petra; owner: rufus');
   });
 
   it('tells what was said with a decision once, not again with the comment it left', () => {

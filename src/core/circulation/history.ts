@@ -134,10 +134,11 @@ function toOf(event: CirculationEvent): string | null {
   }
 }
 
-/** Each role once, however often the route asks whoever fills it. */
-function rolesOf({ data }: Extract<CirculationEvent, { type: 'circulation.sent' }>): HistoryLine['roles'] {
-  const byRole = new Map(data.roles.map(({ role, name, person }) => [role, { name, person }]));
-  return [...byRole.values()];
+/** Each role once, however often the route asks whoever fills it; none that only gets a hidden copy. */
+function rolesOf(before: Draft, { data }: Extract<CirculationEvent, { type: 'circulation.sent' }>) {
+  const hidden = new Set(plannedCopies(before).flatMap((board) => (board.hidden ? board.to.map(({ id }) => id) : [])));
+  const told = data.roles.filter(({ of }) => !hidden.has(of));
+  return [...new Map(told.map(({ role, name, person }) => [role, { name, person }])).values()];
 }
 
 /** What only few events have to tell. */
@@ -159,7 +160,7 @@ function besides(
     case 'seat.asked':
       return { ...none, called: event.data.group, nobody: event.data.nobody };
     case 'circulation.sent':
-      return { ...none, roles: rolesOf(event) };
+      return { ...none, roles: rolesOf(before, event) };
     case 'group.resolved': {
       const { name, members, leftOut } = event.data;
       return { ...none, called: name, people: members.map(({ person }) => person), leftOut };

@@ -60,10 +60,11 @@ export async function circulationView(tx: Tx, id: string, me: string) {
   const state = prepared(recorded, planning, types);
   const context = await contextOf(tx, state, me);
   const events = await eventsOf<CirculationEvent>(tx, circulationStream(id));
-  const lines = history(events);
   const lead = state.records[0] ?? '';
   const actor: Actor = { kind: 'member', person: me, roles: [] };
   const steers = may(actor, 'circulation.steer', await circulationSubject(tx, id, state));
+  // Whoever does not steer it learns nothing of hidden copies, neither who gets them nor what these are called.
+  const lines = history(events).filter((line) => steers || !line.hidden);
   const record = await recordState(tx, lead);
   const change = record?.changes.find((candidate) => candidate.id === state.change);
   const records = [];
@@ -264,7 +265,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
       note: said(comment.note),
     })),
     past,
-    trail: lines.filter((line) => steers || !line.hidden).map((line) => ({ ...line, note: said(line.note) })),
+    trail: lines.map((line) => ({ ...line, note: said(line.note) })),
   };
 }
 
