@@ -85,6 +85,21 @@ describe('a unit', () => {
     expect(units).toEqual([{ id: 'ropes', name: 'Ropes, drives and grips', lead: 'petra', deputy: 'yuki', people: 1 }]);
   });
 
+  it('has people whom administrators take in, and whose lead says by which calendar they work and lets them go', async () => {
+    const week = [[], [], [], [], [], [{ from: 480, to: 720 }], []];
+    await w.ask('thea', 'calendars.save', { id: 'crew', name: 'Crew', week, holidays: [], usual: false });
+    await w.ask('petra', 'people.place', { person: 'rufus', calendar: 'crew' });
+    await w.ask('petra', 'people.place', { person: 'rufus', unit: 'ropes', calendar: 'crew' });
+    expect(await w.ask('oskar', 'units.people', { id: 'ropes' })).toEqual(['rufus']);
+    // Taking in somebody would give a say over what they own.
+    expect(await w.refused('petra', 'people.place', { person: 'oskar', unit: 'ropes' })).toBe('not-allowed');
+    expect(await w.refused('oskar', 'people.place', { person: 'rufus', unit: null })).toBe('not-allowed');
+    await w.ask('petra', 'people.place', { person: 'rufus', unit: null });
+    expect(await w.ask('oskar', 'units.people', { id: 'ropes' })).toEqual([]);
+    expect(await w.refused('petra', 'people.place', { person: 'rufus', calendar: null })).toBe('not-allowed');
+    await w.ask('thea', 'people.place', { person: 'rufus', unit: 'ropes', calendar: null });
+  });
+
   it('lets its lead see and steer the circulations of its documents only by rule, from then on and no longer', async () => {
     const circulation = await sent(inSeries(stage('review', ['oskar'])));
     const { seats } = await view(circulation);

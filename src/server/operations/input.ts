@@ -57,6 +57,11 @@ export function orNull<T>(inner: Piece<T>): Piece<T | null, T | null | undefined
   return { schema: inner.schema.allow(null).optional().default(null) };
 }
 
+/** For changing a part of something: null says none, and what is left out stays as it is. */
+export function asItIs<T>(inner: Piece<T>): Piece<T | null | undefined> {
+  return { schema: inner.schema.allow(null).optional() };
+}
+
 export function oneOf<const T extends readonly (string | number)[]>(...values: T): Piece<T[number]> {
   return { schema: Joi.valid(...values) };
 }

@@ -1,6 +1,7 @@
+import { personNamed } from '../admin/people';
 import { giveBackTaken } from '../circulation/giveBackTaken';
 import type { Tx } from '../db/connect';
-import { flag, listOf, oneOf, optional, orNull, shape, text } from '../operations/input';
+import { asItIs, flag, listOf, oneOf, optional, orNull, shape, text } from '../operations/input';
 import type { Claim } from '../operations/operation';
 import { inGeneral, memberOperation } from '../operations/operation';
 import { id, idOrNone, personName } from '../operations/pieces';
@@ -10,10 +11,10 @@ import { calendarsOf, removeCalendar, saveCalendar } from './calendars';
 import { groupsOf, removeGroup, saveGroup } from './groups';
 import { readHolidays } from './holidays';
 import { importTable, presentTable, readTable } from './importTable';
-import { placePerson } from './place';
+import { type Place, placePerson } from './place';
 import { officesOf, removeOffice, saveOffice } from './roles';
 import { reachOfRules, rules, rulesOf, setRule } from './rules';
-import { removeUnit, saveUnit, unitNamed, unitsOf } from './units';
+import { peopleOfUnit, removeUnit, saveUnit, unitNamed, unitsOf } from './units';
 
 const manage = inGeneral('organization.manage');
 const least = { most: 5000 } as const;
@@ -26,6 +27,20 @@ async function onUnit(tx: Tx, input: { readonly id: string }): Promise<Claim> {
   return {
     action: 'unit.manage',
     subject: { kind: 'unit', lead: unit?.lead ?? null, deputy: unit?.deputy ?? null, there: unit !== null },
+  };
+}
+
+/**
+ * Leads arrange who belongs to their unit already, and may let them go; taking somebody in gives rights over what they own,
+ * and is the administrators'.
+ */
+async function onPlace(tx: Tx, input: Place): Promise<Claim> {
+  const id = (await personNamed(tx, input.person))?.unit ?? null;
+  const unit = id === null ? null : await unitNamed(tx, id);
+  const stays = (input.unit ?? id) === id;
+  return {
+    action: 'unit.manage',
+    subject: { kind: 'unit', lead: unit?.lead ?? null, deputy: unit?.deputy ?? null, there: unit !== null && stays },
   };
 }
 
@@ -42,6 +57,14 @@ export const organizationOperations = [
       calendars: [...(await calendarsOf(tx))],
       rules: [...(await rulesOf(tx))],
     }),
+  }),
+
+  memberOperation({
+    name: 'units.people',
+    kind: 'query',
+    input: shape({ id }),
+    claim: inGeneral('people.read'),
+    run: (tx, input) => peopleOfUnit(tx, input.id),
   }),
 
   memberOperation({
@@ -71,8 +94,8 @@ export const organizationOperations = [
   memberOperation({
     name: 'people.place',
     kind: 'command',
-    input: shape({ person: id, unit: idOrNone, calendar: idOrNone }),
-    claim: manage,
+    input: shape({ person: id, unit: asItIs(id), calendar: asItIs(id) }),
+    claim: onPlace,
     changes: ['people', 'settings'],
     run: async (tx, input, actor) => {
       await placePerson(tx, input, actor.person);

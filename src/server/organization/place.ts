@@ -4,20 +4,20 @@ import { calendarsOf } from './calendars';
 import { recordChange } from './changes';
 import { unitNamed } from './units';
 
-/** Says to which unit somebody belongs and by whose calendar they work; none is the usual one. */
-export async function placePerson(
-  tx: Tx,
-  {
-    person,
-    unit,
-    calendar,
-  }: { readonly person: string; readonly unit: string | null; readonly calendar: string | null },
-  actor: string,
-): Promise<void> {
+/** Where somebody belongs: what is not said stays as it is. No calendar is the usual one. */
+export interface Place {
+  readonly person: string;
+  readonly unit?: string | null | undefined;
+  readonly calendar?: string | null | undefined;
+}
+
+/** Says to which unit somebody belongs and by whose calendar they work. */
+export async function placePerson(tx: Tx, { person, ...given }: Place, actor: string): Promise<void> {
   const { sql, organization } = tx;
   const [found] = await sql<{ unit: string | null; calendar: string | null; kind: string }[]>`
     select unit, calendar, kind from person where organization = ${organization} and id = ${person}`;
   if (found?.kind !== 'member') refuse('unknown-person');
+  const { unit = found.unit, calendar = found.calendar } = given;
   if (unit !== null && !(await unitNamed(tx, unit))) refuse('unknown-unit');
   if (calendar !== null && !(await calendarsOf(tx)).some((one) => one.id === calendar)) refuse('unknown-calendar');
   sendWrite(sql`

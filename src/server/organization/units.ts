@@ -24,6 +24,14 @@ export async function unitNamed({ sql, organization }: Tx, id: string): Promise<
   return unit ?? null;
 }
 
+/** Who belongs to a unit, by name, those who have left not among them. */
+export async function peopleOfUnit({ sql, organization }: Tx, id: string): Promise<string[]> {
+  const rows = await sql<{ id: string }[]>`
+    select id from person where organization = ${organization} and unit = ${id} and state <> 'left'
+    order by lower(name), id`;
+  return rows.map((row) => row.id);
+}
+
 /** Who sees and steers what concerns a record because they lead its owner's unit: nobody unless the rule is on. */
 export async function leadsOf({ sql, organization }: Tx, record: string): Promise<string[]> {
   const [row] = await sql<{ lead: string | null; deputy: string | null }[]>`

@@ -5,6 +5,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { Role } from '@/core/access/may';
 import type { Person } from '@/server/admin/people';
+import { useOrganization } from '../data/organization';
 import { say } from '../data/said';
 import { useMe, useTell, useTimes } from '../data/use';
 import { useKeptForm } from '../data/useKept';
@@ -45,6 +46,9 @@ export function PersonLeaf({
     },
   });
   const { data: me } = useMe();
+  const { units } = useOrganization();
+  const unit = units.find(({ id }) => id === person.unit);
+  const leads = unit !== undefined && [unit.lead, unit.deputy].includes(me?.me.id ?? '');
   if (editing) return <EditPerson person={person} self={self} onDone={() => setEditing(false)} />;
   const invited = person.state === 'invited';
   return (
@@ -87,7 +91,7 @@ export function PersonLeaf({
         </Box>
       )}
       {copy.isSuccess && <Box mt="8px">{words.copiedMore(person.name)}</Box>}
-      {administers && person.kind === 'member' && <PersonPlace person={person} />}
+      {(administers || leads) && person.kind === 'member' && <PersonPlace person={person} administers={administers} />}
       <Fault error={again.error ?? leave.error ?? copy.error} />
     </Leaf>
   );

@@ -10,12 +10,13 @@ import { adminWords } from './words';
 
 const words = adminWords.people;
 
-/** To which unit somebody belongs, and by whose calendar they work; saved as it is chosen. */
-export function PersonPlace({ person }: { readonly person: Person }) {
+/** To which unit somebody belongs, and by whose calendar they work; saved as it is chosen. A lead may let them go. */
+export function PersonPlace({ person, administers }: { readonly person: Person; readonly administers: boolean }) {
   const { units, calendars } = useOrganization();
   const place = useTell('people.place', { answered: () => say(words.saved(person.name)) });
   const put = (part: { unit?: string | null; calendar?: string | null }) =>
-    place.mutate({ person: person.id, unit: person.unit, calendar: person.calendar, ...part });
+    place.mutate({ person: person.id, ...part });
+  const offered = units.filter(({ id }) => administers || id === person.unit);
   return (
     <Flex gap="16px" mt="10px" flexWrap="wrap">
       <Box w="220px">
@@ -27,7 +28,7 @@ export function PersonPlace({ person }: { readonly person: Person }) {
               onChange={(event) => put({ unit: event.target.value || null })}
             >
               <option value="">{words.noUnit}</option>
-              {units.map(({ id, name }) => (
+              {offered.map(({ id, name }) => (
                 <option key={id} value={id}>
                   {name}
                 </option>

@@ -14,6 +14,7 @@ const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly st
   'people.named': () => [],
   'desk.view': () => ['circulation', 'record', 'people', 'settings'],
   'desk.tasks': () => ['circulation', 'record'],
+  'units.people': () => ['people'],
   'people.held': () => ['circulation', 'record'],
   'desk.find': () => ['circulation', 'record', 'people'],
   'register.list': () => ['record', 'settings'],

@@ -6,9 +6,8 @@ import type { Group } from '@/server/organization/groups';
 import { usePeople } from '../data/people';
 import { say } from '../data/said';
 import { useTell } from '../data/use';
-import { WordButton } from '../parts/buttons';
 import { PeoplePicker } from '../parts/PeoplePicker';
-import { PersonName } from '../parts/parts';
+import { Member } from './Member';
 import { PartForm } from './PartForm';
 import { organizationWords as words } from './words';
 
@@ -46,19 +45,7 @@ export function GroupForm({
       </Box>
       <Flex columnGap="24px" rowGap="2px" flexWrap="wrap" mb="8px">
         {members.map((member) => (
-          <Flex key={member} gap="8px" align="center" w="270px">
-            <Box flex="1" minW={0}>
-              <PersonName id={member} />
-            </Box>
-            <WordButton
-              color="oxblood"
-              fontWeight={500}
-              aria-label={`${words.remove}: ${nameOf(member)}`}
-              onClick={() => setMembers(members.filter((one) => one !== member))}
-            >
-              {words.remove}
-            </WordButton>
-          </Flex>
+          <Member key={member} person={member} onRemove={() => setMembers(members.filter((one) => one !== member))} />
         ))}
       </Flex>
       <Box maxW="420px">

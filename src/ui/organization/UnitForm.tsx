@@ -3,13 +3,61 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { Unit } from '@/server/organization/units';
+import { usePeople } from '../data/people';
 import { say } from '../data/said';
-import { useTell } from '../data/use';
+import { useAsk, useTell } from '../data/use';
+import { Fault } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
+import { PeoplePicker } from '../parts/PeoplePicker';
+import { Member } from './Member';
 import { PartForm } from './PartForm';
 import { organizationWords as words } from './words';
 
-/** A unit with its lead and deputy. */
+/** Who belongs to a unit, saved as they are added and removed. */
+function UnitPeople({
+  unit,
+  editable,
+  administers,
+}: {
+  readonly unit: string;
+  readonly editable: boolean;
+  readonly administers: boolean;
+}) {
+  const { name } = usePeople();
+  const { data: people = [] } = useAsk('units.people', { id: unit });
+  const place = useTell('people.place', { answered: (_value, sent) => say(words.saved(name(sent.person))) });
+  return (
+    <Box mt="14px">
+      <Box fontSize="13px" color="quiet" mb="4px">
+        {words.unitHas}
+      </Box>
+      {people.length === 0 && <Box>{words.unitNobody}</Box>}
+      <Flex columnGap="24px" rowGap="2px" flexWrap="wrap" mb="8px">
+        {people.map((person) => (
+          <Member
+            key={person}
+            person={person}
+            onRemove={editable ? () => place.mutate({ person, unit: null }) : null}
+          />
+        ))}
+      </Flex>
+      {administers && (
+        <Box maxW="420px">
+          <PeoplePicker
+            label={words.unitAdd}
+            insideOnly
+            exclude={people}
+            why={(person) => words.unitIn(name(person))}
+            onPick={({ person }) => place.mutate({ person, unit })}
+          />
+        </Box>
+      )}
+      <Fault error={place.error} />
+    </Box>
+  );
+}
+
+/** A unit with its lead and deputy, and who belongs to it. */
 export function UnitForm({
   unit,
   editable,
@@ -64,9 +112,7 @@ export function UnitForm({
           />
         </Box>
       </Flex>
-      <Box color="quiet" fontSize="13px" mt="8px">
-        {words.unitMore}
-      </Box>
+      {unit && <UnitPeople unit={unit.id} editable={editable} administers={removable} />}
     </PartForm>
   );
 }
