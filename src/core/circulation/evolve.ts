@@ -1,7 +1,7 @@
 import type { Instant } from '../route/route';
 import { type CirculationEvent, type Holder, isPositive, type Wait } from './events';
 import { freshRuns, freshSeatRun } from './runs';
-import { type Circulation, newest, type SeatRun, type StageRun, seatPlan } from './state';
+import { type Circulation, newest, plannedCopies, type SeatRun, type StageRun, seatPlan } from './state';
 
 /** A state under construction: its own arrays and maps, whose entries are replaced and never changed. */
 export type Draft = {
@@ -144,6 +144,12 @@ export function apply(draft: Draft, event: CirculationEvent): void {
         const seat = seatOf(draft, of);
         seat.holders = [{ person, via: 'role', outside: false, since: null }, ...secondsBeside(seat, person)];
       }
+      for (const { id, to } of plannedCopies(draft)) {
+        const run = draft.copies.get(id);
+        const filled = event.data.roles.filter(({ of }) => to.some((entry) => entry.id === of));
+        if (run && filled.length > 0)
+          draft.copies.set(id, { ...run, filled: Object.fromEntries(filled.map(({ of, person }) => [of, person])) });
+      }
       return;
     case 'circulation.closed':
       draft.closed = event.data.instant;
@@ -195,7 +201,8 @@ export function apply(draft: Draft, event: CirculationEvent): void {
     }
     case 'copies.reached': {
       const { copies, to, version, waits } = event.data;
-      draft.copies.set(copies, { id: copies, status: waits ? 'reached' : 'sent', to, version });
+      const { filled = {} } = draft.copies.get(copies) ?? {};
+      draft.copies.set(copies, { id: copies, status: waits ? 'reached' : 'sent', filled, to, version });
       return;
     }
     case 'copies.sent': {

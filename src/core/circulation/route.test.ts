@@ -18,9 +18,10 @@ import {
 } from '../../../test/properties/scene';
 import type { Condition } from '../route/condition';
 import type { Copies, Earliest, Unit } from '../route/route';
-import type { Command } from './commands';
+import type { Command, Context } from './commands';
+import { decide as engine } from './decide';
 import { offers } from './offers';
-import { standing } from './state';
+import { scopeOf, standing } from './state';
 import { tasksOf } from './tasks';
 
 // What a route can ask for besides people by name, each with a plain example.
@@ -544,6 +545,25 @@ describe('copies', () => {
     decide(run, 'a-petra', 'petra', 'done');
     expect(count(run, 'copies.reached')).toBe(2);
     expect(got(run)).toMatchObject({ status: 'sent', version: 2 });
+  });
+
+  it('go to whoever filled a role when it was sent, whoever fills it by then, and to nobody who has left', () => {
+    const owner: Copies = { ...board(), to: [{ id: 't', assignment: { kind: 'role', role: 'owner' } }] };
+    const run = sentRun(route(stage('a', 'review', ['petra']), owner));
+    const scope = scopeOf(state(run), seatOf(run, 'a-petra')) ?? '';
+    const done = { outcome: 'done', note: null, filled: [], evidence: null } as const;
+    const got = (more: Partial<Context>) => {
+      const context = { ...contextOf(run.now, 'petra'), ...more };
+      const told = engine(state(run), { type: 'decide', seat: 'a-petra', epoch: 1, scope, ...done }, context);
+      if (!told.ok) return told.refusal.code;
+      return told.events
+        .flatMap((event) => (event.type === 'copies.reached' ? event.data.to : []))
+        .map((to) => to.person);
+    };
+    const roles = new Map([['owner', { name: 'owner', person: 'yuki' }]]);
+    const people = new Map([['rufus', { outside: false, active: false }]]);
+    expect(got({ roles })).toEqual(['rufus']);
+    expect(got({ roles, people })).toEqual([]);
   });
 
   it('of what has signatures on it wait until the final file is stored', () => {

@@ -33,7 +33,7 @@ export function freshRuns(plan: Series): Pick<Circulation, 'blocks' | 'stages' |
   };
   visit(plan);
   const copies = new Map<string, CopyRun>();
-  for (const { id } of copiesOf(plan)) copies.set(id, { id, status: 'idle', to: [], version: null });
+  for (const { id } of copiesOf(plan)) copies.set(id, { id, status: 'idle', filled: {}, to: [], version: null });
   return { blocks, stages, seats, copies };
 }
 

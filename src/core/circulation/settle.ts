@@ -17,6 +17,7 @@ import type { CirculationBody, CopyHolder, HeldFor, ReworkCause, SeatStatus } fr
 import type { Draft } from './evolve';
 import { holders, isAuthorApproving, otherSeatInStage, samePerson } from './holders';
 import {
+  type CopyRun,
   filesToFreeze,
   isGathering,
   isSatisfied,
@@ -361,7 +362,7 @@ function reach(draft: Draft, board: Copies, context: Context, emit: Emit): void 
   const waits = plannedStages(draft).some(
     (stage) => stage.verb === 'sign' && draft.stages.get(stage.id)?.status === 'done',
   );
-  emit({ type: 'copies.reached', data: { copies: board.id, to: copyHolders(board, context), version, waits } });
+  emit({ type: 'copies.reached', data: { copies: board.id, to: copyHolders(board, run, context), version, waits } });
 }
 
 /** Sends the copies that waited for the final files. */
@@ -370,15 +371,14 @@ export function sendWaitingCopies(draft: Draft, emit: Emit): void {
     if (draft.copies.get(id)?.status === 'reached') emit({ type: 'copies.sent', data: { copies: id } });
 }
 
-function copyHolders(board: Copies, context: Context): CopyHolder[] {
+function copyHolders(board: Copies, run: CopyRun, context: Context): CopyHolder[] {
   const found: CopyHolder[] = [];
   const add = (id: string, person: string, outside: boolean) => {
     const there = found.some((holder) => samePerson(context, holder.person, person));
     if (!there && context.people.get(person)?.active !== false) found.push({ id, person, outside });
   };
   for (const { id, assignment } of board.to) {
-    const person =
-      assignment.kind === 'role' ? (context.roles.get(assignment.role)?.person ?? null) : personOf(assignment);
+    const person = assignment.kind === 'role' ? (run.filled[id] ?? null) : personOf(assignment);
     if (person !== null) add(id, person, assignment.kind === 'outside');
     else if (assignment.kind === 'group')
       context.groups.get(assignment.group)?.members.forEach((member, i) => {

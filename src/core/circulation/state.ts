@@ -116,6 +116,8 @@ export interface BlockRun {
 export interface CopyRun {
   readonly id: string;
   readonly status: 'idle' | 'reached' | 'sent';
+  /** Who fills its roles since sending, by entry of the board. */
+  readonly filled: Readonly<Record<string, string | null>>;
   readonly to: readonly CopyHolder[];
   readonly version: number | null;
 }

@@ -5,7 +5,16 @@ import { fork, route, stage } from '../../../test/properties/scene';
 import type { Field } from '../page/fields';
 import { edited } from './edit';
 import { type Finding, mended, mendingOf, nameKey, type PreflightSubject, preflight } from './preflight';
-import { type Copies, freshSeat, freshStage, type Route, type Stage, seatsOf, stagesOf } from './route';
+import {
+  type Assignment,
+  type Copies,
+  freshSeat,
+  freshStage,
+  type Route,
+  type Stage,
+  seatsOf,
+  stagesOf,
+} from './route';
 
 const check = (parts: Route[], more: Partial<PreflightSubject> = {}) => preflight(subjectFor(route(...parts), more));
 const codes = (...given: Parameters<typeof check>) => check(...given).map(({ code, severity }) => [code, severity]);
@@ -182,6 +191,15 @@ describe('the check before sending', () => {
     expect(codes([a, only(s, 'f1')], { files, fields })).toEqual([]);
     const board: Copies = { kind: 'copies', id: 'c', to: [], hidden: false };
     expect(check([a, board])).toMatchObject([{ code: 'copies-nobody', severity: 'warns', about: 'c' }]);
+    const to = (...assignments: Assignment[]) => ({
+      ...board,
+      to: assignments.map((assignment, i) => ({ id: `t${i}`, assignment })),
+    });
+    const noor = { kind: 'person', person: 'noor' } as const;
+    expect(codes([a, to(noor, { kind: 'role', role: 'safety' })])).toEqual([]);
+    expect(codes([a, to(noor, { kind: 'role', role: 'vacant' })])).toEqual([['copies-lost', 'warns']]);
+    const left = (id: string) => ({ name: id, active: id !== 'noor' });
+    expect(codes([a, to(noor)], { person: left })).toEqual([['copies-lost', 'warns']]);
   });
 
   it('doubts people who are easily taken for one another', () => {

@@ -7,6 +7,7 @@ import { edited, firstAsked, type RouteEdit } from './edit';
 import { type Facts, type FactType, factFault } from './facts';
 import {
   type Assignment,
+  type Copies,
   conditionsOf,
   copiesOf,
   emptySeries,
@@ -62,7 +63,8 @@ export type FindingCode =
   | 'field-nobody'
   | 'file-unasked'
   | 'file-no-fields'
-  | 'copies-nobody';
+  | 'copies-nobody'
+  | 'copies-lost';
 
 /** One thing the check before sending found. What `stops` is required; what `warns` may be sent all the same. */
 export interface Finding {
@@ -112,6 +114,7 @@ export function preflight(subject: PreflightSubject): Finding[] {
   }
   ofConditions(subject, order, add);
   ofWhole(subject, add);
+  ofCopies(subject, add);
   ofFiles(subject, add);
   ofLikeness(subject, add);
   if (stops.length === 0 && nobodyAsked(subject)) add('nobody-asked', 'stops');
@@ -134,7 +137,18 @@ function ofShape({ route, hasVersion }: PreflightSubject, add: Add): void {
   if (stagesOf(route).length === 0) add('no-stage', 'stops');
   for (const id of emptySeries(route)) add('empty-branch', 'stops', { about: id });
   if (!hasVersion) add('no-version', 'stops');
-  for (const board of copiesOf(route)) if (board.to.length === 0) add('copies-nobody', 'warns', { about: board.id });
+}
+
+/** Whether somebody is there to get a copy. */
+function reaches(subject: PreflightSubject, { assignment }: Copies['to'][number]): boolean {
+  return peopleOf(subject, assignment).some((person) => subject.person(person)?.active !== false);
+}
+
+function ofCopies(subject: PreflightSubject, add: Add): void {
+  for (const board of copiesOf(subject.route)) {
+    if (board.to.length === 0) add('copies-nobody', 'warns', { about: board.id });
+    else if (!board.to.every((one) => reaches(subject, one))) add('copies-lost', 'warns', { about: board.id });
+  }
 }
 
 /** Which stages are certain to have ended when another begins, as positions that can be compared. */
@@ -477,6 +491,16 @@ function candidates(subject: PreflightSubject, finding: Finding): Mending[] {
     case 'empty-branch':
     case 'copies-nobody':
       return about ? [route({ do: 'remove', part: about })] : [];
+    case 'copies-lost': {
+      const board = copiesOf(subject.route).find(({ id }) => id === about);
+      const to = board?.to.filter((one) => reaches(subject, one)) ?? [];
+      if (!board) return [];
+      return [
+        route(
+          to.length > 0 ? { do: 'changeCopies', copies: board.id, with: { to } } : { do: 'remove', part: board.id },
+        ),
+      ];
+    }
     case 'rule-out-of-reach':
       return stage
         ? [

@@ -5,6 +5,7 @@ import {
   type Assignment,
   conditionsOf,
   copiesOf,
+  personOf,
   type Route,
   type Series,
   stagesOf,
@@ -63,6 +64,10 @@ export async function contextOf(
   const people = new Set(state ? [...named, state.author, actor] : [...named, actor]);
   for (const decision of state?.decisions ?? []) people.add(decision.by);
   for (const seat of state?.seats.values() ?? []) for (const holder of seat.holders) people.add(holder.person);
+  for (const { to } of state ? copiesOf(state.plan) : [])
+    for (const { assignment } of to) people.add(personOf(assignment) ?? '');
+  for (const run of state?.copies.values() ?? [])
+    for (const person of Object.values(run.filled)) people.add(person ?? '');
   for (const { members } of groups.values()) for (const member of members) people.add(member);
   const planning = state?.phase === 'new';
   const counts = needs?.calendars || planning || state?.whole.due?.kind === 'after';

@@ -134,6 +134,8 @@ function mendingWords(
       return words.mend.joinAll;
     case 'changeBranch':
       return words.mend.noCondition;
+    case 'changeCopies':
+      return words.mend.copies;
     case 'changeSeat':
       return 'assignment' in last.with
         ? words.mend.anyMember

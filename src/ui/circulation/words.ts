@@ -72,6 +72,8 @@ export const findingWords: { readonly [F in FindingCode]: string } = {
   'file-unasked': 'Nobody is asked about this file.',
   'file-no-fields': 'is to sign a file that cannot take fields.',
   'copies-nobody': 'A copy goes out here, but to nobody yet.',
+  'copies-lost':
+    'A copy is for somebody who is not there: they have left, nobody fills the role, or the group is empty.',
   'too-large': 'This route is larger than one circulation can carry.',
   'no-stage': 'The route is still empty.',
   nobody: 'This stage has nobody in it.',
@@ -543,6 +545,7 @@ export const circulationWords = {
       removeSeat: (names: readonly string[]) => `Remove ${names.filter(Boolean).join(', ')}`,
       removeStage: (verb: string) => `Remove ${verb}`,
       removePart: 'Remove it',
+      copies: 'Leave them out',
       joinAll: 'Need all branches',
       noCondition: 'Remove the condition',
       noEarliest: 'Remove the wait',
