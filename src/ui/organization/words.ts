@@ -77,7 +77,7 @@ export const organizationWords = {
     },
     leadsSteer: {
       name: 'Leads see and steer the circulations of their unit',
-      more: 'The lead and the deputy of the owner’s unit then see every circulation of its documents and can remind, extend, reassign and amend as its controller can. The trail always shows who did it.',
+      more: 'The lead and the deputy of the owner’s unit then see every circulation of its documents and can remind, extend, reassign and do whatever else its controller can. The trail always shows who did it.',
     },
     delegatingAgreed: {
       name: 'Delegating needs the controller’s agreement',
