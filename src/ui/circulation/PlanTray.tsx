@@ -84,6 +84,9 @@ function FindingRow({ finding, planning }: { readonly finding: Finding; readonly
   ]
     .filter(Boolean)
     .join(' ');
+  const said = findingWords[code];
+  // "Amount has no value yet." and "Sign: Lotte Kessel has no field yet.", but "Review: The condition asks …".
+  const subject = /^\p{Ll}/u.test(said) ? who.replace(/:$/, '') : who;
   const mending = planning.editable ? planning.mending(finding) : null;
   const place = stage?.id ?? branch?.branch.route.id ?? board?.id ?? null;
   return (
@@ -92,7 +95,7 @@ function FindingRow({ finding, planning }: { readonly finding: Finding; readonly
         {severity === 'stops' ? words.stops : words.warns}
       </Box>
       <Box flex="1">
-        {who} {findingWords[code]}
+        {subject} {said}
       </Box>
       {mending && (
         <WordButton onClick={() => planning.mend(mending)}>{mendingWords(mending, stages, called)}</WordButton>

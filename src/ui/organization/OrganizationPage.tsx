@@ -105,7 +105,7 @@ function Entries({
           cell: (entry: Entry) => <Box color="quiet">{entry.facts}</Box>,
         },
         {
-          name: list === 'calendars' ? '' : words.people,
+          name: { units: words.leads, groups: words.members, roles: words.filledBy, calendars: '' }[list],
           width: '220px',
           wide: true,
           cell: (entry: Entry) => (

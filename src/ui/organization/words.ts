@@ -34,7 +34,7 @@ export const organizationWords = {
   add: { units: 'Add a unit', groups: 'Add a group', roles: 'Add a role', calendars: 'Add a calendar' },
   lead: 'Lead',
   deputy: 'Deputy',
-  people: 'People',
+  leads: 'Lead, deputy',
   nobody: 'nobody',
   unitPeople: (n: number) => (n === 1 ? 'one person' : `${n} people`),
   unitHas: 'Who belongs to it',
