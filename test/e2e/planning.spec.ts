@@ -221,11 +221,11 @@ test('the agreement’s route is planned by mouse alone, and by keyboard alone, 
   await expect.poll(async () => JSON.stringify(await savedRoute(page, byKeys))).toContain('approve noor yuki');
 
   // What is missing is said before sending, and mended where it is said.
-  await expect(page.getByText(/Amount: has no value yet/)).toBeVisible();
+  await expect(page.getByText(/Amount has no value yet/)).toBeVisible();
   await page.getByRole('button', { name: 'Enter Amount' }).click();
   await page.keyboard.type('184,000');
   await page.keyboard.press('Enter');
-  await expect(page.getByText(/Amount: has no value yet/)).toBeHidden();
+  await expect(page.getByText(/Amount has no value yet/)).toBeHidden();
 
   // Somebody else plans the same route meanwhile: told live, and neither overwrites the other silently.
   const other = await browserOf(browser, 'Ines Halloran');
