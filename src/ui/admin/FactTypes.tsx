@@ -81,7 +81,7 @@ function FactRow({
           )}
         </FormField>
       </Box>
-      <Box w="150px">
+      <Box w="180px">
         <FormField label={words.factKind}>
           {(props) => (
             <Choose
@@ -143,7 +143,7 @@ function FactRow({
         </Box>
       )}
       {fact.kind !== 'person' && fact.kind !== 'party' && (
-        <Box w="200px">
+        <Box w={fact.kind === 'amount' ? '200px' : '150px'}>
           <FormField label={words.factStandard}>
             {(props) => (
               <FactInput

@@ -151,7 +151,7 @@ export const adminWords = {
     factCurrency: 'Currency',
     factLeast: 'At least',
     factMost: 'At most',
-    factStandard: 'Standard',
+    factStandard: 'Usual value',
     factRemove: 'Remove',
     title: 'Document types',
     find: 'Filter by name or code',

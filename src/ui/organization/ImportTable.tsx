@@ -100,6 +100,7 @@ export function ImportTable() {
         />
       </Flex>
       <Fault error={error ?? write.error} />
+      {!read && <Box maxW="620px">{words.importMore}</Box>}
       {read && content && (
         <>
           <Flex gap="16px" align="center" flexWrap="wrap" mb="10px">

@@ -117,6 +117,8 @@ export const organizationWords = {
     groups: 'Columns: Group, Member (email address); one line for each member.',
   } satisfies { readonly [K in TableKind]: string },
   chooseFile: 'Choose a CSV file …',
+  importMore:
+    'Every line is checked first and shown with what it would add or change. Nothing is written until you import it, and then all of it. What is not in the table stays as it is.',
   readAs: (encoding: string) => `Read as ${encoding}.`,
   checked: (add: number, change: number, nothing: number) =>
     [

@@ -34,7 +34,7 @@ export function ListPage({
 }) {
   return (
     <>
-      <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" gap="18px" align="center" flexWrap="wrap">
+      <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" gap="18px" align="center" flexWrap="wrap" minH="64px">
         <chakra.h1 fontSize="20px">{title}</chakra.h1>
         <Box flex="1" color="quiet">
           {beside}
