@@ -356,7 +356,7 @@ export const circulationWords = {
   number: (number: string) => `Checked with: npm run trail -- ${number}`,
   plan: {
     title: (number: string) => `Plan ${number}`,
-    sendTo: (n: number) => (n === 1 ? 'Send to one person …' : `Send to ${n} people …`),
+    sendTo: (n: number) => (n === 0 ? 'Send …' : n === 1 ? 'Send to one person …' : `Send to ${n} people …`),
     sendTitle: 'Send now',
     sendDo: (n: number) => (n === 1 ? 'Send to one person' : `Send to ${n} people`),
     sendAlso:

@@ -7,12 +7,16 @@ const gone = 'This was changed elsewhere meanwhile, so the form was closed. What
 
 /**
  * Closes a form whose ground is gone, because somebody else or another window did what it was for, and says so. Its own act
- * under way takes the ground away as well, and says what it did itself.
+ * takes the ground away as well, under way or done, and says what it did itself.
  */
-export function useGround(stands: boolean, own: { readonly isPending: boolean }, onGone: () => void): void {
+export function useGround(
+  stands: boolean,
+  own: { readonly isPending: boolean; readonly isSuccess?: boolean },
+  onGone: () => void,
+): void {
   const close = useRef(onGone);
   close.current = onGone;
-  const lost = !stands && !own.isPending;
+  const lost = !stands && !own.isPending && !own.isSuccess;
   useEffect(() => {
     if (!lost) return;
     say(gone);
