@@ -66,6 +66,7 @@ function FactRow({
 }) {
   const set = (part: Partial<FactType>) => onFact({ ...fact, ...part });
   const numeric = fact.kind === 'amount' || fact.kind === 'number';
+  const usualWidth = fact.kind === 'amount' ? '200px' : fact.kind === 'yesNo' ? '110px' : '150px';
   return (
     <Flex gap="10px" flexWrap="wrap" align="flex-end" py="8px" borderTop="1px solid" borderColor="hairline">
       <Box w="190px">
@@ -143,7 +144,7 @@ function FactRow({
         </Box>
       )}
       {fact.kind !== 'person' && fact.kind !== 'party' && (
-        <Box w={fact.kind === 'amount' ? '200px' : '150px'}>
+        <Box w={usualWidth}>
           <FormField label={words.factStandard}>
             {(props) => (
               <FactInput
