@@ -346,6 +346,7 @@ create table task (
   stage text,
   about text not null,
   since bigint not null,
+  not_before bigint,
   due bigint,
   closes bigint,
   rank smallint not null,

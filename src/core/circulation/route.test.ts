@@ -346,7 +346,13 @@ describe('an earliest time', () => {
     expect(decide(run, 'a-petra', 'petra', 'approved', {})).toBe('too-early');
     put(run, { type: 'wake' }, 'system', day);
     expect(see(run, 'a-petra', 'oskar')).toBe('ok');
+    // The tasks of both say from when, each their own.
+    expect(tasksOf(state(run)).map(({ person, notBefore }) => [person, (notBefore ?? 0) > run.now])).toEqual([
+      ['petra', true],
+      ['oskar', true],
+    ]);
     put(run, { type: 'wake' }, 'system', day);
+    expect(tasksOf(state(run)).map(({ notBefore }) => (notBefore ?? 0) > run.now)).toEqual([false, true]);
     expect(decide(run, 'a-petra', 'oskar', 'approved')).toBe('too-early');
     expect(decide(run, 'a-petra', 'petra', 'approved')).toBe('ok');
   });

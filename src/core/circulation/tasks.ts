@@ -16,6 +16,7 @@ import {
   seatsWithoutField,
   stagePlanOf,
   stopsOf,
+  waitOf,
 } from './state';
 
 /** What a task asks for: a verb of a stage, or what the author or the controller does round it. */
@@ -41,6 +42,8 @@ export interface Task {
   /** Whom it has to do with: who asks for it, or whose act or absence it answers. */
   readonly about: string;
   readonly since: Instant;
+  /** From when they may respond, where that is known to be later. */
+  readonly notBefore: Instant | null;
   readonly due: Instant | null;
   readonly closes: Instant | null;
 }
@@ -64,6 +67,7 @@ export function tasksOf(state: Circulation, context: Context = streamContext): T
       stage: null,
       about: about ?? state.author,
       since,
+      notBefore: null,
       due: null,
       closes: null,
       ...more,
@@ -97,6 +101,7 @@ export function tasksOf(state: Circulation, context: Context = streamContext): T
       for (const { person, since } of acting)
         add(person, stagePlanOf(state, seat).verb, state.controller, Math.max(since ?? 0, seat.since ?? state.last), {
           seat: seat.id,
+          notBefore: waitOf(seat, person)?.from ?? null,
           due: dueOf(state, seat),
           closes: closesOf(state, seat),
         });

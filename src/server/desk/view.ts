@@ -15,6 +15,7 @@ export interface TaskRow {
   readonly stage: string | null;
   readonly about: string;
   readonly since: number;
+  readonly notBefore: number | null;
   readonly due: number | null;
   readonly closes: number | null;
   readonly circulationNumber: string;
@@ -39,7 +40,7 @@ export interface TaskRow {
 /** The columns of a task with its circulation and document, for whoever lists tasks. */
 export function taskColumns({ sql }: Tx) {
   return sql`
-    select t.circulation, t.person, t.doing, t.seat, t.stage, t.about, t.since, t.due, t.closes,
+    select t.circulation, t.person, t.doing, t.seat, t.stage, t.about, t.since, t.not_before, t.due, t.closes,
            c.number as circulation_number, c.phase, c.round, c.version, c.line, c.next_due, c.stops, c.controller, c.author,
            c.change, r.record, r.number, r.title, r.complete, t.rank, t.sort, t.key`;
 }

@@ -39,6 +39,12 @@ export function TaskLeaf({ row: { task, others } }: { readonly row: Row }) {
           <Box>
             {words.says[task.doing]} {data?.reason && <chakra.span color="quiet">{data.reason}</chakra.span>}
           </Box>
+          {task.notBefore !== null && task.notBefore > times.now() && (
+            <Box>
+              {words.respondFrom(times.moment(task.notBefore))}
+              {task.due !== null && ` ${words.wanted(times.moment(task.due))}`}
+            </Box>
+          )}
           {said && (
             <Quote>
               {theirs && (

@@ -57,7 +57,9 @@ export function deskColumns(times: Times, news: ReadonlySet<string>): Column<Row
       width: '170px',
       align: 'end',
       cell: ({ task }) =>
-        task.due !== null ? (
+        task.notBefore !== null && task.notBefore > now ? (
+          <chakra.span color="quiet">{words.from(times.moment(task.notBefore))}</chakra.span>
+        ) : task.due !== null ? (
           <chakra.span color={task.due < now ? 'copperText' : 'quiet'} fontWeight={task.due < now ? 600 : 400}>
             {words.due(times.moment(task.due))}
           </chakra.span>

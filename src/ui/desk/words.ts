@@ -43,6 +43,9 @@ export const deskWords = {
   writes: (name: string) => `${name} writes:`,
   due: (when: string) => `due ${when}`,
   since: (when: string) => `since ${when}`,
+  from: (when: string) => `from ${when}`,
+  respondFrom: (when: string) => `You can read it now, and respond from ${when}.`,
+  wanted: (when: string) => `Please by ${when}.`,
   waits: (seats: number, circulations: number) =>
     `You are waiting for ${seats === 1 ? 'one response' : `${seats} responses`} in ${circulations === 1 ? 'one circulation' : `${circulations} circulations`}`,
   waitsLabel: 'Whom you are waiting for',
