@@ -357,6 +357,16 @@ describe('an earliest time', () => {
     expect(decide(run, 'a-petra', 'petra', 'approved')).toBe('ok');
   });
 
+  it('is over for nobody whose time has closed at the same instant', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra', 'oskar'], { earliest: wait('opened', 1) })));
+    expect(see(run, 'a-petra', 'petra')).toBe('ok');
+    const from = tasksOf(state(run)).find(({ person }) => person === 'petra')?.notBefore ?? 0;
+    put(run, { type: 'extend', seat: 'a-petra', due: null, closes: from });
+    put(run, { type: 'wake' }, 'system', from - run.now);
+    expect(statuses(run)).toMatchObject({ 'a-petra': 'missed', 'a-oskar': 'asked' });
+    expect(count(run, 'seat.freed')).toBe(0);
+  });
+
   it('counts due from when it is over, where that is later', () => {
     const run = sentRun(
       route({
@@ -464,6 +474,12 @@ describe('times of the plan', () => {
       status: 'asked',
     });
     expect(decide(run, 'a-petra', 'petra', 'done')).toBe('ok');
+  });
+
+  it('of the whole move nobody’s own while nothing stood still', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra'], { due: start + 9 * day }), stage('b', 'read', ['noor'])));
+    expect(put(run, { type: 'extendWhole', due: start + 12 * day, closes: null })).toBe('ok');
+    expect(run.events.at(-1)).toMatchObject({ type: 'circulation.extended', data: { seats: [], stages: [] } });
   });
 
   it('of the whole are counted in working days from sending, on the controller’s clock', () => {
@@ -653,8 +669,19 @@ describe('permissions of a stage', () => {
         person,
       );
     expect(say('petra')).toBe('comment-not-allowed');
+    // Whoever is only going to be asked, or holds no seat, is not asked there; a second holder is.
+    expect(say('yuki')).toBe('ok');
+    put(run, { type: 'addSecondHolder', seat: 'a-petra', person: 'fenna' });
+    expect(say('fenna')).toBe('comment-not-allowed');
     expect(say('rufus')).toBe('ok');
     expect(say(controller)).toBe('ok');
     expect(say('oskar')).toBe('ok');
+    const later = sentRun(
+      route(stage('b', 'review', ['oskar']), stage('a', 'review', ['petra'], { allows: { comment: false } })),
+    );
+    const file = state(later).versions[0]?.files[0]?.file ?? '';
+    expect(put(later, { type: 'comment', comment: 'c', thread: null, file, spot: null, note: 'w' }, 'petra')).toBe(
+      'ok',
+    );
   });
 });

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import type { FactValue } from '../route/facts';
 import { circulationEventVersions } from './events';
 import type { HistoryLine } from './history';
-import { asks, responseOf, responses, sentence, stageNouns, valueInWords } from './sentences';
+import { refusal } from './refusal';
+import { asks, peopleBesides, responseOf, responses, sentence, stageNouns, valueInWords } from './sentences';
 
 const valueText = (value: FactValue) => valueInWords(value, { person: (id) => id, day: (iso) => iso });
 const line: HistoryLine = {
@@ -225,5 +226,45 @@ describe('the sentences of a history', () => {
     expect(responseOf('done', 'contribute')).toBe('completed the contribution');
     expect(responseOf('done', 'review')).toBe('completed the review');
     expect(responseOf('declined', 'contribute')).toBe('declined');
+  });
+});
+
+describe('the people that a line names besides', () => {
+  it('are members, those left out, whoever fills roles, and people who are values', () => {
+    expect(peopleBesides(line)).toEqual([]);
+    expect(
+      peopleBesides({
+        ...line,
+        people: ['yuki'],
+        leftOut: ['oskar'],
+        roles: [
+          { name: 'custodian', person: 'dalia' },
+          { name: 'site lead', person: null },
+        ],
+        facts: [
+          { name: 'buyer', value: { kind: 'person', person: 'petra' } },
+          { name: 'party', value: { kind: 'party', text: 'Tessel Wire Works' } },
+        ],
+        condition: {
+          holds: true,
+          used: [
+            { kind: 'fact', fact: 'buyer', name: 'buyer', value: { kind: 'person', person: 'noor' } },
+            { kind: 'fact', fact: 'amount', name: 'amount', value: null },
+            { kind: 'record', field: 'owner', value: { id: 'rufus', called: null } },
+            { kind: 'record', field: 'unit', value: { id: 'ropes', called: 'Ropes' } },
+            { kind: 'record', field: 'documentType', value: null },
+          ],
+        },
+      }),
+    ).toEqual(['yuki', 'oskar', 'dalia', 'petra', 'noor', 'rufus']);
+  });
+});
+
+describe('a refusal', () => {
+  it('says the facts it was given in its sentence', () => {
+    expect(refusal('already-decided', { by: 'Oskar', outcome: 'approved' }).sentence).toBe(
+      'Already decided by Oskar, with “approved”.',
+    );
+    expect(refusal('already-decided').sentence).toBe('Already decided by , with “”.');
   });
 });

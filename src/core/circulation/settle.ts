@@ -45,7 +45,7 @@ type Due =
   | { readonly at: number; readonly kind: 'closes'; readonly seat: string }
   | { readonly at: number; readonly kind: 'freed'; readonly seat: string; readonly person: string };
 
-/** What has come due by `now`, in the order in which it did; at the same instant the whole closes first. */
+/** What has come due by `now`, in the order in which it did; at the same instant the whole closes first, then seats. */
 function dueBy(draft: Draft, now: number): Due[] {
   const due: Due[] = [];
   if (draft.closes !== null && draft.closes <= now && (draft.phase === 'running' || draft.phase === 'rework'))
@@ -57,7 +57,7 @@ function dueBy(draft: Draft, now: number): Due[] {
         if (from <= now) due.push({ at: from, kind: 'freed', seat: seat.id, person });
       if (seat.closes !== null && seat.closes <= now) due.push({ at: seat.closes, kind: 'closes', seat: seat.id });
     }
-  const rank = { whole: 0, freed: 1, closes: 2 } as const;
+  const rank = { whole: 0, closes: 1, freed: 2 } as const;
   return due.sort((a, b) => a.at - b.at || rank[a.kind] - rank[b.kind]);
 }
 
@@ -358,7 +358,7 @@ function release(draft: Draft, part: Route, emit: Emit): void {
 function reach(draft: Draft, board: Copies, context: Context, emit: Emit): void {
   const run = draft.copies.get(board.id);
   const version = newest(draft)?.number ?? 0;
-  if (!run || (run.status !== 'idle' && run.version === version)) return;
+  if (!run || run.version === version) return;
   const waits = plannedStages(draft).some(
     (stage) => stage.verb === 'sign' && draft.stages.get(stage.id)?.status === 'done',
   );

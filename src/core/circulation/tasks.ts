@@ -136,7 +136,7 @@ export function waitsFor(state: Circulation): string[] {
 
 /** Who returned what is being reworked. The seat may have been given to another since. */
 function returner(state: Circulation): string | undefined {
-  return state.decisions.findLast(({ seat, outcome }) => seat === state.rework?.seat && outcome === 'returned')?.by;
+  return state.decisions.findLast(({ seat }) => seat === state.rework?.seat)?.by;
 }
 
 /** Whether somebody must still put fields before signing can be asked for. */

@@ -335,6 +335,24 @@ describe('the mending of a finding', () => {
     expect(offered([stage('a', 'review', ['yuki'], { closes: start + 5, due: start + 9 }), always])).toEqual([
       ['closes-before-due', 'route'],
     ]);
+    // The first that mends without removing anybody.
+    const first = (parts: Route[], more: Partial<PreflightSubject> = {}) => {
+      const subject = subjectFor(route(...parts), more);
+      const [finding] = preflight(subject);
+      const mending = finding && mendingOf(subject, finding);
+      return mending?.kind === 'route' ? mending.edits : null;
+    };
+    const every = { kind: 'group', group: 'rescue', members: 'every' } as const;
+    expect(first([stage('s', 'sign', ['every:rescue'])])).toEqual([
+      { do: 'changeSeat', seat: 's-every', with: { assignment: { ...every, members: 'any' } } },
+    ]);
+    const [monday, saturday] = [Date.UTC(2026, 10, 9), Date.UTC(2026, 10, 7)];
+    const endOfMonday = { kind: 'instant', at: Date.UTC(2026, 10, 9, 15) };
+    const early = stage('a', 'review', ['yuki'], { earliest: { kind: 'date', at: saturday }, due: saturday - 1 });
+    expect(first([early])).toEqual([{ do: 'change', stage: 'a', with: { due: endOfMonday } }]);
+    const weekend = stage('a', 'review', ['yuki'], { due: saturday + 3_600_000, closes: saturday + 7_200_000 });
+    expect(first([weekend])).toEqual([{ do: 'change', stage: 'a', with: { due: endOfMonday, closes: endOfMonday } }]);
+    expect(first([stage('a', 'review', ['yuki'], { due: monday, closes: saturday + 7_200_000 })])).not.toBeNull();
     // Only a person can say what is meant.
     expect(offered([always], { hasVersion: false })).toEqual([['no-version', null]]);
   });

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { fork, route, stage } from '../../../test/properties/scene';
+import { conditionLimits } from './condition';
 import {
   atInstant,
   emptySeries,
@@ -8,6 +9,7 @@ import {
   type Route,
   routeFaults,
   routeLimits,
+  type Seat,
   type Series,
   stagesOf,
 } from './route';
@@ -35,6 +37,22 @@ describe('a route', () => {
     expect(codes(one, one)).toContain('duplicate-id');
     expect(codes(stage('a', 'review', ['petra'], { due: 5, closes: 4 }))).toEqual(['closes-before-due']);
     expect(codes(stage('a', 'review', ['petra'], { due: 5, closes: 5 }))).toEqual([]);
+    // Of a seat with a time of its own, beside those of its stage.
+    const own = (times: Partial<Pick<Seat, 'due' | 'closes'>>, of: { due?: number; closes?: number }) => {
+      const whole = stage('a', 'review', ['petra'], of);
+      return routeFaults(route({ ...whole, seats: whole.seats.map((seat) => ({ ...seat, ...times })) }));
+    };
+    const at = (instant: number) => ({ kind: 'instant', at: instant }) as const;
+    const fault = [{ code: 'closes-before-due', id: 'a-petra' }];
+    expect(own({ due: at(6) }, { closes: 5 })).toEqual(fault);
+    expect(own({ closes: at(4) }, { due: 5 })).toEqual(fault);
+    expect(own({ due: at(6), closes: at(4) }, {})).toEqual(fault);
+    expect(own({ due: at(4) }, { due: 6, closes: 5 })).toEqual([{ code: 'closes-before-due', id: 'a' }]);
+    expect(own({ due: at(4) }, { closes: 5 })).toEqual([]);
+    const many = { kind: 'record', field: 'unit', is: 'is', value: 'x' } as const;
+    const among = (n: number) => ({ kind: 'any', of: Array.from({ length: n }, () => many) }) as const;
+    expect(codes({ ...one, condition: among(conditionLimits.parts - 1) })).toEqual([]);
+    expect(codes({ ...one, condition: among(conditionLimits.parts) })).toEqual(['condition-unfit']);
     expect(codes(fork({ kind: 'all' }, [one]))).toEqual(['too-few-branches']);
     expect(codes(fork({ kind: 'atLeast', k: 3 }, [one], [two]))).toEqual(['rule-out-of-reach']);
   });
