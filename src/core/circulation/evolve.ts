@@ -37,17 +37,26 @@ const remindersKept = 50;
 
 type Own<T> = { -readonly [K in keyof T]: T[K] };
 
+/** Seats and stages that the fold under way has made: nobody else has seen them, so they are assigned in place. */
+let made: Set<SeatRun | StageRun> | null = null;
+
 /** The draft's own copy of a seat, to assign into: states that came before keep theirs. */
 function seatOf(draft: Draft, id: string): Own<SeatRun> {
-  const own = { ...(draft.seats.get(id) as SeatRun) };
+  const there = draft.seats.get(id) as SeatRun;
+  if (made?.has(there)) return there;
+  const own = { ...there };
   draft.seats.set(id, own);
+  made?.add(own);
   return own;
 }
 
 /** The same of a stage. */
 function stageOf(draft: Draft, id: string): Own<StageRun> {
-  const own = { ...(draft.stages.get(id) as StageRun) };
+  const there = draft.stages.get(id) as StageRun;
+  if (made?.has(there)) return there;
+  const own = { ...there };
   draft.stages.set(id, own);
+  made?.add(own);
   return own;
 }
 
@@ -61,11 +70,16 @@ function beginAnew(seat: Own<SeatRun>): void {
 /** Starts a stream's state from its first event. */
 export function begin(event: CirculationEvent): Draft {
   if (event.type !== 'circulation.created') throw new Error(`a circulation cannot begin with ${event.type}`);
-  const { records, plan, ...data } = event.data;
+  const { number, records, change, controller, author, plan, batch, begunBy } = event.data;
   const runs = freshRuns(plan);
   return {
-    ...data,
+    number,
     records: records.slice(),
+    change,
+    controller,
+    author,
+    batch,
+    begunBy,
     phase: 'new',
     round: 1,
     created: event.at,
@@ -424,15 +438,10 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       seatOf(draft, event.data.seat).linkCopied = event.data.epoch;
       return;
     case 'comment.made': {
-      const { comment, ...data } = event.data;
-      draft.comments.set(comment, {
-        ...data,
-        id: comment,
-        by: event.actor,
-        at: event.at,
-        version: newest(draft)?.number ?? 0,
-        resolved: false,
-      });
+      const { comment, thread, file, spot, note } = event.data;
+      const version = newest(draft)?.number ?? 0;
+      const { actor: by, at } = event;
+      draft.comments.set(comment, { id: comment, thread, by, at, version, file, spot, note, resolved: false });
       return;
     }
     case 'comment.resolved':
@@ -545,9 +554,14 @@ export function evolve(state: Circulation | null, event: CirculationEvent): Circ
 /** The state after further events, each a constant amount of work however long the stream is. */
 export function fold(events: Iterable<CirculationEvent>, from: Circulation | null = null): Circulation | null {
   let draft: Draft | null = from && draftOf(from);
-  for (const event of events) {
-    if (draft) apply(draft, event);
-    else draft = begin(event);
+  made = new Set();
+  try {
+    for (const event of events) {
+      if (draft) apply(draft, event);
+      else draft = begin(event);
+    }
+    return draft;
+  } finally {
+    made = null;
   }
-  return draft;
 }
