@@ -456,3 +456,58 @@ describe('delegating', () => {
     expect(to).toContain('ines');
   });
 });
+
+describe('a circulation under way', () => {
+  it('is paused and let go on, which everybody who is asked is told; nothing waits for them meanwhile', async () => {
+    const review = stage('review', ['oskar', 'yuki']);
+    const circulation = await sent(inSeries(review, stage('read', ['petra'])));
+    const seat = (await view(circulation)).seats[0]?.id ?? '';
+    expect(await w.refused('oskar', 'circulation.pause', { circulation })).toBe('not-allowed');
+    await w.ask('ines', 'circulation.pause', { circulation, note: 'The drive is being measured again' });
+    await w.work();
+    expect(new Set(w.mails.slice(-3).map(w.toOf))).toEqual(new Set(['oskar', 'yuki', 'rufus']));
+    expect(w.mails.at(-1)?.text).toContain('The drive is being measured again');
+    expect(await desk('oskar')).not.toContain(circulation);
+    expect(await desk('ines')).toContain(circulation);
+    const refused = await decide(circulation, seat, 'oskar', 'done');
+    expect(refused.ok ? 'ok' : refused.refusal.code).toBe('paused');
+    await w.ask('ines', 'circulation.goOn', { circulation });
+    await w.work();
+    expect(new Set(w.mails.slice(-2).map(w.toOf))).toEqual(new Set(['oskar', 'yuki']));
+    expect(await desk('oskar')).toContain(circulation);
+    expect((await decide(circulation, seat, 'oskar', 'done')).ok).toBe(true);
+  });
+
+  it('is handed to another controller, who is told, sees it and steers it; the former one only looks', async () => {
+    const circulation = await sent(inSeries(stage('review', ['oskar'])));
+    const hand = { circulation, to: 'yuki', note: null };
+    expect(await w.refused('ines', 'circulation.handControl', { ...hand, to: 'jarek' })).toMatch(/unknown/);
+    await w.ask('ines', 'circulation.handControl', hand);
+    await w.work();
+    expect(w.toOf(w.mails.at(-1) as never)).toBe('yuki');
+    const seat = (await view(circulation, 'yuki')).seats[0]?.id ?? '';
+    await w.ask('yuki', 'circulation.remind', { circulation, seat });
+    expect(await w.refused('ines', 'circulation.remind', { circulation, seat })).toBe('not-allowed');
+    const { trail, controller } = await view(circulation);
+    expect(controller).toBe('yuki');
+    expect(trail.filter(({ type }) => type === 'control.handed')).toMatchObject([{ actor: 'ines', to: 'yuki' }]);
+  });
+
+  it('whose stage has too few left is completed with as many as the controller says', async () => {
+    const seats: Assignment[] = ['oskar', 'yuki', 'petra'].map((person) => ({ kind: 'person', person }));
+    const circulation = await sent(
+      inSeries(asking('review', seats, { rule: { kind: 'atLeast', k: 3 }, onDecline: 'count' })),
+    );
+    const { seats: asked, stages } = await view(circulation);
+    await decide(circulation, asked[0]?.id ?? '', 'oskar', 'done');
+    await w.ask('yuki', 'seat.decideMine', {
+      ...(await seatIn(circulation, asked[1]?.id ?? '')),
+      outcome: 'declined',
+      note: 'On leave',
+    });
+    const enough = { circulation, stage: stages[0]?.id ?? '' };
+    expect(await w.refused('ines', 'circulation.setEnough', { ...enough, k: 3 })).toBe('enough-unfit');
+    await w.ask('ines', 'circulation.setEnough', { ...enough, k: 1 });
+    expect((await view(circulation)).phase).toBe('sealing');
+  });
+});

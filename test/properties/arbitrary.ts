@@ -20,6 +20,7 @@ import {
   newest,
   plannedStages,
   presentFields,
+  reachableOf,
   type SeatRun,
   scopeIn,
   scopeOf,
@@ -414,7 +415,7 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
   const someone = draws.pick([...crew, ...outsiders, controller, author]);
   const acting = holders(state, seat, contextOf(state.last, ''));
   const holder = draws.chance(0.85) ? (draws.pick(acting)?.person ?? someone) : someone;
-  const chief = draws.chance(0.95) ? controller : someone;
+  const chief = draws.chance(0.95) ? state.controller : someone;
   const epoch = draws.chance(0.9) ? seat.epoch : seat.epoch - 1;
   const version = draws.chance(0.9) || state.versions.length === 0 ? newest(state) : draws.pick(state.versions);
   const scope = version ? scopeIn(state, seat, version) : hash(999);
@@ -428,7 +429,7 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
     const own = draws.chance(0.8)
       ? (draws.pick([...members, ...seat.holders.map(({ person: one }) => one)]) ?? someone)
       : someone;
-    switch (draws.below(8)) {
+    switch (draws.below(12)) {
       case 0:
         return { command: { type: 'take', ...seated, epoch }, actor: own };
       case 1:
@@ -447,6 +448,13 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
         const closes = draws.chance(0.5) ? state.last + (1 + draws.below(300)) * hour : null;
         return { command: { type: 'extendWhole', due: null, closes }, actor: chief };
       }
+      case 8:
+        return { command: { type: 'pause', note: null }, actor: chief };
+      case 9:
+      case 10:
+        return { command: { type: 'goOn' }, actor: chief };
+      case 11:
+        return { command: { type: 'handControl', to: someone, note: null }, actor: chief };
       default: {
         const thousandths = draws.below(4) * 60_000_000;
         const facts: Facts = draws.chance(0.1) ? {} : { amount: { kind: 'amount', thousandths, currency: 'NOK' } };
@@ -537,6 +545,7 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
   if (kind < 105) return { command: { type: 'wake' }, actor: draws.chance(0.9) ? system : someone };
   if (kind < 108) return { command: { type: 'pass', ...seated, note: null }, actor: chief };
   if (kind < 111) return { command: { type: 'askAgain', ...seated, due: time(), closes: null }, actor: chief };
+  if (kind < 112) return { command: { type: 'setEnough', stage: stage.id, k: 1 + draws.below(4) }, actor: chief };
   if (kind < 113) return { command: { type: 'setTimes', stage: stage.id, ...stageTime() }, actor: chief };
   if (kind < 115) {
     const [wanted] = freezeWanted(state);
@@ -715,6 +724,8 @@ function commandFor(task: Task, state: Circulation, now: number, files: number):
     }
     case 'agree':
       return { type: 'agree', seat: seat?.id ?? '', epoch: seat?.epoch ?? 0, agreed: true, note: null };
+    case 'goOn':
+      return { type: 'goOn' };
     case 'resolveStop':
       return resolved(task, seat, state, now);
     case 'release':
@@ -731,7 +742,7 @@ function commandFor(task: Task, state: Circulation, now: number, files: number):
         const barred = needs?.names?.find((one) => one.seat === unnamed.id)?.not ?? [];
         const to = (needs?.outside ? outsiders : crew).find((person) => !barred.includes(person));
         // Whoever can name nobody leaves it to the controller.
-        if (!to) return { command: resolved(task, unnamed, state, now), actor: controller };
+        if (!to) return { command: resolved(task, unnamed, state, now), actor: state.controller };
         return { type: 'name', seat: seat.id, epoch: seat.epoch, names: unnamed.id, to };
       }
       const until = waitsUntil(state, seat, task.person, { ...context, now: now + 60_000 });
@@ -764,6 +775,9 @@ function resolved(task: Task, named: SeatRun | undefined, state: Circulation, no
     [...state.seats.values()].find(
       (own) => own.stage === task.stage && (own.status === 'declined' || own.status === 'missed'),
     );
+  // Too few are left for the rule: whoever can still respond has to be enough.
+  const stuck = state.stages.get(task.stage ?? '');
+  if (!seat && stuck?.stuck) return { type: 'setEnough', stage: stuck.id, k: reachableOf(state, stuck) };
   if (!seat) throw new Error('a stop with nothing to decide about');
   if (seat.status === 'missed') return { type: 'extend', seat: seat.id, due: null, closes: null };
   const to = crew.find(

@@ -139,7 +139,8 @@ describe('a circulation under random routes and commands', () => {
             const stopped = plan.onDecline === 'stop' && own.some((seat) => seat.status === 'declined' && !seat.passed);
             const due = own.every((seat) => seat.due === null || seat.closes === null || seat.due <= seat.closes);
             hold(due, 'due after it closes');
-            const live = stage.status === 'open' && after.phase === 'running' && after.closed === null;
+            const moving = after.phase === 'running' && after.closed === null && after.paused === null;
+            const live = stage.status === 'open' && moving;
             // In rework seats may change hands; the next round walks the route anew.
             hold(
               stage.status !== 'done' || ['rework', 'withdrawn'].includes(after.phase) || (yes >= quota && !stopped),
@@ -349,7 +350,10 @@ describe('offers', () => {
         const state = run.state as Circulation;
         const asked = [...state.seats.values()].filter(({ status }) => status === 'asked');
         // Anybody, and those who are asked: they have most to do.
-        for (const one of new Set([actor, ...asked.slice(0, 4).flatMap((seat) => baseHolder(seat)?.person ?? [])]))
+        for (const one of new Set([
+          actor === controller ? state.controller : actor,
+          ...asked.slice(0, 4).flatMap((seat) => baseHolder(seat)?.person ?? []),
+        ]))
           for (const offer of offers(state, contextOf(run.now, one))) {
             if (offer.refusal) continue;
             const commands = commandsOf(offer, state, run);
@@ -447,6 +451,14 @@ describe('offers', () => {
           ...(left ? [{ ...basis, keep: (needs.keepable ?? []).filter((id) => id !== left), leave: [left] }] : []),
         ];
       }
+      case 'pause':
+        return [{ type: act, note: null }];
+      case 'goOn':
+        return [{ type: act }];
+      case 'handControl':
+        return members.map((to) => ({ type: act, to, note: null }));
+      case 'setEnough':
+        return Array.from({ length: needs.most ?? 0 }, (_, i) => ({ type: act, stage: seat, k: i + 1 }));
       case 'withdraw':
         return [{ type: act, note: 'w' }];
       case 'keepFinals':

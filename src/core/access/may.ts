@@ -154,7 +154,7 @@ export function covers(
  * group any member of which may act stands as `group:` and its id.
  */
 export function involvedIn(state: Circulation): string[] {
-  const people = new Set([state.controller, state.author]);
+  const people = new Set([state.controller, ...state.formerControllers, state.author]);
   const decided = new Set(state.decisions.map((decision) => decision.seat));
   for (const seat of state.seats.values())
     if (seat.status !== 'idle' || decided.has(seat.id)) {

@@ -121,8 +121,15 @@ interface Inputs {
   name: { seat: string; epoch: number; names: string; to: string };
   /** Agrees that a holder passes their task on, or does not. */
   agree: { seat: string; epoch: number; agreed: boolean; note: PayloadHash | null };
+  /** Says how many are enough in a stage whose rule can no longer be met. */
+  setEnough: { stage: string; k: number };
   /** Ends waiting for the others of a stage in which somebody has returned. */
   endGathering: { stage: string };
+  /** Stops everybody from responding, and lets them go on. */
+  pause: { note: PayloadHash | null };
+  goOn: Record<never, never>;
+  /** Makes somebody else its controller. */
+  handControl: { to: string; note: PayloadHash | null };
   /** Gives the whole a new due and closing time. */
   extendWhole: { due: Instant | null; closes: Instant | null };
   delegate: { seat: string; epoch: number; to: string; note: PayloadHash | null };

@@ -1,9 +1,9 @@
 import { factsIn } from '../route/condition';
-import { conditionsOf, type Instant, instantOf, routeFaults, type Time } from '../route/route';
+import { atInstant, conditionsOf, type Instant, instantOf, routeFaults, type Time } from '../route/route';
 import { shifted } from '../time/due';
 import { canonical } from '../trail/canonical';
 import type { CommandOf, Context } from './commands';
-import { type Kept, type SeatStatus, type StageTimes, system } from './events';
+import { type Kept, type SeatStatus, type SeatTimes, type StageTimes, system } from './events';
 import type { Draft } from './evolve';
 import { leavable } from './guards';
 import { passOn, unfit } from './holderCommands';
@@ -19,6 +19,7 @@ import {
   newest,
   plannedCopies,
   plannedStages,
+  reachableOf,
   type SeatRun,
   type StageRun,
   scopeOf,
@@ -85,9 +86,58 @@ export function send(draft: Draft, command: CommandOf<'send'>, context: Context,
 }
 
 /**
- * Gives the whole new times. Where it had closed, it goes on: what was open or not reached yet is put off by how long it
- * stood still, nothing for the time in rework.
+ * Seats and stages put off by how long the clocks stood still: what is open or has not been reached yet; plain time for
+ * instants, working time for working times, nothing for the time in rework. None while something else still holds them.
  */
+function putOff(draft: Draft, held: boolean, context: Context): { seats: SeatTimes[]; stages: StageTimes[] } {
+  if (draft.still === null || held || draft.phase !== 'running') return { seats: [], stages: [] };
+  const still = { from: draft.still, to: context.now };
+  const off = (at: Instant | null, kind: Time | null, person: string | null) =>
+    at === null ? at : shifted(at, kind, still, clockOf(context, person));
+  const instant = (time: Time | null): Time | null =>
+    time?.kind === 'instant' ? { kind: 'instant', at: off(time.at, time, null) as Instant } : time;
+  return {
+    seats: [...draft.seats.values()].flatMap((seat) => {
+      // Times given to a seat before it is asked are instants.
+      const given = seat.status === 'idle' ? seat.given : null;
+      const times = seat.status === 'asked' ? seat : given;
+      if (!times || (times.due === null && times.closes === null)) return [];
+      const kinds = given ? { due: atInstant(given.due), closes: atInstant(given.closes) } : targetsOf(draft, seat);
+      const person = baseHolder(seat)?.person ?? null;
+      const closes = off(times.closes, kinds.closes, person);
+      const due = off(times.due, kinds.due, person);
+      return [{ seat: seat.id, due: due === null ? null : earlier(due, closes), closes }];
+    }),
+    stages: [...draft.stages.values()]
+      .filter((stage) => stage.status === 'idle' && !stage.gone)
+      .filter((stage) => stage.due?.kind === 'instant' || stage.closes?.kind === 'instant')
+      .map((stage) => ({ stage: stage.id, due: instant(stage.due), closes: instant(stage.closes) })),
+  };
+}
+
+/** Lets a paused circulation go on. */
+export function goOn(draft: Draft, context: Context, emit: Emit): Refusal | null {
+  emit({ type: 'circulation.wentOn', data: putOff(draft, draft.closed !== null, context) });
+  return null;
+}
+
+/** Makes another member its controller. */
+export function handControl(
+  draft: Draft,
+  command: CommandOf<'handControl'>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
+  const { to, note } = command;
+  const facts = context.people.get(to);
+  if (to === draft.controller) return refusal('same-person');
+  if (!facts || facts.outside) return refusal('unknown-person');
+  if (!facts.active) return refusal('person-left');
+  emit({ type: 'control.handed', data: { to, note } });
+  return null;
+}
+
+/** Gives the whole new times. Where it had closed, it goes on, unless it is paused as well. */
 export function extendWhole(
   draft: Draft,
   command: CommandOf<'extendWhole'>,
@@ -98,32 +148,7 @@ export function extendWhole(
   const bad = badTimes(due, closes, context.now);
   if (bad) return bad;
   if (draft.closed === null && due === draft.due && closes === draft.closes) return refusal('no-effect');
-  const still = draft.closed !== null && draft.phase === 'running' ? { from: draft.closed, to: context.now } : null;
-  const off = (at: Instant | null, kind: Time | null, person: string | null) =>
-    at === null || still === null ? at : shifted(at, kind, still, clockOf(context, person));
-  const seats = still ? [...draft.seats.values()].filter((seat) => seat.status === 'asked') : [];
-  const stages = still ? [...draft.stages.values()].filter((stage) => stage.status === 'idle' && !stage.gone) : [];
-  const instant = (time: Time | null): Time | null =>
-    time?.kind === 'instant' ? { kind: 'instant', at: off(time.at, time, null) as Instant } : time;
-  emit({
-    type: 'circulation.extended',
-    data: {
-      due,
-      closes,
-      seats: seats
-        .filter((seat) => seat.due !== null || seat.closes !== null)
-        .map((seat) => {
-          const kinds = targetsOf(draft, seat);
-          const person = baseHolder(seat)?.person ?? null;
-          const closes = off(seat.closes, kinds.closes, person);
-          const own = off(seat.due, kinds.due, person);
-          return { seat: seat.id, due: own === null ? null : earlier(own, closes), closes };
-        }),
-      stages: stages
-        .filter((stage) => stage.due?.kind === 'instant' || stage.closes?.kind === 'instant')
-        .map((stage) => ({ stage: stage.id, due: instant(stage.due), closes: instant(stage.closes) })),
-    },
-  });
+  emit({ type: 'circulation.extended', data: { due, closes, ...putOff(draft, draft.paused !== null, context) } });
   return null;
 }
 
@@ -249,6 +274,13 @@ export function extend(
   return null;
 }
 
+/** Says how many are enough in a stage that is stuck: as many as have said yes or may still do so, at most. */
+export function setEnough(draft: Draft, stage: StageRun, { k }: CommandOf<'setEnough'>, emit: Emit): Refusal | null {
+  if (!Number.isInteger(k) || k < 1 || k > reachableOf(draft, stage)) return refusal('enough-unfit');
+  emit({ type: 'stage.ruled', data: { stage: stage.id, k } });
+  return null;
+}
+
 /** Gives a held stage new times, so that it asks. */
 export function setTimes(
   stage: StageRun,
@@ -307,7 +339,10 @@ export function reassign(
   const facts = context.people.get(command.to.person);
   if (facts && facts.outside !== (command.to.kind === 'outside')) return refusal('unknown-person');
   const status: SeatStatus =
-    draft.phase === 'running' && draft.stages.get(seat.stage)?.status === 'open' && seat.status !== 'idle'
+    draft.phase === 'running' &&
+    draft.paused === null &&
+    draft.stages.get(seat.stage)?.status === 'open' &&
+    seat.status !== 'idle'
       ? 'asked'
       : 'idle';
   const times = draft.phase === 'rework' ? { due: null, closes: null } : timesFor(seat, command, context.now);

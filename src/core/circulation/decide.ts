@@ -10,12 +10,15 @@ import {
   extend,
   extendWhole,
   giveFacts,
+  goOn,
+  handControl,
   keepFrozen,
   pass,
   plan,
   putFields,
   reassign,
   send,
+  setEnough,
   setTimes,
 } from './controllerCommands';
 import { type CirculationBody, type CirculationEvent, system } from './events';
@@ -54,8 +57,8 @@ export function decide(state: Circulation | null, command: Command | Create, con
   const refused = handle(draft, command, then, emitAs);
   if (refused) return { ok: false, refusal: refused };
   settle(draft, then, own);
-  // Waits that were over while it was closed end now.
-  if (command.type === 'extendWhole') catchUp(draft, then, own);
+  // Waits that were over while it stood still end now.
+  if (command.type === 'extendWhole' || command.type === 'goOn') catchUp(draft, then, own);
   // What would ask nobody is not begun; where it happens under way, the author is asked.
   if (beginsRound.has(command.type) && draft.rework?.cause === 'nobody')
     return { ok: false, refusal: refusal('nobody-asked') };
@@ -146,12 +149,14 @@ function handle(draft: Draft, command: Command, context: Context, emitAs: EmitAs
         return null;
       });
     case 'setTimes':
+    case 'setEnough':
     case 'endGathering': {
       const stage = draft.stages.get(command.stage);
       if (!stage || stage.gone) return refusal('no-such-stage');
       const bad = stageGuards[command.type](draft, stage, context);
       if (bad) return bad;
       if (command.type === 'setTimes') return setTimes(stage, command, context, emit);
+      if (command.type === 'setEnough') return setEnough(draft, stage, command, emit);
       const returned = stage.seats.find((id) => draft.seats.get(id)?.status === 'returned');
       beginRework(draft, 'returned', returned ?? null, emit);
       return null;
@@ -191,6 +196,13 @@ function onWhole(
       return attach(draft, command, emit, emitAs);
     case 'giveFacts':
       return giveFacts(draft, command, emit);
+    case 'pause':
+      emit({ type: 'circulation.paused', data: { note: command.note } });
+      return null;
+    case 'goOn':
+      return goOn(draft, context, emit);
+    case 'handControl':
+      return handControl(draft, command, context, emit);
     case 'extendWhole':
       return extendWhole(draft, command, context, emit);
     case 'send':

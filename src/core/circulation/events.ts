@@ -51,6 +51,12 @@ export interface StageTimes {
   readonly closes: Time | null;
 }
 
+export interface SeatTimes {
+  readonly seat: string;
+  readonly due: Instant | null;
+  readonly closes: Instant | null;
+}
+
 /** Due and closing of the circulation as a whole. */
 export interface Whole {
   readonly due: Time | null;
@@ -157,12 +163,16 @@ interface Bodies {
       readonly person: string | null;
     }[];
   };
+  /** Nobody responds and nobody is asked until it goes on; clocks of seats stand still. */
+  'circulation.paused': { note: PayloadHash | null };
+  'circulation.wentOn': { seats: readonly SeatTimes[]; stages: readonly StageTimes[] };
+  'control.handed': { to: string; note: PayloadHash | null };
   'circulation.closed': { instant: Instant };
   'circulation.extended': {
     due: Instant | null;
     closes: Instant | null;
-    /** Times that were put off by how long it was closed. */
-    seats: readonly { readonly seat: string; readonly due: Instant | null; readonly closes: Instant | null }[];
+    /** Times that were put off by how long it stood still. */
+    seats: readonly SeatTimes[];
     stages: readonly StageTimes[];
   };
   'part.decided': { part: string; holds: boolean; used: readonly Used[] };
@@ -178,6 +188,8 @@ interface Bodies {
   'copies.sent': { copies: string };
   'stage.opened': { stage: string };
   'stage.held': { stage: string; for: HeldFor };
+  /** How many are enough, where as many as its rule asks for can no longer be had. */
+  'stage.ruled': { stage: string; k: number };
   'stage.timed': { stage: string; due: Time | null; closes: Time | null };
   'file.frozen': { file: string; content: string; frozen: string; fields: string };
   'seat.asked': {
@@ -301,6 +313,9 @@ export const circulationEventVersions: { readonly [T in CirculationEventType]: n
   'fields.put': 1,
   'version.attached': 1,
   'circulation.sent': 1,
+  'circulation.paused': 1,
+  'circulation.wentOn': 1,
+  'control.handed': 1,
   'circulation.closed': 1,
   'circulation.extended': 1,
   'part.decided': 1,
@@ -309,6 +324,7 @@ export const circulationEventVersions: { readonly [T in CirculationEventType]: n
   'copies.sent': 1,
   'stage.opened': 1,
   'stage.held': 1,
+  'stage.ruled': 1,
   'stage.timed': 1,
   'file.frozen': 1,
   'seat.asked': 1,

@@ -1,5 +1,5 @@
-import type { Instant } from '../route/route';
-import { type CirculationEvent, type Holder, isPositive, type Wait } from './events';
+import { type Instant, mapStages } from '../route/route';
+import { type CirculationEvent, type Holder, isPositive, type SeatTimes, type StageTimes, type Wait } from './events';
 import { freshRuns, freshSeatRun } from './runs';
 import { type Circulation, newest, plannedCopies, type SeatRun, type StageRun, seatPlan } from './state';
 
@@ -17,6 +17,7 @@ export function draftOf(state: Circulation): Draft {
   return {
     ...state,
     records: state.records.slice(),
+    formerControllers: state.formerControllers.slice(),
     copies: new Map(state.copies),
     blocks: new Map(state.blocks),
     stages: new Map(state.stages),
@@ -77,6 +78,7 @@ export function begin(event: CirculationEvent): Draft {
     records: records.slice(),
     change,
     controller,
+    formerControllers: [],
     author,
     batch,
     begunBy,
@@ -94,6 +96,8 @@ export function begin(event: CirculationEvent): Draft {
     due: null,
     closes: null,
     closed: null,
+    paused: null,
+    still: null,
     copies: new Map(runs.copies),
     blocks: new Map(runs.blocks),
     stages: new Map(runs.stages),
@@ -167,23 +171,26 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       return;
     case 'circulation.closed':
       draft.closed = event.data.instant;
+      draft.still ??= event.data.instant;
       return;
-    case 'circulation.extended': {
+    case 'circulation.paused':
+      draft.paused = event.at;
+      draft.still ??= event.at;
+      return;
+    case 'circulation.wentOn':
+      draft.paused = null;
+      goOn(draft, event.data);
+      return;
+    case 'circulation.extended':
       draft.due = event.data.due;
       draft.closes = event.data.closes;
       draft.closed = null;
-      for (const { seat: id, due, closes } of event.data.seats) {
-        const seat = seatOf(draft, id);
-        seat.due = due;
-        seat.closes = closes;
-      }
-      for (const { stage: id, due, closes } of event.data.stages) {
-        const stage = stageOf(draft, id);
-        stage.due = due;
-        stage.closes = closes;
-      }
+      goOn(draft, event.data);
       return;
-    }
+    case 'control.handed':
+      draft.formerControllers = [...draft.formerControllers, draft.controller];
+      draft.controller = event.data.to;
+      return;
     case 'part.decided': {
       const { part, holds } = event.data;
       const gone = holds ? null : 'skipped';
@@ -234,12 +241,20 @@ export function apply(draft: Draft, event: CirculationEvent): void {
     case 'stage.held':
       stageOf(draft, event.data.stage).held = event.data.for;
       return;
+    case 'stage.ruled': {
+      const { stage: id, k } = event.data;
+      const rule = { kind: 'atLeast', k } as const;
+      draft.plan = mapStages(draft.plan, (stage) => (stage.id === id ? { ...stage, rule } : stage));
+      return;
+    }
     case 'stage.timed': {
       const stage = stageOf(draft, event.data.stage);
       stage.due = event.data.due;
       stage.closes = event.data.closes;
       stage.retimed = true;
       stage.held = null;
+      // Whatever single seats had been given before falls with it.
+      for (const id of stage.seats) if (draft.seats.get(id)?.given) seatOf(draft, id).given = null;
       return;
     }
     case 'file.frozen': {
@@ -357,6 +372,8 @@ export function apply(draft: Draft, event: CirculationEvent): void {
     }
     case 'round.begun':
       beginRound(draft, event.data);
+      // What stood still before is over with its round.
+      if (draft.still !== null) draft.still = event.at;
       return;
     case 'seat.extended': {
       const seat = seatOf(draft, event.data.seat);
@@ -468,6 +485,27 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       draft.evidence = event.data.evidence;
       return;
   }
+}
+
+/** Takes over the times that were put off, and lets the clocks run where nothing holds them any more. */
+function goOn(
+  draft: Draft,
+  put: { readonly seats: readonly SeatTimes[]; readonly stages: readonly StageTimes[] },
+): void {
+  for (const { seat: id, due, closes } of put.seats) {
+    const seat = seatOf(draft, id);
+    if (seat.status === 'idle') seat.given = { due, closes };
+    else {
+      seat.due = due;
+      seat.closes = closes;
+    }
+  }
+  for (const { stage: id, due, closes } of put.stages) {
+    const stage = stageOf(draft, id);
+    stage.due = due;
+    stage.closes = closes;
+  }
+  if (draft.closed === null && draft.paused === null) draft.still = null;
 }
 
 function endStage(draft: Draft, id: string, status: 'done' | 'released', at: Instant): void {

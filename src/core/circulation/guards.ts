@@ -16,6 +16,7 @@ import {
   isSigned,
   isUnansweredStop,
   newest,
+  reachableOf,
   type SeatRun,
   type StageRun,
   scopeOf,
@@ -94,6 +95,7 @@ function actable(state: Circulation, seat: SeatRun, context: Context): Refusal |
   if (decided) return decided;
   if (state.closed !== null) return refusal('closed');
   if (state.phase !== 'running') return refusal(wrongPhase[state.phase]);
+  if (state.paused !== null) return refusal('paused');
   if (seat.status === 'missed') return refusal('seat-closed');
   return seat.status === 'asked' ? null : refusal('seat-not-asked');
 }
@@ -128,8 +130,15 @@ export const wholeGuards = {
   comment: (state, context) => {
     if (!newest(state)) return refusal('no-version');
     if (state.closed !== null) return refusal('closed');
+    // Holders only look while it is paused.
+    if (state.paused !== null && context.actor !== state.author && !steers(state, context)) return refusal('paused');
     return commentsClosed(state, context.actor) ? refusal('comment-not-allowed') : null;
   },
+  pause: (state, context) =>
+    controlled(state, context, underWay) ?? (state.paused === null ? null : refusal('paused-already')),
+  goOn: (state, context) =>
+    controlled(state, context, underWay) ?? (state.paused === null ? refusal('not-paused') : null),
+  handControl: (state, context) => (steers(state, context) ? null : refusal('not-controller')),
   extendWhole: (state, context) =>
     !steers(state, context)
       ? refusal('not-controller')
@@ -182,6 +191,11 @@ export const fileGuards = {
         : null),
 } satisfies { readonly [A in Act]?: (state: Circulation, file: string, context: Context) => Refusal | null };
 
+/** While it is paused nobody is asked. */
+function asksNobody(state: Circulation): Refusal | null {
+  return state.paused === null ? null : refusal('paused');
+}
+
 type SeatGuard = (state: Circulation, seat: SeatRun, context: Context) => Refusal | null;
 
 /** Commands on one seat. */
@@ -226,15 +240,17 @@ export const seatGuards = {
   name: (state, seat, context) =>
     actable(state, seat, context) ?? (nameable(state, seat).length > 0 ? null : refusal('not-to-name')),
   agree: (state, seat, context) =>
-    controlled(state, context, ['running']) ?? (seat.proposal ? null : refusal('no-proposal')),
+    controlled(state, context, ['running']) ?? asksNobody(state) ?? (seat.proposal ? null : refusal('no-proposal')),
   extend: (state, seat, context) =>
     controlled(state, context, ['running']) ??
     stageOver(state, seat) ??
+    (seat.status === 'missed' ? asksNobody(state) : null) ??
     (seat.status === 'asked' || seat.status === 'missed'
       ? null
       : (decidedAlready(state, seat) ?? refusal('seat-not-asked'))),
   askAgain: (state, seat, context) =>
     controlled(state, context, ['running']) ??
+    asksNobody(state) ??
     stageOpen(state, seat) ??
     (seat.status === 'declined' ? null : (decidedAlready(state, seat) ?? refusal('seat-not-asked'))),
   pass: (state, seat, context) => {
@@ -245,7 +261,7 @@ export const seatGuards = {
     return tallyOf(state, stage).reachable ? null : refusal('rule-needs-it');
   },
   remind: (state, seat, context) => {
-    const bad = controlled(state, context, ['running']);
+    const bad = controlled(state, context, ['running']) ?? asksNobody(state);
     if (bad) return bad;
     if (seat.status !== 'asked') return refusal('seat-not-asked');
     const lately = seat.reminded[seat.reminded.length - 1];
@@ -279,6 +295,13 @@ export const seatGuards = {
 export const stageGuards = {
   endGathering: (state, stage, context) =>
     controlled(state, context, ['running']) ?? (isGathering(state, stage) ? null : refusal('not-gathering')),
+  setEnough: (state, stage, context) =>
+    controlled(state, context, ['running']) ??
+    (stage.status !== 'open' || !stage.stuck
+      ? refusal('not-stuck')
+      : reachableOf(state, stage) === 0
+        ? refusal('enough-unfit')
+        : null),
   setTimes: (state, stage, context) =>
     controlled(state, context, ['running']) ?? (stage.held === 'time' ? null : refusal('not-held')),
 } satisfies { readonly [A in Act]?: (state: Circulation, stage: StageRun, context: Context) => Refusal | null };

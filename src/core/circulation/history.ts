@@ -42,6 +42,8 @@ export interface HistoryLine {
   readonly roles: readonly { readonly name: string; readonly person: string | null }[];
   /** Whether a seat was asked that nobody could act on. */
   readonly nobody: boolean;
+  /** How many were said to be enough. */
+  readonly enough: number | null;
   /** What a condition was decided from, and whether it held; values that were given to facts. */
   readonly condition: { readonly holds: boolean; readonly used: readonly UsedThen[] } | null;
   readonly facts: readonly { readonly name: string; readonly value: FactValue }[];
@@ -117,6 +119,7 @@ function holderAsked(event: Extract<CirculationEvent, { type: 'seat.asked' }>): 
 
 function toOf(event: CirculationEvent): string | null {
   switch (event.type) {
+    case 'control.handed':
     case 'seat.delegated':
     case 'seat.named':
     case 'delegation.asked':
@@ -145,13 +148,17 @@ function rolesOf(before: Draft, { data }: Extract<CirculationEvent, { type: 'cir
 function besides(
   before: Draft,
   event: CirculationEvent,
-): Pick<HistoryLine, 'called' | 'people' | 'leftOut' | 'roles' | 'nobody' | 'condition' | 'facts' | 'hidden'> {
+): Pick<
+  HistoryLine,
+  'called' | 'people' | 'leftOut' | 'roles' | 'nobody' | 'enough' | 'condition' | 'facts' | 'hidden'
+> {
   const none = {
     called: null,
     people: [],
     leftOut: [],
     roles: [],
     nobody: false,
+    enough: null,
     condition: null,
     facts: [],
     hidden: false,
@@ -159,6 +166,8 @@ function besides(
   switch (event.type) {
     case 'seat.asked':
       return { ...none, called: event.data.group, nobody: event.data.nobody };
+    case 'stage.ruled':
+      return { ...none, enough: event.data.k };
     case 'circulation.sent':
       return { ...none, roles: rolesOf(before, event) };
     case 'group.resolved': {

@@ -14,6 +14,7 @@ import {
   documentsOf,
   newest,
   presentFields,
+  reachableOf,
   type SeatRun,
   scopeOf,
   stagePlanOf,
@@ -40,6 +41,8 @@ export interface Needs {
   readonly due?: Instant | null;
   readonly closes?: Instant | null;
   readonly timeNeeded?: boolean;
+  /** How many can be enough at most. */
+  readonly most?: number;
   /** People who cannot be named, by whatever rule. */
   readonly not?: readonly string[];
   readonly keepable?: readonly string[];
@@ -81,7 +84,11 @@ export function offers(given: Circulation, context: Context): Offer[] {
     if (!stage.gone)
       for (const act of Object.keys(stageGuards) as (keyof typeof stageGuards)[])
         add(act, stage.id, stageGuards[act](state, stage, at), () =>
-          act === 'setTimes' ? { due: instantOf(stage.due), closes: instantOf(stage.closes), timeNeeded: true } : {},
+          act === 'setTimes'
+            ? { due: instantOf(stage.due), closes: instantOf(stage.closes), timeNeeded: true }
+            : act === 'setEnough'
+              ? { most: reachableOf(state, stage) }
+              : {},
         );
   for (const comment of state.comments.values())
     if (!comment.thread)
@@ -97,6 +104,7 @@ export function allowed(all: readonly Offer[]): Offer[] {
 
 function wholeNeeds(state: Circulation, act: keyof typeof wholeGuards, now: number): Needs {
   if (act === 'confirmRound') return roundNeeds(state, now);
+  if (act === 'handControl') return { not: [state.controller] };
   if (act !== 'extendWhole') return {};
   return { due: state.due, closes: state.closes, timeNeeded: state.closed !== null };
 }

@@ -85,6 +85,11 @@ export const refusalSentences = {
   'not-extendable': 'Only a circulation under way has a time that can be extended.',
   'revisions-unfit': 'Every document of the circulation is released together.',
   'signature-changed': 'A signature covers every byte of the file, so it cannot be kept after a change.',
+  'not-stuck': 'This stage can still be completed as it was planned.',
+  'enough-unfit': 'That many cannot respond any more, or none would have to.',
+  paused: 'This circulation is paused. It goes on when its controller lets it.',
+  'paused-already': 'This circulation is paused already.',
+  'not-paused': 'This circulation is not paused.',
   'signed-already': 'Somebody has signed and the file is being made, so the circulation cannot be withdrawn now.',
   'version-order': 'This version is not newer than the one submitted last.',
 } as const;

@@ -16,13 +16,14 @@ import {
   state,
   statuses,
 } from '../../../test/properties/scene';
+import { involvedIn } from '../access/may';
 import type { Condition } from '../route/condition';
 import type { Copies, Earliest, Unit } from '../route/route';
 import type { Command, Context } from './commands';
 import { decide as engine } from './decide';
 import { offers } from './offers';
 import { scopeOf, standing } from './state';
-import { tasksOf } from './tasks';
+import { tasksOf, timersOf } from './tasks';
 
 // What a route can ask for besides people by name, each with a plain example.
 
@@ -683,5 +684,171 @@ describe('permissions of a stage', () => {
     expect(put(later, { type: 'comment', comment: 'c', thread: null, file, spot: null, note: 'w' }, 'petra')).toBe(
       'ok',
     );
+  });
+});
+
+describe('a time given to a seat before it is asked', () => {
+  it('that has passed by then holds its stage, and falls when the stage is given another', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra']), stage('b', 'approve', ['oskar'])));
+    reassign(run, 'b-oskar', 'yuki', { due: start + day, closes: start + day });
+    put(run, { type: 'wake' }, 'system', 2 * day);
+    decide(run, 'a-petra', 'petra', 'done');
+    expect(stageOf(run, 'b').held).toBe('time');
+    expect(put(run, { type: 'setTimes', stage: 'b', due: null, closes: null })).toBe('ok');
+    expect(seatOf(run, 'b-oskar')).toMatchObject({ status: 'asked', due: null, closes: null });
+  });
+});
+
+describe('a rule that too few are left for', () => {
+  it('is met by as many as the controller says, and by no more than can still respond', () => {
+    const run = sentRun(
+      route(
+        stage('z', 'read', ['noor']),
+        stage('a', 'review', ['every:rescue', 'petra'], { rule: { kind: 'atLeast', k: 3 } }),
+      ),
+    );
+    expect(put(run, { type: 'setEnough', stage: 'a', k: 1 })).toBe('not-stuck');
+    // A group of which every member would have been asked is given to one person: two are left for three.
+    reassign(run, 'a-every', 'oskar');
+    decide(run, 'z-noor', 'noor', 'confirmed');
+    expect(stageOf(run, 'a').stuck).toBe(true);
+    expect(tasksOf(state(run)).some((task) => task.doing === 'resolveStop' && task.stage === 'a')).toBe(true);
+    expect(
+      offers(state(run), contextOf(run.now, controller)).find(({ act, on }) => act === 'setEnough' && on === 'a')
+        ?.refusal,
+    ).toBe(null);
+    const enough = (k: number, by = controller) => put(run, { type: 'setEnough', stage: 'a', k }, by);
+    expect([enough(0), enough(3), enough(1.5), enough(2, 'petra')]).toEqual([
+      'enough-unfit',
+      'enough-unfit',
+      'enough-unfit',
+      'not-controller',
+    ]);
+    expect(enough(2)).toBe('ok');
+    expect(stageOf(run, 'a').stuck).toBe(false);
+    decide(run, 'a-every', 'oskar', 'done');
+    expect(stageOf(run, 'a').status).toBe('open');
+    decide(run, 'a-petra', 'petra', 'done');
+    expect(stageOf(run, 'a').status).toBe('done');
+  });
+});
+
+describe('a pause', () => {
+  const pause = { type: 'pause', note: null } as const;
+  const goOn = { type: 'goOn' } as const;
+
+  it('stops the clocks of seats: nobody responds, is asked, reminded or missed, and times are put off by its length', () => {
+    const run = sentRun(
+      route(
+        stage('a', 'review', ['petra', 'oskar'], { due: start + day, closes: start + 2 * day }),
+        stage('b', 'read', ['noor'], { due: start + 5 * day }),
+      ),
+    );
+    expect(put(run, goOn)).toBe('not-paused');
+    expect(put(run, pause, 'petra')).toBe('not-controller');
+    expect(put(run, pause)).toBe('ok');
+    expect(put(run, pause)).toBe('paused-already');
+    const since = state(run).paused ?? 0;
+    expect(timersOf(state(run))).toEqual([]);
+    expect(tasksOf(state(run))).toMatchObject([{ person: controller, doing: 'goOn', since }]);
+    put(run, { type: 'wake' }, 'system', 3 * day);
+    expect(statuses(run)).toMatchObject({ 'a-petra': 'asked', 'a-oskar': 'asked' });
+    expect(decide(run, 'a-petra', 'petra', 'done')).toBe('paused');
+    expect(decide(run, 'a-petra', 'petra', 'declined')).toBe('paused');
+    expect(put(run, { type: 'remind', seat: 'a-petra' })).toBe('paused');
+    const file = state(run).versions[0]?.files[0]?.file ?? '';
+    const say = (by: string) =>
+      put(run, { type: 'comment', comment: by, thread: null, file, spot: null, note: 'w' }, by);
+    expect([say('petra'), say('rufus'), say(controller)]).toEqual(['paused', 'ok', 'ok']);
+    // Whoever gets a seat meanwhile is asked when it goes on.
+    const given = run.now + 9 * day;
+    expect(reassign(run, 'a-oskar', 'yuki', { due: given, closes: given })).toBe('ok');
+    expect(statuses(run)).toMatchObject({ 'a-oskar': 'idle' });
+    expect(put(run, goOn)).toBe('ok');
+    const still = run.now - since;
+    expect(seatOf(run, 'a-oskar').due).toBe(given + still);
+    expect(seatOf(run, 'a-petra')).toMatchObject({ due: start + day + still, closes: start + 2 * day + still });
+    expect(stageOf(run, 'b').due).toEqual({ kind: 'instant', at: start + 5 * day + still });
+    expect(statuses(run)).toMatchObject({ 'a-oskar': 'asked' });
+    expect(holdersOf(run, 'a-oskar')).toEqual(['yuki']);
+    expect(decide(run, 'a-petra', 'petra', 'done')).toBe('ok');
+    expect(state(run)).toMatchObject({ paused: null, still: null });
+  });
+
+  it('puts times off once by all the time it or the closing of the whole stood in the way', () => {
+    const whole = { due: null, closes: { kind: 'instant', at: start + 4 * day } } as const;
+    const run = sentRun(route(stage('a', 'review', ['petra'], { due: start + 3 * day })), 1, false, whole);
+    put(run, pause, controller, start + 2 * day - run.now);
+    const since = run.now;
+    put(run, { type: 'wake' }, 'system', 3 * day);
+    expect(state(run).closed).toBe(start + 4 * day);
+    expect(put(run, goOn)).toBe('closed');
+    expect(put(run, { type: 'extendWhole', due: null, closes: start + 30 * day })).toBe('ok');
+    expect(seatOf(run, 'a-petra').due).toBe(start + 3 * day);
+    expect(state(run)).toMatchObject({ closed: null, paused: since });
+    expect(put(run, goOn, controller, day)).toBe('ok');
+    expect(seatOf(run, 'a-petra').due).toBe(start + 3 * day + run.now - since);
+  });
+
+  it('stays over rework, and asks the next round when it goes on, counting from there', () => {
+    const run = sentRun(route(stage('a', 'review', ['petra'], { due: start + 9 * day }), stage('b', 'read', ['noor'])));
+    put(run, pause);
+    attach(run, 2);
+    expect(state(run)).toMatchObject({ phase: 'rework' });
+    put(run, { type: 'wake' }, 'system', 2 * day);
+    expect(nextRound(run)).toBe('ok');
+    expect(statuses(run)).toMatchObject({ 'a-petra': 'idle' });
+    const since = run.now;
+    expect(put(run, goOn, controller, day)).toBe('ok');
+    expect(seatOf(run, 'a-petra')).toMatchObject({ status: 'asked', due: start + 9 * day + run.now - since });
+  });
+
+  it('holds back what would ask somebody: asking again, agreeing, more time for a seat that is missed', () => {
+    const run = sentRun(
+      route(
+        stage('a', 'review', ['petra', 'oskar', 'yuki'], {
+          closes: start + day,
+          allows: { delegate: 'agreed' },
+          rule: { kind: 'atLeast', k: 2 },
+        }),
+      ),
+    );
+    put(run, { type: 'delegate', seat: 'a-yuki', epoch: 1, to: 'noor', note: null }, 'yuki');
+    decide(run, 'a-oskar', 'oskar', 'declined');
+    put(run, pause);
+    expect(put(run, { type: 'agree', seat: 'a-yuki', epoch: 1, agreed: true, note: null })).toBe('paused');
+    expect(put(run, { type: 'askAgain', seat: 'a-oskar', due: null, closes: null })).toBe('paused');
+    expect(put(run, { type: 'extend', seat: 'a-petra', due: null, closes: start + 9 * day })).toBe('ok');
+    put(run, goOn);
+    put(run, { type: 'wake' }, 'system', 20 * day);
+    expect(statuses(run)).toMatchObject({ 'a-petra': 'missed' });
+    put(run, pause);
+    expect(put(run, { type: 'extend', seat: 'a-petra', due: null, closes: null })).toBe('paused');
+  });
+});
+
+describe('control', () => {
+  const hand = (to: string) => ({ type: 'handControl', to, note: null }) as const;
+
+  it('is handed to another member, who steers it from then on, also while it is closed or being sealed', () => {
+    const whole = { due: null, closes: { kind: 'instant', at: start + day } } as const;
+    const run = sentRun(route(stage('a', 'review', ['petra'])), 1, false, whole);
+    expect(put(run, hand('oskar'), 'oskar')).toBe('not-controller');
+    expect(put(run, hand(controller))).toBe('same-person');
+    expect(put(run, hand('lotte'))).toBe('unknown-person');
+    expect(put(run, hand('nobody'))).toBe('unknown-person');
+    expect(put(run, hand('oskar'))).toBe('ok');
+    expect(put(run, hand('yuki'))).toBe('not-controller');
+    put(run, { type: 'wake' }, 'system', 2 * day);
+    expect(put(run, hand('yuki'), 'oskar')).toBe('ok');
+    expect(tasksOf(state(run))).toMatchObject([{ person: 'yuki', doing: 'resolveStop' }]);
+    // Whoever handed it on keeps seeing it.
+    expect(involvedIn(state(run))).toEqual(expect.arrayContaining([controller, 'oskar', 'yuki']));
+    put(run, { type: 'extendWhole', due: null, closes: null }, 'yuki');
+    decide(run, 'a-petra', 'petra', 'done');
+    expect(state(run).phase).toBe('sealing');
+    expect(put(run, hand(controller), 'yuki')).toBe('ok');
+    put(run, { type: 'keepFinals', files: [], identifier: 'x' }, 'system');
+    expect(tasksOf(state(run))).toMatchObject([{ person: controller, doing: 'release' }]);
   });
 });

@@ -78,6 +78,12 @@ export function sentence(line: HistoryLine, telling: Telling): string {
       return `${who} submitted version ${line.version}`;
     case 'circulation.sent':
       return `${who} sent version ${line.version}${line.roles.map((role) => `; ${role.name}: ${role.person === null ? 'nobody' : name(role.person)}`).join('')}`;
+    case 'circulation.paused':
+      return `${who} paused the circulation; nobody can respond until it goes on`;
+    case 'circulation.wentOn':
+      return `${who} let the circulation go on`;
+    case 'control.handed':
+      return `${who} handed control to ${to}`;
     case 'circulation.closed':
       return 'The circulation closed as a whole; nobody can respond until it is extended';
     case 'circulation.extended':
@@ -99,6 +105,8 @@ export function sentence(line: HistoryLine, telling: Telling): string {
       return `${stage} could not start yet${line.held === null ? '' : `: ${waits[line.held]}`}`;
     case 'stage.timed':
       return `${who} set a new time for ${stage.toLowerCase()}${times}`;
+    case 'stage.ruled':
+      return `${who} set that ${line.enough === 1 ? 'one response is' : `${line.enough} responses are`} enough for ${stage.toLowerCase()}`;
     case 'stage.stuck':
       return `${stage} can no longer be completed`;
     case 'stage.healed':

@@ -168,6 +168,8 @@ export interface Circulation {
   readonly records: readonly string[];
   readonly change: string;
   readonly controller: string;
+  /** Who controlled it before: they keep seeing it. */
+  readonly formerControllers: readonly string[];
   readonly author: string;
   readonly batch: string | null;
   readonly begunBy: string | null;
@@ -187,8 +189,11 @@ export interface Circulation {
   readonly whole: Whole;
   readonly due: Instant | null;
   readonly closes: Instant | null;
-  /** Since when it has been closed as a whole. */
+  /** Since when it has been closed as a whole, and since when paused. */
   readonly closed: Instant | null;
+  readonly paused: Instant | null;
+  /** From when on the clocks of seats have stood still in this round: since it was closed or paused, whichever came first. */
+  readonly still: Instant | null;
   readonly copies: ReadonlyMap<string, CopyRun>;
   readonly blocks: ReadonlyMap<string, BlockRun>;
   readonly stages: ReadonlyMap<string, StageRun>;
@@ -355,6 +360,11 @@ function standingOf(seat: SeatRun): Standing {
 /** How a stage stands against its rule. */
 export function tallyOf(state: Pick<Circulation, 'plan' | 'seats'>, stage: StageRun): Tally {
   return tally(stagePlan(state, stage.id).rule, seatsOfStage(state, stage).map(standingOf), 'seats');
+}
+
+/** How many of a stage have said yes or may still do so. */
+export function reachableOf(state: Pick<Circulation, 'seats'>, stage: StageRun): number {
+  return seatsOfStage(state, stage).filter((seat) => ['yes', 'open'].includes(standingOf(seat))).length;
 }
 
 /** A decline that stops its stage until the controller answers it. */

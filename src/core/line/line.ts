@@ -116,7 +116,7 @@ export function lineOf(plan: Series, state: Circulation | null, now: number): Li
             person,
             assignment: open ? assignment : null,
             status: own ? seatStatus(own) : 'ahead',
-            mark: own && live ? markOf(own, dueOf(live, own), now) : 'none',
+            mark: own && live ? markOf(own, live.paused === null ? dueOf(live, own) : null, now) : 'none',
           };
         }),
     };

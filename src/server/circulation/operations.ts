@@ -1,9 +1,20 @@
 import type { Action } from '@/core/access/may';
 import type { Command } from '@/core/circulation/commands';
+import { routeLimits } from '@/core/route/route';
 import { needPeople } from '../admin/people';
 import type { Tx } from '../db/connect';
 import { putPayload, putPayloadIfAny } from '../events/payloads';
-import { flag, listOf, type Out, oneOf, optional, orNull, type Piece, shape } from '../operations/input';
+import {
+  flag,
+  listOf,
+  type Out,
+  oneOf,
+  optional,
+  orNull,
+  type Piece,
+  shape,
+  whole as wholeNumber,
+} from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';
 import { comment, cursor, epoch, fields, filter, hash, id, instantOrNone, note, reason } from '../operations/pieces';
 import { assignee, factValues, route, stageTimes, whole } from '../operations/routePieces';
@@ -224,6 +235,30 @@ export const circulationOperations = [
     type: 'endGathering',
     stage: input.stage,
   })),
+
+  commanding('circulation.steer', 'circulation.pause', shape({ ...circulation, note }), (tx, input) => ({
+    type: 'pause',
+    note: putPayloadIfAny(tx, input.note),
+  })),
+
+  commanding(
+    'circulation.steer',
+    'circulation.setEnough',
+    shape({ ...circulation, stage: id, k: wholeNumber(1, routeLimits.seats) }),
+    (_tx, { stage, k }) => ({ type: 'setEnough', stage, k }),
+  ),
+
+  commanding('circulation.steer', 'circulation.goOn', shape(circulation), () => ({ type: 'goOn' })),
+
+  commanding(
+    'circulation.steer',
+    'circulation.handControl',
+    shape({ ...circulation, to: id, note }),
+    async (tx, input) => {
+      await needPeople(tx, [{ kind: 'person', person: input.to }]);
+      return { type: 'handControl', to: input.to, note: putPayloadIfAny(tx, input.note) };
+    },
+  ),
 
   commanding(
     'circulation.steer',

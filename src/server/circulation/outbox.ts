@@ -73,6 +73,21 @@ export function sendOut(
         for (const { person, outside } of goes ? (run?.to ?? []) : []) if (!outside) mail('copy', person);
         break;
       }
+      case 'circulation.paused':
+        for (const seat of state.seats.values())
+          if (seat.status === 'asked') toHolders('paused', seat.id, { note: event.data.note, by: event.actor });
+        if (event.actor !== state.author) mail('paused', state.author, { note: event.data.note, by: event.actor });
+        toController('paused', event.actor, { note: event.data.note, by: event.actor });
+        break;
+      case 'circulation.wentOn':
+        // Whoever was asked before it went on; others are asked by their own message.
+        for (const seat of state.seats.values())
+          if (seat.status === 'asked' && before?.seats.get(seat.id)?.status === 'asked') toHolders('wentOn', seat.id);
+        break;
+      case 'control.handed':
+        if (event.actor !== event.data.to)
+          mail('controlHanded', event.data.to, { note: event.data.note, by: event.actor });
+        break;
       case 'circulation.closed':
         toController('closedWhole', system);
         break;

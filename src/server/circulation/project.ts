@@ -11,7 +11,8 @@ const never = 8_640_000_000_000_000;
 /** The rows that a circulation has in the read tables; a pure function of its state. */
 export function rowsOf(id: string, state: Circulation) {
   const seats = [...state.seats.values()].filter((seat) => !seat.gone);
-  const asked = state.phase === 'running' ? seats.filter((seat) => seat.status === 'asked') : [];
+  const running = state.phase === 'running' && state.paused === null;
+  const asked = running ? seats.filter((seat) => seat.status === 'asked') : [];
   const dues = asked.flatMap((seat) => (seat.due === null ? [] : [seat.due]));
   const nextDue = dues.length > 0 ? Math.min(...dues) : null;
   const stops = stopsOf(state).length;

@@ -163,6 +163,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     due: state.due,
     closes: state.closes,
     closed: state.closed,
+    paused: state.paused,
     copies: [...state.copies.values()].flatMap((run) => {
       const board = plannedCopies(state).find(({ id: of }) => of === run.id);
       return board && (!board.hidden || steers) ? [{ ...run, hidden: board.hidden }] : [];

@@ -53,6 +53,9 @@ export type MailTemplate =
   | 'copy'
   | 'crowd'
   | 'closedWhole'
+  | 'paused'
+  | 'wentOn'
+  | 'controlHanded'
   | 'nobodyAsked'
   | 'newLinkWanted';
 

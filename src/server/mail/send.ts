@@ -65,7 +65,7 @@ export async function composeMail(
 }
 
 /** What asks a holder to respond: written only while the seat still waits for them. */
-const asks: ReadonlySet<MailTemplate> = new Set(['asked', 'reminded', 'extended', 'mayRespond'] as const);
+const asks: ReadonlySet<MailTemplate> = new Set(['asked', 'reminded', 'extended', 'mayRespond', 'wentOn'] as const);
 
 async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<MailMessage | null> {
   const person = await personNamed(tx, data.person);
@@ -101,7 +101,8 @@ async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<Ma
     const seat = data.seat ? (state.seats.get(data.seat) ?? null) : null;
     // A seat that has moved on, has been acted on, or waits for nothing just now needs no asking and no reminder.
     const asking = asks.has(data.template);
-    const waits = seat?.status === 'asked' && seat.epoch === data.epoch && state.phase === 'running';
+    const running = state.phase === 'running' && state.paused === null;
+    const waits = running && seat?.status === 'asked' && seat.epoch === data.epoch;
     if (asking && !waits) return null;
     const due = seat ? dueOf(state, seat) : null;
     const wait = seat ? waitOf(seat, person.id) : null;

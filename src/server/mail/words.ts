@@ -195,6 +195,24 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         lines: [`A group in ${name} has more members than one circulation can ask. Reassign it to fewer people.`],
         button: 'Decide how it goes on',
       };
+    case 'paused':
+      return {
+        subject: `Paused: ${title}`,
+        lines: [`${by} has paused the circulation of ${name}. You can read it; you are told when it goes on.`],
+        button: 'Open it',
+      };
+    case 'wentOn':
+      return {
+        subject: `Going on: please ${ask.to} ${title}`,
+        lines: [`The circulation of ${name} goes on. You are still asked to ${ask.to} it.`, ...when, ...genuine],
+        button: ask.button,
+      };
+    case 'controlHanded':
+      return {
+        subject: `You control ${title} now`,
+        lines: [`${by} has handed you the control of the circulation of ${name}.`],
+        button: 'Open the circulation',
+      };
     case 'closedWhole':
       return {
         subject: `Closed: ${title}`,

@@ -17,7 +17,17 @@ import { useAct } from './useAct';
 import { toldWords, circulationWords as words } from './words';
 
 /** What the controller can ask about before it is done. */
-export type Asking = 'withdraw' | 'release' | 'round' | 'times' | 'whole' | 'gathering' | 'values' | null;
+export type Asking =
+  | 'withdraw'
+  | 'release'
+  | 'round'
+  | 'times'
+  | 'whole'
+  | 'gathering'
+  | 'values'
+  | 'steering'
+  | 'enough'
+  | null;
 
 /** One sentence: how things stand and whom they wait for. */
 export function Now({ view }: { readonly view: CirculationView }) {
@@ -57,6 +67,12 @@ export function Now({ view }: { readonly view: CirculationView }) {
       </>
     );
   }
+  if (view.paused !== null)
+    return (
+      <chakra.span color="copperText" fontWeight={600}>
+        {said.paused(times.moment(view.paused))}
+      </chakra.span>
+    );
   const [stop] = view.stops;
   if (view.steers && (stop?.kind === 'closed' || stop?.kind === 'crowd' || stop?.kind === 'time'))
     return (
@@ -138,6 +154,11 @@ export function Actions({
       {may(view, 'extendWhole') && view.closed === null && (view.due !== null || view.closes !== null) && (
         <SideButton onClick={() => onAsk('whole')}>{words.extendWhole}</SideButton>
       )}
+      {may(view, 'handControl') && view.phase !== 'new' && (
+        <SideButton onClick={() => onAsk(asking === 'steering' ? null : 'steering')}>
+          {words.steering.action}
+        </SideButton>
+      )}
       {asking === null && <DueAction view={view} onOpen={onOpen} onAsk={onAsk} />}
     </>
   );
@@ -160,6 +181,7 @@ export function DueAction({
   const times = useTimes();
   const now = times.now();
   const remind = useAct('circulation.remind', (input) => toldWords.reminded(first(input.seat)));
+  const goOn = useAct('circulation.goOn', toldWords.wentOn);
   const remindAll = useTell('circulation.remindLate', {
     answered: ({ reminded }) => say(toldWords.remindedAll(reminded.length)),
   });
@@ -183,6 +205,15 @@ export function DueAction({
   if (view.steers) {
     if (view.closed !== null && may(view, 'extendWhole'))
       return <DueButton onClick={() => onAsk('whole')}>{words.due.extendWhole}</DueButton>;
+    if (may(view, 'goOn'))
+      return (
+        <>
+          <DueButton busy={goOn.isPending} onClick={() => goOn.mutate({ circulation })}>
+            {words.due.goOn}
+          </DueButton>
+          <Fault error={goOn.error} />
+        </>
+      );
     const held = view.stages.find((stage) => may(view, 'setTimes', stage.id));
     if (held) return <DueButton onClick={() => onAsk('times')}>{words.due.times(verbWords[held.verb])}</DueButton>;
     const stop = view.stops.find((candidate) => 'seat' in candidate);
@@ -192,6 +223,8 @@ export function DueAction({
           {stop.kind === 'missed' ? words.due.extendSeat(first(stop.seat)) : words.due.give(first(stop.seat))}
         </DueButton>
       );
+    if (view.stages.some((stage) => may(view, 'setEnough', stage.id)))
+      return <DueButton onClick={() => onAsk('enough')}>{words.due.enough}</DueButton>;
     const asks = view.seats.find((seat) => may(view, 'agree', seat.id));
     if (asks) return <DueButton onClick={() => onOpen(asks.id)}>{words.due.agree(first(asks.id))}</DueButton>;
     const deserted = view.seats.find((seat) => seat.deserted && seat.since !== null);

@@ -20,7 +20,8 @@ import { useLineLabels } from './lineLabels';
 import { RoundLeaf } from './RoundLeaf';
 import { SeatLeaf } from './SeatLeaf';
 import { useSeatNames } from './SeatPerson';
-import { GatheringLeaf, StageTimesLeaf, WholeTimesLeaf } from './StageLeaves';
+import { EnoughLeaf, GatheringLeaf, StageTimesLeaf, WholeTimesLeaf } from './StageLeaves';
+import { SteeringLeaf } from './SteeringLeaf';
 import { seatColumns, stageFact } from './seatColumns';
 import { TrayContent } from './TrayContent';
 import { ValuesLeaf } from './ValuesLeaf';
@@ -103,7 +104,9 @@ function Page({ view }: { readonly view: CirculationView }) {
           {asking === 'withdraw' && <Withdraw view={view} onDone={() => setAsking(null)} />}
           {asking === 'times' && <StageTimesLeaf view={view} onDone={() => setAsking(null)} />}
           {asking === 'whole' && <WholeTimesLeaf view={view} onDone={() => setAsking(null)} />}
+          {asking === 'enough' && <EnoughLeaf view={view} onDone={() => setAsking(null)} />}
           {asking === 'gathering' && <GatheringLeaf view={view} onDone={() => setAsking(null)} />}
+          {asking === 'steering' && <SteeringLeaf view={view} onDone={() => setAsking(null)} />}
           {asking === 'values' && <ValuesLeaf view={view} onDone={() => setAsking(null)} />}
           {asking === 'release' && <Release view={view} onDone={() => setAsking(null)} />}
         </Box>

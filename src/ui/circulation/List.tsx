@@ -223,7 +223,7 @@ function RowLeaf({ view }: { readonly view: CirculationView }) {
               <SeatPerson view={view} seat={seat} />
             </Box>
             <Box minW={0}>
-              <SeatState seat={seat} now={times.now()} moment={times.moment} />
+              <SeatState seat={seat} paused={view.paused !== null} now={times.now()} moment={times.moment} />
               {(seat.due ?? seat.since) !== null && (
                 <chakra.span color="quiet">
                   {' · '}

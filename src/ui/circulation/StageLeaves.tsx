@@ -2,13 +2,14 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
+import { stageNouns } from '@/core/circulation/sentences';
 import { afterWorkingDays } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
 import { useTimes } from '../data/use';
 import { useGround } from '../data/useGround';
 import { verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Fault, FormField } from '../parts/form';
+import { Choose, Fault, FormField } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { Leaf } from '../parts/parts';
 import { may, needsOf } from './offers';
@@ -127,6 +128,50 @@ export function GatheringLeaf({ view, onDone }: { readonly view: CirculationView
         <WordButton onClick={onDone}>{words.leave}</WordButton>
         <DueButton busy={end.isPending} onClick={() => end.mutate({ circulation: view.id, stage: stage.id })}>
           {words.gathering.end}
+        </DueButton>
+      </Flex>
+    </Leaf>
+  );
+}
+
+/** Fewer are left in a stage than its rule asks for: the controller says how many are enough. */
+export function EnoughLeaf({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
+  const stage = view.stages.find((candidate) => may(view, 'setEnough', candidate.id));
+  const most = (stage && needsOf(view, 'setEnough', stage.id)?.most) ?? 1;
+  const [chosen, setChosen] = useState<number | null>(null);
+  const k = Math.min(chosen ?? most, most);
+  const set = useAct('circulation.setEnough', toldWords.enough, { after: onDone });
+  useGround(stage !== undefined, set, onDone);
+  if (!stage) return null;
+  const yes = view.seats.filter((seat) => seat.stage === stage.id && seat.status === 'decided').length;
+  return (
+    <Leaf label={words.enough.title} tone="oxblood">
+      <Flex gap="20px" align="flex-end" flexWrap="wrap">
+        <Box flex="1" minW="300px">
+          <Box fontWeight={600}>{words.enough.title}</Box>
+          <Box mt="4px">{words.enough.what(stageNouns[stage.verb], yes, most)}</Box>
+          <Fault error={set.error} />
+        </Box>
+        <Box w="180px">
+          <FormField label={words.enough.label}>
+            {(props) => (
+              <Choose {...props} value={k} onChange={(event) => setChosen(Number(event.target.value))}>
+                {Array.from({ length: most }, (_, i) => i + 1).map((n) => (
+                  <option key={n} value={n}>
+                    {n}
+                  </option>
+                ))}
+              </Choose>
+            )}
+          </FormField>
+        </Box>
+        <WordButton onClick={onDone}>{words.leave}</WordButton>
+        <DueButton
+          mb="14px"
+          busy={set.isPending}
+          onClick={() => set.mutate({ circulation: view.id, stage: stage.id, k })}
+        >
+          {words.enough.does(k)}
         </DueButton>
       </Flex>
     </Leaf>

@@ -57,7 +57,7 @@ export function seatColumns({
       cell: (seat) => (
         <>
           {news.has(seat.id) && <NewDot />}
-          <SeatState seat={seat} now={now} moment={times.moment} />
+          <SeatState seat={seat} paused={view.paused !== null} now={now} moment={times.moment} />
         </>
       ),
     },
@@ -75,7 +75,7 @@ export function seatColumns({
       wide: true,
       cell: (seat) => {
         const due = seat.due ?? stageOf.get(seat.stage)?.due ?? null;
-        const late = seat.status === 'asked' && due !== null && due < now;
+        const late = seat.status === 'asked' && due !== null && due < now && view.paused === null;
         // A kept response was given in another round, for another due time.
         const answered = seat.kept ? null : (seat.decision?.at ?? null);
         return (
@@ -120,7 +120,7 @@ export function stageFact(stage: StageRow | undefined, view: CirculationView, ti
     .filter((seat) => seat.stage === stage.id && seat.status === 'asked')
     .flatMap((seat) => (seat.due === null ? [] : [seat.due]));
   const due = dues.length > 0 ? Math.max(...dues) : stage.due;
-  const late = stage.status === 'open' && dues.some((candidate) => candidate < now);
+  const late = stage.status === 'open' && view.paused === null && dues.some((candidate) => candidate < now);
   if (due === null) return rule ? { text: rule } : null;
   return {
     text: [`due ${times.day(due)}`, rule].filter(Boolean).join(', '),
@@ -131,10 +131,13 @@ export function stageFact(stage: StageRow | undefined, view: CirculationView, ti
 /** How a seat stands, in a word and its time. */
 export function SeatState({
   seat,
+  paused,
   now,
   moment,
 }: {
   readonly seat: SeatRow;
+  /** Whether the circulation is paused: nothing is late then. */
+  readonly paused: boolean;
   readonly now: number;
   readonly moment: (at: number) => string;
 }) {
@@ -148,6 +151,7 @@ export function SeatState({
         {seat.kept && <chakra.span color="quiet"> · {words.keptFrom(seat.decision.round)}</chakra.span>}
       </chakra.span>
     );
+  if (seat.status === 'asked' && paused) return <chakra.span color="quiet">{words.pausedSeat}</chakra.span>;
   if (seat.status === 'asked') {
     const late = seat.due !== null && seat.due < now;
     return (

@@ -16,6 +16,8 @@ export function pathOf(task: Pick<TaskRow, 'doing' | 'circulation' | 'seat' | 'c
       return `/circulations/${task.circulation}${task.seat ? `?seat=${task.seat}` : ''}`;
     case 'confirmRound':
       return `/circulations/${task.circulation}?ask=round`;
+    case 'goOn':
+      return `/circulations/${task.circulation}`;
     case 'release':
       return `/circulations/${task.circulation}?ask=release`;
     default:

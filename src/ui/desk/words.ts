@@ -14,6 +14,7 @@ export const doWords: { readonly [D in Doing]: string } = {
   putFields: 'Place fields',
   resolveStop: 'Decide',
   agree: 'Agree',
+  goOn: 'Let go on',
   confirmRound: 'Next round',
   release: 'Release',
 };
@@ -76,6 +77,7 @@ export const deskWords = {
     putFields: 'Place fields',
     resolveStop: 'Decide how it goes on',
     agree: 'Agree or not',
+    goOn: 'Open circulation',
     confirmRound: 'Review next round',
     release: 'Review and release',
   } satisfies { readonly [D in Doing]: string },
@@ -91,6 +93,7 @@ export const deskWords = {
     send: 'The draft is submitted and the route is planned. It can be sent.',
     putFields: 'A signer has no signature field yet.',
     resolveStop: 'It has stopped. Responses already given stay; you decide how it goes on.',
+    goOn: 'It is paused. Nobody can respond until you let it go on.',
     agree: 'Somebody asks to delegate their task. It happens only if you agree.',
     confirmRound: 'A new version was submitted. You decide which responses stay and who is asked again.',
     release: 'All responses are in; the final file is ready.',
