@@ -510,4 +510,38 @@ describe('a circulation under way', () => {
     await w.ask('ines', 'circulation.setEnough', { ...enough, k: 1 });
     expect((await view(circulation)).phase).toBe('sealing');
   });
+
+  it('is asked about before somebody responds, inside and through a link; who knows answers, and the asker is told', async () => {
+    const circulation = await sent(inSeries(stage('review', ['oskar', 'jarek'])));
+    const [inside, outside] = (await view(circulation)).seats;
+    const { seat, epoch } = await seatIn(circulation, inside?.id ?? '');
+    const put = { circulation, seat, epoch, question: 'q-inside', text: 'Is the old torque meant?' };
+    expect(await w.refused('yuki', 'circulation.askQuestion', put)).toBe('not-found');
+    await w.ask('oskar', 'circulation.askQuestion', put);
+    await w.work();
+    expect(new Set(w.mails.slice(-2).map(w.toOf))).toEqual(new Set(['ines', 'rufus']));
+    expect(w.mails.at(-1)?.text).toContain('Is the old torque meant?');
+    expect(await desk('rufus')).toContain(circulation);
+    const answer = { circulation, question: 'q-inside', text: 'No, the new one.' };
+    expect(await w.refused('oskar', 'circulation.answerQuestion', answer)).toBe('not-allowed');
+    await w.ask('rufus', 'circulation.answerQuestion', answer);
+    await w.work();
+    expect(w.toOf(w.mails.at(-1) as never)).toBe('oskar');
+    const { questions } = await view(circulation, 'oskar');
+    expect(questions).toMatchObject([
+      { by: 'oskar', note: 'Is the old torque meant?', answer: { by: 'rufus', note: 'No, the new one.' } },
+    ]);
+    const link = w.linkIn(w.mails.findLast((mail) => w.toOf(mail) === 'jarek'));
+    const through = async (name: 'seat.askQuestion' | 'seat.view', input: object) => {
+      const answered = await w.throughLink(link, name, input);
+      return answered.ok ? answered.value : answered.refusal.code;
+    };
+    await through('seat.askQuestion', { question: 'q-outside', text: 'Whose seal?' });
+    await w.ask('ines', 'circulation.answerQuestion', { circulation, question: 'q-outside', text: 'Ours.' });
+    // Somebody outside sees their own question and its answer, and nobody else's.
+    expect(await through('seat.view', {})).toMatchObject({
+      seat: outside?.id,
+      questions: [{ text: 'Whose seal?', answer: { text: 'Ours.' } }],
+    });
+  });
 });

@@ -18,6 +18,7 @@ import {
   type Circulation,
   documentsOf,
   newest,
+  openQuestions,
   plannedStages,
   presentFields,
   reachableOf,
@@ -147,6 +148,7 @@ export function contextOf(now: number, actor: string): Context {
     },
     calendars: new Map([['summit', summit]]),
     home: { zone: 'Europe/Oslo', calendar: null },
+    rules: { authorApproves: false, questionsWait: true },
   };
 }
 
@@ -429,7 +431,7 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
     const own = draws.chance(0.8)
       ? (draws.pick([...members, ...seat.holders.map(({ person: one }) => one)]) ?? someone)
       : someone;
-    switch (draws.below(12)) {
+    switch (draws.below(15)) {
       case 0:
         return { command: { type: 'take', ...seated, epoch }, actor: own };
       case 1:
@@ -453,6 +455,18 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
       case 9:
       case 10:
         return { command: { type: 'goOn' }, actor: chief };
+      case 12:
+      case 13: {
+        const question = `q${draws.below(1e6)}`;
+        return { command: { type: 'askQuestion', question, ...seated, epoch, note: 'w' }, actor: own };
+      }
+      case 14: {
+        const question = draws.pick([...state.questions.keys()]) ?? 'none';
+        return {
+          command: { type: 'answerQuestion', question, note: 'w' },
+          actor: draws.chance(0.4) ? author : chief,
+        };
+      }
       case 11:
         return { command: { type: 'handControl', to: someone, note: null }, actor: chief };
       default: {
@@ -726,6 +740,10 @@ function commandFor(task: Task, state: Circulation, now: number, files: number):
       return { type: 'agree', seat: seat?.id ?? '', epoch: seat?.epoch ?? 0, agreed: true, note: null };
     case 'goOn':
       return { type: 'goOn' };
+    case 'answer': {
+      const question = openQuestions(state).find((one) => one.seat === task.seat);
+      return { type: 'answerQuestion', question: question?.id ?? 'none', note: 'w' };
+    }
     case 'resolveStop':
       return resolved(task, seat, state, now);
     case 'release':

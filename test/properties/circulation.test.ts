@@ -374,7 +374,7 @@ describe('offers', () => {
 
   it('give somebody outside nothing but what the link of a seat of theirs lets them do', () => {
     // What an operation for links can be asked for; everything else needs a member.
-    const throughLinks: readonly Act[] = ['see', 'decide', 'comment', 'delegate', 'name'];
+    const throughLinks: readonly Act[] = ['see', 'decide', 'comment', 'delegate', 'name', 'askQuestion'];
     let met = 0;
     fc.assert(
       fc.property(scenario, fc.constantFrom(...outsiders), (given, person) => {
@@ -451,6 +451,10 @@ describe('offers', () => {
           ...(left ? [{ ...basis, keep: (needs.keepable ?? []).filter((id) => id !== left), leave: [left] }] : []),
         ];
       }
+      case 'askQuestion':
+        return [{ type: act, question: 'a new one', seat, epoch: needs.epoch ?? 0, note: 'w' }];
+      case 'answerQuestion':
+        return [{ type: act, question: seat, note: 'w' }];
       case 'pause':
         return [{ type: act, note: null }];
       case 'goOn':

@@ -520,7 +520,7 @@ describe('a deserted seat', () => {
     const run = sentRun(route(stage('a', 'approve', ['petra', 'oskar']), stage('b', 'read', ['yuki'])));
     const away = (...people: string[]) => ({
       people: new Map(people.map((person) => [person, { outside: false, active: false }])),
-      rules: { authorApproves: false },
+      rules: { authorApproves: false, questionsWait: false },
     });
     const deserted = (given: Circulation, seat: string, ...people: string[]) =>
       isDeserted(given, given.seats.get(seat) as SeatRun, { ...contextOf(run.now, controller), ...away(...people) });

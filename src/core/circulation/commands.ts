@@ -51,6 +51,8 @@ export interface Context {
   readonly rules: {
     /** Whether an author may approve their own text. */
     readonly authorApproves: boolean;
+    /** Whether the due of a seat waits for the answer to a question. */
+    readonly questionsWait: boolean;
   };
   /** Who steers it besides its controller: the lead of its document's unit, where a rule says so. */
   readonly leads: readonly string[];
@@ -70,7 +72,7 @@ export function bareContext(now: number, actor: string): Context {
     cover: [],
     calendars: new Map(),
     home: { zone: 'UTC', calendar: null },
-    rules: { authorApproves: false },
+    rules: { authorApproves: false, questionsWait: false },
     leads: [],
   };
 }
@@ -125,6 +127,9 @@ interface Inputs {
   setEnough: { stage: string; k: number };
   /** Ends waiting for the others of a stage in which somebody has returned. */
   endGathering: { stage: string };
+  /** Asks the controller and the author something before responding; and answers it. */
+  askQuestion: { question: string; seat: string; epoch: number; note: PayloadHash };
+  answerQuestion: { question: string; note: PayloadHash };
   /** Stops everybody from responding, and lets them go on. */
   pause: { note: PayloadHash | null };
   goOn: Record<never, never>;

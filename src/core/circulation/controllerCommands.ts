@@ -105,7 +105,8 @@ function putOff(draft: Draft, held: boolean, context: Context): { seats: SeatTim
       const kinds = given ? { due: atInstant(given.due), closes: atInstant(given.closes) } : targetsOf(draft, seat);
       const person = baseHolder(seat)?.person ?? null;
       const closes = off(times.closes, kinds.closes, person);
-      const due = off(times.due, kinds.due, person);
+      // A due that waits for an answer is put off when the answer comes.
+      const due = seat.asking === null ? off(times.due, kinds.due, person) : times.due;
       return [{ seat: seat.id, due: due === null ? null : earlier(due, closes), closes }];
     }),
     stages: [...draft.stages.values()]

@@ -23,8 +23,8 @@ import {
 } from './controllerCommands';
 import { type CirculationBody, type CirculationEvent, system } from './events';
 import { apply, begin, type Draft, draftOf } from './evolve';
-import { commentGuards, fileGuards, seatGuards, stageGuards, wholeGuards } from './guards';
-import { decideSeat, delegate, giveBack, name, see, take } from './holderCommands';
+import { commentGuards, fileGuards, questionGuards, seatGuards, stageGuards, wholeGuards } from './guards';
+import { answerQuestion, askQuestion, decideSeat, delegate, giveBack, name, see, take } from './holderCommands';
 import { type Refusal, refusal } from './refusal';
 import { beginRework, catchUp, type Emit, type EmitAs, sendWaitingCopies, settle } from './settle';
 import { type Circulation, isOfDecision, type SeatRun } from './state';
@@ -129,6 +129,14 @@ function handle(draft: Draft, command: Command, context: Context, emitAs: EmitAs
         emit({ type: 'seat.reminded', data: { seat: seat.id } });
         return null;
       });
+    case 'askQuestion':
+      return onSeat(draft, command, context, (seat) => askQuestion(draft, seat, command, context, emit));
+    case 'answerQuestion': {
+      const question = draft.questions.get(command.question);
+      if (!question) return refusal('no-such-question');
+      const bad = questionGuards[command.type](draft, question, context);
+      return bad ?? answerQuestion(draft, question, command, context, emit);
+    }
     case 'take':
       return onSeat(draft, command, context, (seat) => take(seat, context, emit));
     case 'giveBack':

@@ -241,6 +241,10 @@ interface Bodies {
     leave: readonly string[];
     times: readonly StageTimes[];
   };
+  /** `waits`: whether the due of the seat waits for the answer. */
+  'question.asked': { question: string; seat: string; note: PayloadHash; waits: boolean };
+  /** The due of the seat after it has waited; null where it did not. */
+  'question.answered': { question: string; seat: string; note: PayloadHash; due: Instant | null };
   'seat.extended': { seat: string; due: Instant | null; closes: Instant | null; status: SeatStatus };
   'seat.askedAgain': { seat: string; due: Instant | null; closes: Instant | null; waits: readonly Wait[] };
   'seat.reminded': { seat: string };
@@ -345,6 +349,8 @@ export const circulationEventVersions: { readonly [T in CirculationEventType]: n
   'stage.released': 1,
   'rework.began': 1,
   'round.begun': 1,
+  'question.asked': 1,
+  'question.answered': 1,
   'seat.extended': 1,
   'seat.askedAgain': 1,
   'seat.reminded': 1,

@@ -26,6 +26,7 @@ export function draftOf(state: Circulation): Draft {
     decisions: state.decisions.slice(),
     acceptances: state.acceptances.slice(),
     comments: new Map(state.comments),
+    questions: new Map(state.questions),
     fields: state.fields.slice(),
     fieldsOn: new Map(state.fieldsOn),
     frozen: new Map(state.frozen),
@@ -66,6 +67,8 @@ function beginAnew(seat: Own<SeatRun>): void {
   if (seat.waits.length > 0) seat.waits = seat.waits.map((wait) => ({ ...wait, told: true }));
   seat.seen = null;
   seat.reminded = [];
+  seat.asking = null;
+  seat.waited = false;
 }
 
 /** Starts a stream's state from its first event. */
@@ -107,6 +110,7 @@ export function begin(event: CirculationEvent): Draft {
     decisions: [],
     acceptances: [],
     comments: new Map(),
+    questions: new Map(),
     fields: [],
     fieldsOn: new Map(),
     frozen: new Map(),
@@ -340,6 +344,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       seat.kept = false;
       seat.passed = false;
       seat.proposal = null;
+      seat.asking = null;
       return;
     }
     case 'seat.missed':
@@ -375,11 +380,35 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       // What stood still before is over with its round.
       if (draft.still !== null) draft.still = event.at;
       return;
+    case 'question.asked': {
+      const { question, seat: id, note, waits } = event.data;
+      const version = newest(draft)?.number ?? 0;
+      const { actor: by, at } = event;
+      draft.questions.set(question, { id: question, seat: id, by, at, version, note, answer: null });
+      if (waits) {
+        const seat = seatOf(draft, id);
+        seat.asking = at;
+        seat.waited = true;
+      }
+      return;
+    }
+    case 'question.answered': {
+      const { question: id, seat: of, note, due } = event.data;
+      const question = draft.questions.get(id);
+      if (question) draft.questions.set(id, { ...question, answer: { by: event.actor, at: event.at, note } });
+      if (due !== null) {
+        const seat = seatOf(draft, of);
+        seat.due = due;
+        seat.asking = null;
+      }
+      return;
+    }
     case 'seat.extended': {
       const seat = seatOf(draft, event.data.seat);
       seat.status = event.data.status;
       seat.due = event.data.due;
       seat.closes = event.data.closes;
+      seat.asking = null;
       return;
     }
     case 'seat.askedAgain': {

@@ -16,6 +16,8 @@ import {
   isSigned,
   isUnansweredStop,
   newest,
+  openQuestions,
+  type Question,
   reachableOf,
   type SeatRun,
   type StageRun,
@@ -217,6 +219,7 @@ export const seatGuards = {
     if (base?.person === context.actor) return null;
     return refusal(seat.group !== null && !base ? 'take-first' : 'delegate-not-allowed');
   },
+  askQuestion: actable,
   take: (state, seat, context) => {
     if (seat.group === null) return refusal('not-a-group');
     const bad = actable(state, seat, context);
@@ -305,6 +308,15 @@ export const stageGuards = {
   setTimes: (state, stage, context) =>
     controlled(state, context, ['running']) ?? (stage.held === 'time' ? null : refusal('not-held')),
 } satisfies { readonly [A in Act]?: (state: Circulation, stage: StageRun, context: Context) => Refusal | null };
+
+/** Commands on one question: the controller answers, or the author, as long as it still matters. */
+export const questionGuards = {
+  answerQuestion: (state, question, context) => {
+    if (context.actor !== state.author && !steers(state, context)) return refusal('not-author');
+    if (question.answer) return refusal('answered-already');
+    return openQuestions(state).includes(question) ? null : refusal('seat-not-asked');
+  },
+} satisfies { readonly [A in Act]?: (state: Circulation, question: Question, context: Context) => Refusal | null };
 
 /** Whoever wrote the comment, the author and the controller say whether it is resolved. */
 function settles(state: Circulation, comment: Comment, context: Context): Refusal | null {

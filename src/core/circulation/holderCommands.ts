@@ -1,3 +1,5 @@
+import type { Instant } from '../route/route';
+import { shifted } from '../time/due';
 import type { CommandOf, Context } from './commands';
 import { isPositive, outcomesFor, type PayloadHash, system } from './events';
 import type { Draft } from './evolve';
@@ -8,16 +10,19 @@ import {
   baseHolder,
   type Circulation,
   commentOfDecision,
+  earlier,
   filesOf,
   newest,
+  openQuestions,
   plannedStages,
   presentFields,
+  type Question,
   type SeatRun,
   scopeIn,
   scopeOf,
   stagePlanOf,
 } from './state';
-import { dueWhenOpened, waitsUntil, waitsWhenAsked, waitWhenOpened } from './times';
+import { clockOf, dueWhenOpened, targetsOf, waitsUntil, waitsWhenAsked, waitWhenOpened } from './times';
 
 // What the holder of a seat does with it: look, decide, delegate. Each emits its events or gives a refusal.
 
@@ -138,6 +143,44 @@ export function passOn(
   const waits = waitsWhenAsked(draft, seat, [to], context);
   emit({ type: 'seat.delegated', data: { seat: seat.id, from, to, outside, epoch: seat.epoch + 1, note, waits } });
   return null;
+}
+
+/** Asks something before responding. By rule the due of the seat waits for the answer, once. */
+export function askQuestion(
+  draft: Draft,
+  seat: SeatRun,
+  { question, note }: CommandOf<'askQuestion'>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
+  if (draft.questions.has(question)) return refusal('no-effect');
+  const waits = context.rules.questionsWait && seat.due !== null && !seat.waited;
+  emit({ type: 'question.asked', data: { question, seat: seat.id, note, waits } });
+  return null;
+}
+
+/** Answers a question. What the seat has waited for it is added to its due, never to its closing. */
+export function answerQuestion(
+  draft: Draft,
+  question: Question,
+  { note }: CommandOf<'answerQuestion'>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
+  const seat = draft.seats.get(question.seat);
+  const last = openQuestions(draft).every((other) => other.seat !== question.seat || other.id === question.id);
+  const due = seat && last ? dueAfterAsking(draft, seat, context) : null;
+  emit({ type: 'question.answered', data: { question: question.id, seat: question.seat, note, due } });
+  return null;
+}
+
+/** The due of a seat whose question is answered now; null where it has not waited. A pause is counted by its own end. */
+function dueAfterAsking(draft: Draft, seat: SeatRun, context: Context): Instant | null {
+  if (seat.asking === null || seat.due === null) return null;
+  const to = Math.max(seat.asking, draft.still ?? context.now);
+  const person = baseHolder(seat)?.person ?? null;
+  const due = shifted(seat.due, targetsOf(draft, seat).due, { from: seat.asking, to }, clockOf(context, person));
+  return earlier(due, seat.closes);
 }
 
 /** Takes a group's task: from then on the others leave it to the one who took it. */

@@ -3,7 +3,16 @@ import { type Instant, instantOf } from '../route/route';
 import type { Act, Context } from './commands';
 import { caughtUp } from './decide';
 import { isPositive, type Outcome, outcomesFor, type RoundLine, type StageTimes } from './events';
-import { commentGuards, fileGuards, keepableSeats, leavable, seatGuards, stageGuards, wholeGuards } from './guards';
+import {
+  commentGuards,
+  fileGuards,
+  keepableSeats,
+  leavable,
+  questionGuards,
+  seatGuards,
+  stageGuards,
+  wholeGuards,
+} from './guards';
 import { nameable, unnamedBy } from './holderCommands';
 import { isAuthorApproving, otherSeatInStage } from './holders';
 import type { Refusal } from './refusal';
@@ -90,6 +99,9 @@ export function offers(given: Circulation, context: Context): Offer[] {
               ? { most: reachableOf(state, stage) }
               : {},
         );
+  for (const question of state.questions.values())
+    for (const act of Object.keys(questionGuards) as (keyof typeof questionGuards)[])
+      add(act, question.id, questionGuards[act](state, question, at), () => ({}));
   for (const comment of state.comments.values())
     if (!comment.thread)
       for (const act of Object.keys(commentGuards) as (keyof typeof commentGuards)[])
@@ -150,6 +162,7 @@ function seatNeeds(state: Circulation, act: keyof typeof seatGuards, seat: SeatR
         agreed: stagePlanOf(state, seat).allows.delegate === 'agreed' && context.actor !== state.controller,
         outside: baseHolder(seat)?.outside ?? false,
       };
+    case 'askQuestion':
     case 'take':
     case 'giveBack':
       return { epoch };

@@ -87,6 +87,8 @@ export const refusalSentences = {
   'signature-changed': 'A signature covers every byte of the file, so it cannot be kept after a change.',
   'not-stuck': 'This stage can still be completed as it was planned.',
   'enough-unfit': 'That many cannot respond any more, or none would have to.',
+  'no-such-question': 'There is no such question.',
+  'answered-already': 'This question has been answered already.',
   paused: 'This circulation is paused. It goes on when its controller lets it.',
   'paused-already': 'This circulation is paused already.',
   'not-paused': 'This circulation is not paused.',

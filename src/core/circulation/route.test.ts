@@ -852,3 +852,88 @@ describe('control', () => {
     expect(tasksOf(state(run))).toMatchObject([{ person: controller, doing: 'release' }]);
   });
 });
+
+describe('a question', () => {
+  const ask = (run: Parameters<typeof put>[0], question: string, by = 'petra', forward = 1000) =>
+    put(run, { type: 'askQuestion', question, seat: 'a-petra', epoch: 1, note: 'why' }, by, forward);
+  const answer = (run: Parameters<typeof put>[0], question: string, by = controller, forward = 1000) =>
+    put(run, { type: 'answerQuestion', question, note: 'so' }, by, forward);
+  const due = start + 2 * day;
+  const two = (more: Parameters<typeof stage>[3] = {}) =>
+    sentRun(route(stage('a', 'review', ['petra', 'oskar'], { due, closes: start + 9 * day, ...more })));
+
+  it('is asked by whoever is asked, answered once by the controller or the author, and holds nobody up', () => {
+    const run = two();
+    expect(ask(run, 'q1', 'oskar')).toBe('not-holder');
+    expect(ask(run, 'q1')).toBe('ok');
+    expect(ask(run, 'q1')).toBe('no-effect');
+    const answers = tasksOf(state(run)).filter(({ doing }) => doing === 'answer');
+    expect(answers.map(({ person, about, seat }) => [person, about, seat])).toEqual([
+      [controller, 'petra', 'a-petra'],
+      ['rufus', 'petra', 'a-petra'],
+    ]);
+    expect(answer(run, 'none')).toBe('no-such-question');
+    expect(answer(run, 'q1', 'oskar')).toBe('not-author');
+    expect(answer(run, 'q1', 'rufus')).toBe('ok');
+    expect(answer(run, 'q1')).toBe('answered-already');
+    expect(state(run).questions.get('q1')).toMatchObject({
+      by: 'petra',
+      note: 'why',
+      answer: { by: 'rufus', note: 'so' },
+    });
+    ask(run, 'q2');
+    expect(decide(run, 'a-petra', 'petra', 'done')).toBe('ok');
+    // Whoever has responded waits for nothing any more.
+    expect(tasksOf(state(run)).some(({ doing }) => doing === 'answer')).toBe(false);
+    expect(answer(run, 'q2')).toBe('seat-not-asked');
+  });
+
+  it('lets the due wait for its answer, once, by rule; never the closing', () => {
+    const run = two();
+    ask(run, 'q1', 'petra', day);
+    const since = run.now;
+    expect(seatOf(run, 'a-petra')).toMatchObject({ asking: since, waited: true, due });
+    const dueFor = (person: string) => tasksOf(state(run)).find((task) => task.person === person)?.due;
+    expect([dueFor('petra'), dueFor('oskar')]).toEqual([null, due]);
+    ask(run, 'q2', 'petra', day);
+    answer(run, 'q1', controller, day);
+    expect(seatOf(run, 'a-petra').asking).toBe(since);
+    answer(run, 'q2', controller, day);
+    const moved = due + run.now - since;
+    expect(seatOf(run, 'a-petra')).toMatchObject({ asking: null, due: moved, closes: start + 9 * day });
+    ask(run, 'q3');
+    expect(seatOf(run, 'a-petra')).toMatchObject({ asking: null, due: moved });
+    // Without the rule nothing waits.
+    const other = two();
+    const context = { ...contextOf(other.now, 'petra'), rules: { authorApproves: false, questionsWait: false } };
+    const told = engine(
+      state(other),
+      { type: 'askQuestion', question: 'q', seat: 'a-petra', epoch: 1, note: 'why' },
+      context,
+    );
+    expect(told.ok && told.state.seats.get('a-petra')?.asking).toBe(null);
+  });
+
+  it('is not counted twice with a pause, ends with a new time, and never passes a closing time', () => {
+    const run = two();
+    ask(run, 'q1');
+    const since = run.now;
+    put(run, { type: 'pause', note: null }, controller, day);
+    const paused = run.now;
+    expect(answer(run, 'q1', controller, day)).toBe('ok');
+    expect(seatOf(run, 'a-petra').due).toBe(due + paused - since);
+    put(run, { type: 'goOn' }, controller, day);
+    expect(seatOf(run, 'a-petra').due).toBe(due + run.now - since);
+    const open = two();
+    ask(open, 'q1');
+    put(open, { type: 'pause', note: null }, controller, day);
+    put(open, { type: 'goOn' }, controller, day);
+    expect(seatOf(open, 'a-petra').due).toBe(due);
+    put(open, { type: 'extend', seat: 'a-petra', due: start + 8 * day, closes: start + 9 * day });
+    expect(seatOf(open, 'a-petra')).toMatchObject({ asking: null, due: start + 8 * day });
+    const late = two({ closes: start + 3 * day });
+    ask(late, 'q1');
+    answer(late, 'q1', controller, 2 * day);
+    expect(seatOf(late, 'a-petra').due).toBe(start + 3 * day);
+  });
+});

@@ -65,6 +65,8 @@ export function freshSeatRun(stage: string, seat: Seat, member: { id: string; pe
     waits: [],
     proposal: null,
     reminded: [],
+    asking: null,
+    waited: false,
     linkCopied: null,
     decision: null,
     kept: false,

@@ -135,6 +135,8 @@ describe('the sentences of a history', () => {
     [{ type: 'stage.ruled', verb: 'review', enough: 2 }, 'Ines set that 2 responses are enough for review'],
     [{ type: 'circulation.paused' }, 'Ines paused the circulation; nobody can respond until it goes on'],
     [{ type: 'circulation.wentOn' }, 'Ines let the circulation go on'],
+    [{ type: 'question.asked', actor: 'Oskar' }, 'Oskar asked a question'],
+    [{ type: 'question.answered', holder: 'Oskar' }, 'Ines answered a question of Oskar'],
     [{ type: 'control.handed', to: 'Oskar' }, 'Ines handed control to Oskar'],
     [{ type: 'stage.stuck', verb: 'contribute' }, 'Contribution can no longer be completed'],
     [{ type: 'stage.healed', verb: 'review' }, 'Review can be completed again'],

@@ -168,6 +168,10 @@ export function sentence(line: HistoryLine, telling: Telling): string {
       return `${who} resolved a comment`;
     case 'comment.reopened':
       return `${who} reopened a comment`;
+    case 'question.asked':
+      return `${who} asked a question`;
+    case 'question.answered':
+      return `${who} answered a question of ${holder}`;
     case 'rework.began':
       if (line.cause === 'nobody') return 'Every stage was skipped, so nobody was asked; it is back in rework';
       return line.cause === 'version'

@@ -76,6 +76,9 @@ export interface SeatRun {
     readonly note: PayloadHash | null;
   } | null;
   readonly reminded: readonly Instant[];
+  /** Since when its due has waited for an answer; and whether it has waited before: it does so once. */
+  readonly asking: Instant | null;
+  readonly waited: boolean;
   /** The epoch whose link the controller has copied: from then on they had it too. */
   readonly linkCopied: number | null;
   /** Index into `decisions`. */
@@ -150,6 +153,17 @@ export interface Comment {
   readonly resolved: boolean;
 }
 
+/** What somebody who was asked wants to know before they respond. */
+export interface Question {
+  readonly id: string;
+  readonly seat: string;
+  readonly by: string;
+  readonly at: Instant;
+  readonly version: number;
+  readonly note: PayloadHash;
+  readonly answer: { readonly by: string; readonly at: Instant; readonly note: PayloadHash } | null;
+}
+
 /** A file with its fields laid on it, ready to be signed: nothing touches its pages any more. */
 export interface Frozen {
   /** The content it was made of. */
@@ -206,6 +220,7 @@ export interface Circulation {
   readonly acceptances: readonly Kept[];
   /** By id, in the order in which they were made. */
   readonly comments: ReadonlyMap<string, Comment>;
+  readonly questions: ReadonlyMap<string, Question>;
   readonly fields: readonly Field[];
   /** By file: the content its fields were put on. */
   readonly fieldsOn: ReadonlyMap<string, string>;
@@ -491,9 +506,20 @@ export function standing(state: Circulation): DecisionRecord[] {
   return found;
 }
 
-/** When a seat is due for whoever reads it: by its own time or by the whole's, whichever comes first. */
-export function dueOf(state: Pick<Circulation, 'due'>, seat: Pick<SeatRun, 'due'>): Instant | null {
-  return earlier(seat.due, state.due);
+/**
+ * When a seat is due for whoever reads it: by its own time or by the whole's, whichever comes first. While it waits for an
+ * answer its own time does not count.
+ */
+export function dueOf(state: Pick<Circulation, 'due'>, seat: Pick<SeatRun, 'due' | 'asking'>): Instant | null {
+  return earlier(seat.asking === null ? seat.due : null, state.due);
+}
+
+/** The questions that nobody has answered and whose seat still waits for a response. */
+export function openQuestions(state: Circulation): Question[] {
+  return [...state.questions.values()].filter((question) => {
+    const status = state.seats.get(question.seat)?.status;
+    return question.answer === null && (status === 'asked' || status === 'suspended');
+  });
 }
 
 /** When a seat closes for whoever reads it, alone or with the whole. */

@@ -11,6 +11,7 @@ import {
   filesToFreeze,
   newest,
   openComments,
+  openQuestions,
   pendingWaits,
   plannedStages,
   seatsWithoutField,
@@ -30,6 +31,7 @@ export type Doing =
   | 'resolveStop'
   | 'agree'
   | 'goOn'
+  | 'answer'
   | 'confirmRound'
   | 'release';
 
@@ -114,6 +116,10 @@ export function tasksOf(state: Circulation, context: Context = streamContext): T
       if (seat.proposal) add(state.controller, 'agree', seat.proposal.by, seat.proposal.at, { seat: seat.id });
     }
   }
+  // Whoever knows it answers: the controller or the author.
+  const bySeat = new Map(openQuestions(state).map((question) => [question.seat, question]));
+  for (const { by, at, seat } of bySeat.values())
+    for (const person of new Set([state.controller, state.author])) add(person, 'answer', by, at, { seat });
   for (const stop of stopsOf(state))
     if ('seat' in stop)
       add(state.controller, 'resolveStop', holder(stop.seat), stop.since, { seat: stop.seat, stage: stop.stage });

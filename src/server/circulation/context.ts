@@ -101,7 +101,10 @@ async function factsOfPeople(tx: Tx, ids: readonly string[]) {
   for (const { id, rules: _, home: __, ...person } of rows) if (id) facts.set(id, person);
   return {
     facts,
-    rules: { authorApproves: rows[0]?.rules.includes('authorApproves') ?? false },
+    rules: {
+      authorApproves: rows[0]?.rules.includes('authorApproves') ?? false,
+      questionsWait: rows[0]?.rules.includes('questionsWait') ?? false,
+    },
     home: rows[0]?.home ?? 'UTC',
   };
 }

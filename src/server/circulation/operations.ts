@@ -248,6 +248,20 @@ export const circulationOperations = [
     (_tx, { stage, k }) => ({ type: 'setEnough', stage, k }),
   ),
 
+  commanding(
+    'circulation.act',
+    'circulation.askQuestion',
+    shape({ ...seat, epoch, question: id, text: reason }),
+    (tx, { circulation: _, text, ...input }) => ({ type: 'askQuestion', ...input, note: putPayload(tx, text) }),
+  ),
+
+  commanding(
+    'circulation.value',
+    'circulation.answerQuestion',
+    shape({ ...circulation, question: id, text: reason }),
+    (tx, { question, text }) => ({ type: 'answerQuestion', question, note: putPayload(tx, text) }),
+  ),
+
   commanding('circulation.steer', 'circulation.goOn', shape(circulation), () => ({ type: 'goOn' })),
 
   commanding(

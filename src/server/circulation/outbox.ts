@@ -84,6 +84,19 @@ export function sendOut(
         for (const seat of state.seats.values())
           if (seat.status === 'asked' && before?.seats.get(seat.id)?.status === 'asked') toHolders('wentOn', seat.id);
         break;
+      case 'question.asked': {
+        const { seat, note } = event.data;
+        for (const person of new Set([state.controller, state.author]))
+          if (person !== event.actor) mail('question', person, { seat, note, by: event.actor });
+        break;
+      }
+      case 'question.answered': {
+        const { question, seat, note } = event.data;
+        const by = state.questions.get(question)?.by;
+        if (by !== undefined && by !== event.actor)
+          mail('answered', by, { seat, epoch: state.seats.get(seat)?.epoch ?? 0, note, by: event.actor });
+        break;
+      }
       case 'control.handed':
         if (event.actor !== event.data.to)
           mail('controlHanded', event.data.to, { note: event.data.note, by: event.actor });

@@ -78,6 +78,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     ...state.decisions.map((decision) => decision.note),
     ...[...state.comments.values()].flatMap(({ note, spot }) => [note, spot?.quote]),
     ...lines.map((line) => line.note),
+    ...[...state.questions.values()].flatMap(({ note, answer }) => [note, answer?.note]),
     ...[...state.seats.values()].map((seat) => seat.proposal?.note),
   ]);
   // What happened is told with the names of its time.
@@ -85,6 +86,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     ...lines.flatMap(peopleBesides),
     ...lines.flatMap((line) => [line.actor, line.onBehalfOf, line.holder, line.to].filter((one) => one !== null)),
     ...Array.from(state.comments.values(), (comment) => comment.by),
+    ...[...state.questions.values()].flatMap(({ by, answer }) => (answer ? [by, answer.by] : [by])),
   ]);
   const said = (hash: string | null | undefined) => noteIn(found, hash);
   const withdrawal = events.findLast((event) => event.type === 'circulation.withdrawn');
@@ -264,6 +266,11 @@ export async function circulationView(tx: Tx, id: string, me: string) {
       ...comment,
       spot: shownSpot(found, comment.spot),
       note: said(comment.note),
+    })),
+    questions: Array.from(state.questions.values(), (question) => ({
+      ...question,
+      note: said(question.note),
+      answer: question.answer && { ...question.answer, note: said(question.answer.note) },
     })),
     past,
     trail: lines.map((line) => ({ ...line, note: said(line.note) })),

@@ -56,6 +56,8 @@ export type MailTemplate =
   | 'paused'
   | 'wentOn'
   | 'controlHanded'
+  | 'question'
+  | 'answered'
   | 'nobodyAsked'
   | 'newLinkWanted';
 

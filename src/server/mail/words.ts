@@ -207,6 +207,18 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         lines: [`The circulation of ${name} goes on. You are still asked to ${ask.to} it.`, ...when, ...genuine],
         button: ask.button,
       };
+    case 'question':
+      return {
+        subject: `A question about ${title}`,
+        lines: [`${by} asks something about ${name} before responding.`],
+        button: 'Answer it',
+      };
+    case 'answered':
+      return {
+        subject: `Your question about ${title} is answered`,
+        lines: [`${by} has answered your question about ${name}.`, ...when, ...genuine],
+        button: ask.button,
+      };
     case 'controlHanded':
       return {
         subject: `You control ${title} now`,

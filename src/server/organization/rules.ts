@@ -3,9 +3,10 @@ import { recordChange } from './changes';
 
 /**
  * Rules that an administrator turns on and off: whether authors may approve their own documents, whether the lead of a unit
- * sees and steers the circulations of its documents, whether new stages ask the controller before a task is delegated.
+ * sees and steers the circulations of its documents, whether new stages ask the controller before a task is delegated,
+ * whether a due time waits for the answer to a question.
  */
-export const rules = ['authorApproves', 'leadsSteer', 'delegatingAgreed'] as const;
+export const rules = ['authorApproves', 'leadsSteer', 'delegatingAgreed', 'questionsWait'] as const;
 export type Rule = (typeof rules)[number];
 
 export async function rulesOf({ sql, organization }: Tx): Promise<readonly Rule[]> {
@@ -33,6 +34,7 @@ export async function reachOfRules({ sql, organization }: Tx): Promise<{
     authorApproves: { circulations: live, people: 0 },
     leadsSteer: { circulations: led, people: leads },
     delegatingAgreed: { circulations: planned, people: 0 },
+    questionsWait: { circulations: live, people: 0 },
   };
 }
 

@@ -9,11 +9,11 @@ import { contextOf } from '../circulation/context';
 import { circulationState } from '../circulation/load';
 import { standingOf } from '../circulation/now';
 import type { Tx } from '../db/connect';
-import { putPayloadIfAny } from '../events/payloads';
+import { putPayload, putPayloadIfAny } from '../events/payloads';
 import { enqueue } from '../jobs/queue';
 import { flag, oneOf, shape, text } from '../operations/input';
 import { inGeneral, type LinkActor, linkOperation, memberOperation } from '../operations/operation';
-import { comment, email, epoch, hash, id, note, personName, values } from '../operations/pieces';
+import { comment, email, epoch, hash, id, note, personName, reason, values } from '../operations/pieces';
 import { refuse } from '../refused';
 import { markOf } from './mark';
 import { commentFromPage, decideFromPage, settleFromPage } from './sign';
@@ -140,6 +140,20 @@ export const signingOperations = [
         { type: 'delegate', seat, epoch: of, to, note: putPayloadIfAny(tx, said) },
         link.person,
       );
+      return null;
+    },
+  }),
+
+  linkOperation({
+    name: 'seat.askQuestion',
+    kind: 'command',
+    input: shape({ question: id, text: reason }),
+    claim: own,
+    changes: ['circulation'],
+    run: async (tx, { question, text: said }, link) => {
+      const { seat, epoch: of } = link;
+      const note = putPayload(tx, said);
+      await act(tx, link.circulation, { type: 'askQuestion', question, seat, epoch: of, note }, link.person);
       return null;
     },
   }),

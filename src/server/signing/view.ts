@@ -43,7 +43,9 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
   const shown = [...state.comments.values()].filter(
     (comment) => threads.includes(comment) || threads.some((thread) => thread.id === comment.thread),
   );
+  const questions = [...state.questions.values()].filter((one) => one.seat === seatId && one.by === person);
   const notes = await payloads(tx, [
+    ...questions.flatMap(({ note, answer }) => [note, answer?.note]),
     state.note,
     decision?.note,
     ...shown.flatMap((comment) => [comment.note, comment.spot?.quote]),
@@ -119,6 +121,14 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
       // Somebody outside gave an address, and is shown no name behind it.
       address: people.get(baseHolder(other)?.person ?? '')?.email ?? null,
     })),
+    /** What they asked from here, and what was answered. */
+    questions: questions.map(({ id, at, note, answer }) => ({
+      id,
+      at,
+      text: noteIn(notes, note),
+      answer: answer && { at: answer.at, text: noteIn(notes, answer.note) },
+    })),
+    paused: state.paused,
     use: fileUse(state, person, context),
     progress: {
       done: seatsOfStage(state, stage).filter((other) => other.status === 'decided').length,

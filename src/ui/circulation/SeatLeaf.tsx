@@ -14,6 +14,7 @@ import { Leaf, PersonName, Quote } from '../parts/parts';
 import { may } from './offers';
 import { Extend, Give, Proposal, Second } from './SeatForms';
 import { useSeatNames } from './SeatPerson';
+import { SeatQuestions } from './SeatQuestions';
 import type { SeatRow } from './seatColumns';
 import { useAct } from './useAct';
 import { circulationWords, outcomeWords, statusWords, toldWords } from './words';
@@ -123,6 +124,7 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
         </Flex>
       </Flex>
       <Fault error={remind.error ?? drop.error ?? pass.error ?? back.error ?? fault} />
+      <SeatQuestions view={view} seat={seat.id} />
       {can('agree') && <Proposal view={view} seat={seat} />}
       {(doing === 'extend' || doing === 'askAgain') && (
         <Extend base={base} seat={seat} view={view} again={doing === 'askAgain'} onDone={() => setDoing(null)} />

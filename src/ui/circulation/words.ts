@@ -114,6 +114,8 @@ export const toldWords = {
   givenBack: 'Given back to the group.',
   named: 'Named; they are asked when their turn comes.',
   enough: 'Set how many are enough.',
+  asked: 'Question sent.',
+  answered: 'Answered.',
   paused: 'Paused.',
   wentOn: 'It goes on.',
   handedOn: (name: string) => `${name} controls it now.`,
@@ -226,6 +228,7 @@ export const circulationWords = {
     extendWhole: 'Give it more time',
     goOn: 'Let it go on',
     enough: 'Say how many are enough',
+    answer: (name: string) => `Answer ${name}`,
     agree: (name: string) => `Answer ${name}`,
     extendSeat: (name: string) => `Extend ${name}’s time`,
     round: 'Review next round',
@@ -281,6 +284,12 @@ export const circulationWords = {
   wholeWhat: 'Stages keep their own times; they are no longer cut off by the earlier end of the whole.',
   wholeClosed:
     'The circulation as a whole has closed, so nobody can respond. With a new time everybody who was asked can respond again.',
+  questions: {
+    asks: (name: string) => `${name} asks`,
+    answers: (name: string) => `${name} answers`,
+    answer: 'Your answer',
+    send: 'Answer',
+  },
   enough: {
     title: 'Too few are left for this stage',
     what: (stage: string, yes: number, most: number) =>

@@ -13,6 +13,7 @@ export function pathOf(task: Pick<TaskRow, 'doing' | 'circulation' | 'seat' | 'c
       return `/circulations/${task.circulation}/fields`;
     case 'resolveStop':
     case 'agree':
+    case 'answer':
       return `/circulations/${task.circulation}${task.seat ? `?seat=${task.seat}` : ''}`;
     case 'confirmRound':
       return `/circulations/${task.circulation}?ask=round`;

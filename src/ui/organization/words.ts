@@ -83,6 +83,10 @@ export const organizationWords = {
       name: 'Delegating needs the controller’s agreement',
       more: 'Stages that are planned from now on ask the controller before a task is passed on. Stages already planned stay as they are.',
     },
+    questionsWait: {
+      name: 'A due time waits for the answer to a question',
+      more: 'Whoever asks something before responding is not late while nobody has answered: the due time is put off by as long, once for each response. Closing times never wait.',
+    },
   } satisfies { readonly [R in Rule]: { name: string; more: string } },
   /** What a rule concerns now. */
   reach: {
@@ -98,6 +102,10 @@ export const organizationWords = {
       circulations === 0
         ? 'No route is being planned now.'
         : `${circulations === 1 ? 'One route is' : `${circulations} routes are`} being planned now.`,
+    questionsWait: (circulations: number) =>
+      circulations === 0
+        ? 'No circulation is under way.'
+        : `It holds for questions asked from now on in ${circulations === 1 ? 'the circulation' : `the ${circulations} circulations`} under way.`,
   } satisfies { readonly [R in Rule]: (circulations: number, people: number) => string },
   on: 'on',
   off: 'off',

@@ -6,6 +6,7 @@ import { useRef } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { Comments, NewComment } from '../circulation/Comments';
 import { may, needsOf } from '../circulation/offers';
+import { SeatQuestions } from '../circulation/SeatQuestions';
 import { circulationWords } from '../circulation/words';
 import { useOrganization } from '../data/organization';
 import { usePeople } from '../data/people';
@@ -21,6 +22,7 @@ import { DecisionLeaf } from './DecisionLeaf';
 import { Delegate } from './Delegate';
 import { DocumentPages } from './DocumentPages';
 import { type Named, NameNext } from './NameNext';
+import { AskForm } from './Questions';
 import { ReadingTray } from './ReadingTray';
 import { seatRules } from './seatRules';
 import { TakeOrGiveBack } from './TakeOrGiveBack';
@@ -48,6 +50,14 @@ export function Reading({ view, seat: seatId }: { readonly view: CirculationView
               needs={needsOf(view, 'name', acting.id)}
               onDone={() => reading.setPanel(reading.needs?.unnamed ? null : reading.positive)}
             />
+          ) : panel === 'ask' ? (
+            <Leaf label={words.questions.title}>
+              <AskForm
+                own={{ circulation: view.id, seat: acting.id, epoch: acting.epoch }}
+                base=""
+                onDone={() => reading.setPanel(null)}
+              />
+            </Leaf>
           ) : panel === 'delegate' ? (
             <Delegate view={view} seat={acting} onDecided={reading.leave} onDone={() => reading.setPanel(null)} />
           ) : (
@@ -165,9 +175,11 @@ function Head({ view, reading }: { readonly view: CirculationView; readonly read
       ? seat?.due
         ? (seat.due < times.now() ? words.wasDue : words.due)(times.moment(seat.due))
         : ''
-      : seat?.mine
-        ? words.notYours
-        : words.readOnly;
+      : view.paused !== null && view.ended === null
+        ? words.paused(times.moment(view.paused))
+        : seat?.mine
+          ? words.notYours
+          : words.readOnly;
   return (
     <PageHead
       above={[
@@ -191,6 +203,7 @@ function Head({ view, reading }: { readonly view: CirculationView; readonly read
             </chakra.span>
           </Flex>
           {rules.length > 0 && <Box color="quiet">{rules.join(' ')}</Box>}
+          {seat && <SeatQuestions view={view} seat={seat.id} />}
         </>
       }
     >
@@ -203,6 +216,9 @@ function Head({ view, reading }: { readonly view: CirculationView; readonly read
           />
           {may(view, 'name', acting.id) && (
             <SideButton onClick={() => setPanel(panel === 'name' ? null : 'name')}>{words.nameNext}</SideButton>
+          )}
+          {may(view, 'askQuestion', acting.id) && (
+            <SideButton onClick={() => setPanel(panel === 'ask' ? null : 'ask')}>{words.questions.action}</SideButton>
           )}
           {may(view, 'delegate', acting.id) && (
             <SideButton onClick={() => setPanel(panel === 'delegate' ? null : 'delegate')}>{words.delegate}</SideButton>

@@ -10,6 +10,7 @@ import { Confirm } from './Confirm';
 import { DelegateOutside } from './DelegateOutside';
 import { FieldPanel } from './FieldPanel';
 import { NameNext, NameNextOutside } from './NameNext';
+import { AskForm } from './Questions';
 import { TakeOrGiveBack } from './TakeOrGiveBack';
 import type { Signing } from './useSigning';
 import { signingWords as words } from './words';
@@ -76,6 +77,7 @@ export function SigningBar({
           ) : (
             <NameNextOutside view={view} base={base} onDone={() => setPanel(null)} />
           ))}
+        {panel === 'ask' && <AskForm own={view} base={base} onDone={() => setPanel(null)} />}
         {panel === 'delegate' && <DelegateOutside view={view} base={base} />}
         {panel === 'later' && (
           <Box mb="8px">
@@ -137,6 +139,11 @@ export function SigningBar({
               {words.nameNext}
             </WordButton>
           )}
+          {panel === null && !stale && may(view, 'askQuestion') && (
+            <WordButton color="quiet" onClick={() => setPanel('ask')}>
+              {words.questions.action}
+            </WordButton>
+          )}
           {panel === null && !stale && base !== '' && may(view, 'delegate') && (
             <WordButton color="quiet" onClick={() => setPanel('delegate')}>
               {words.delegate}
@@ -169,7 +176,7 @@ function NextStep({ view, signing }: { readonly view: SeatView; readonly signing
         {words.staleGo}
       </DueButton>
     );
-  if (panel === 'name' || panel === 'delegate') return null;
+  if (panel === 'name' || panel === 'delegate' || panel === 'ask') return null;
   // What may not be answered yet can be read, and filled in.
   if (!signing.offered(positive) && left.length === 0)
     return (

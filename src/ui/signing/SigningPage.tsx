@@ -12,6 +12,7 @@ import { Quote } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
 import { FieldOnPage } from './FieldOnPage';
 import { useOwnComments } from './OwnComments';
+import { Questions } from './Questions';
 import { Receipt } from './Receipt';
 import { SigningBar } from './SigningBar';
 import { seatRules } from './seatRules';
@@ -155,11 +156,22 @@ function Head({ view, signing: { panel, setPanel } }: { readonly view: SeatView;
             <>. {(view.due < Date.now() ? words.wasDue : words.due)(momentIn(zone, view.due, Date.now()))}</>
           )}
         </Box>
+        {view.paused !== null && (
+          <Box fontSize="13px" color="copperText" fontWeight={600}>
+            {words.paused(momentIn(zone, view.paused, Date.now()))}
+          </Box>
+        )}
         {rules.length > 0 && (
           <Box fontSize="13px" color="quiet">
             {rules.join(' ')}
           </Box>
         )}
+        <Questions
+          questions={view.questions}
+          moment={(at) => momentIn(zone, at, Date.now())}
+          asker={() => words.questions.mine}
+          answerer={() => words.questions.answered}
+        />
       </Box>
       {panel === 'who' && view.asker && (
         <Box px="16px" py="10px" bg="surface" borderBottom="1px solid" borderColor="hairline">
