@@ -544,4 +544,22 @@ describe('a circulation under way', () => {
       questions: [{ text: 'Whose seal?', answer: { text: 'Ours.' } }],
     });
   });
+
+  it('reaches somebody outside at another address once it is corrected; the old link opens nothing', async () => {
+    const circulation = await sent(inSeries(stage('review', ['jarek'])));
+    const seat = (await view(circulation)).seats[0]?.id ?? '';
+    const old = w.linkIn(w.mails.findLast((mail) => w.toOf(mail) === 'jarek'));
+    const email = 'jarek.right@elsewhere.example';
+    expect(await w.refused('oskar', 'circulation.correctAddress', { circulation, seat, email })).toBe('not-found');
+    await w.ask('ines', 'circulation.correctAddress', { circulation, seat, email });
+    await w.work();
+    const mail = w.mails.at(-1);
+    expect(mail?.to.address).toBe(email);
+    const answered = await w.throughLink(old, 'seat.view');
+    expect(answered.ok ? 'ok' : answered.refusal.code).toBe('link-moved');
+    expect(JSON.stringify(answered)).not.toContain(email);
+    expect((await w.throughLink(w.linkIn(mail), 'seat.view')).ok).toBe(true);
+    const { trail } = await view(circulation);
+    expect(trail.find(({ type }) => type === 'seat.readdressed')?.note).toMatch(/^jarek\S* → jarek\.right@/);
+  });
 });

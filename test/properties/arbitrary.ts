@@ -566,6 +566,8 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
     const made = wanted ?? { file: on.id, content: on.file, fields: hash(3) };
     return { command: { type: 'keepFrozen', ...made, frozen: hash(90_000 + draws.below(9)) }, actor: system };
   }
+  if (kind < 116 && draws.chance(0.5))
+    return { command: { type: 'correctAddress', ...seated, to: someone, note: 'w' }, actor: chief };
   if (kind < 116) return { command: { type: 'copyLink', ...seated }, actor: chief };
   if (kind < 117) return { command: { type: 'plan', plan: state.plan, note: 'w', whole: state.whole }, actor: chief };
   if (kind < 118 && draws.chance(0.2)) return { command: { type: 'withdraw', note: 'w' }, actor: chief };

@@ -459,6 +459,8 @@ describe('offers', () => {
         return [{ type: act, note: null }];
       case 'goOn':
         return [{ type: act }];
+      case 'correctAddress':
+        return free.filter((person) => outsiders.includes(person)).map((to) => ({ type: act, seat, to, note: 'w' }));
       case 'handControl':
         return members.map((to) => ({ type: act, to, note: null }));
       case 'setEnough':

@@ -145,6 +145,8 @@ interface Inputs {
     closes: Instant | null;
     note: PayloadHash | null;
   };
+  /** Corrects the address of somebody outside: `to` is they at the right one, `note` says both. */
+  correctAddress: { seat: string; to: string; note: PayloadHash };
   addSecondHolder: { seat: string; person: string };
   dropSecondHolder: { seat: string; person: string };
   copyLink: { seat: string };

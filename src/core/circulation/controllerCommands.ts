@@ -366,6 +366,24 @@ export function reassign(
   return null;
 }
 
+/** Corrects where somebody outside is reached: the old link dies, nobody is barred, their time begins anew. */
+export function correctAddress(
+  draft: Draft,
+  seat: SeatRun,
+  { to, note }: CommandOf<'correctAddress'>,
+  context: Context,
+  emit: Emit,
+): Refusal | null {
+  const from = baseHolder(seat)?.person ?? '';
+  if (!context.people.get(to)?.outside) return refusal('unknown-person');
+  const bad = unfit(draft, seat, to, context);
+  if (bad) return bad;
+  const waits = seat.status === 'asked' ? waitsWhenAsked(draft, seat, [to], context) : [];
+  const opened = seat.seen?.at ?? null;
+  emit({ type: 'seat.readdressed', data: { seat: seat.id, from, to, epoch: seat.epoch + 1, opened, note, waits } });
+  return null;
+}
+
 export function addSecondHolder(
   draft: Draft,
   seat: SeatRun,

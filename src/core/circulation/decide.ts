@@ -6,6 +6,7 @@ import {
   askAgain,
   attach,
   confirmRound,
+  correctAddress,
   dropSecondHolder,
   extend,
   extendWhole,
@@ -147,6 +148,8 @@ function handle(draft: Draft, command: Command, context: Context, emitAs: EmitAs
       return onSeat(draft, command, context, (seat) => agree(draft, seat, command, context, emit));
     case 'reassign':
       return onSeat(draft, command, context, (seat) => reassign(draft, seat, command, context, emit));
+    case 'correctAddress':
+      return onSeat(draft, command, context, (seat) => correctAddress(draft, seat, command, context, emit));
     case 'addSecondHolder':
       return onSeat(draft, command, context, (seat) => addSecondHolder(draft, seat, command, context, emit));
     case 'dropSecondHolder':

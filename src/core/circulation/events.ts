@@ -269,6 +269,16 @@ interface Bodies {
     note: PayloadHash | null;
     waits: readonly Wait[];
   };
+  /** The same seat at another address. `note` holds both; `opened` is when the old link had been opened, if it was. */
+  'seat.readdressed': {
+    seat: string;
+    from: string;
+    to: string;
+    epoch: number;
+    opened: Instant | null;
+    note: PayloadHash;
+    waits: readonly Wait[];
+  };
   'secondHolder.added': { seat: string; person: string; waits: readonly Wait[] };
   'secondHolder.dropped': { seat: string; person: string };
   'link.copied': { seat: string; epoch: number };
@@ -356,6 +366,7 @@ export const circulationEventVersions: { readonly [T in CirculationEventType]: n
   'seat.reminded': 1,
   'seat.delegated': 1,
   'seat.reassigned': 1,
+  'seat.readdressed': 1,
   'secondHolder.added': 1,
   'secondHolder.dropped': 1,
   'link.copied': 1,

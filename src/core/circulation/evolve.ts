@@ -465,6 +465,17 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       addWaits(seat, event.data.waits, event.at);
       return;
     }
+    case 'seat.readdressed': {
+      const { to, epoch, waits } = event.data;
+      const seat = seatOf(draft, event.data.seat);
+      seat.holders = [{ person: to, via: 'reassigned', outside: true, since: event.at }, ...secondsBeside(seat, to)];
+      seat.barred = seat.barred.filter((barred) => barred !== to);
+      seat.epoch = epoch;
+      seat.proposal = null;
+      beginAnew(seat);
+      addWaits(seat, waits, event.at);
+      return;
+    }
     case 'secondHolder.added': {
       const { person } = event.data;
       const seat = seatOf(draft, event.data.seat);

@@ -277,6 +277,9 @@ export const seatGuards = {
     if (state.phase === 'rework') return null;
     return stageOver(state, seat) ?? (seat.status === 'decided' ? decidedAlready(state, seat) : null);
   },
+  correctAddress: (state, seat, context) =>
+    controlled(state, context, underWay) ??
+    (!baseHolder(seat)?.outside ? refusal('not-outside') : (stageOver(state, seat) ?? decidedAlready(state, seat))),
   addSecondHolder: (state, seat, context) =>
     controlled(state, context, underWay) ??
     (state.phase === 'rework' || seat.status === 'asked' || seat.status === 'idle' ? null : refusal('seat-not-asked')),

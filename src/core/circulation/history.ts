@@ -42,6 +42,8 @@ export interface HistoryLine {
   readonly roles: readonly { readonly name: string; readonly person: string | null }[];
   /** Whether a seat was asked that nobody could act on. */
   readonly nobody: boolean;
+  /** When the link of a former address had been opened. */
+  readonly opened: Instant | null;
   /** How many were said to be enough. */
   readonly enough: number | null;
   /** What a condition was decided from, and whether it held; values that were given to facts. */
@@ -120,6 +122,7 @@ function holderAsked(event: Extract<CirculationEvent, { type: 'seat.asked' }>): 
 function toOf(event: CirculationEvent): string | null {
   switch (event.type) {
     case 'control.handed':
+    case 'seat.readdressed':
     case 'seat.delegated':
     case 'seat.named':
     case 'delegation.asked':
@@ -150,7 +153,7 @@ function besides(
   event: CirculationEvent,
 ): Pick<
   HistoryLine,
-  'called' | 'people' | 'leftOut' | 'roles' | 'nobody' | 'enough' | 'condition' | 'facts' | 'hidden'
+  'called' | 'people' | 'leftOut' | 'roles' | 'nobody' | 'enough' | 'opened' | 'condition' | 'facts' | 'hidden'
 > {
   const none = {
     called: null,
@@ -159,6 +162,7 @@ function besides(
     roles: [],
     nobody: false,
     enough: null,
+    opened: null,
     condition: null,
     facts: [],
     hidden: false,
@@ -166,6 +170,8 @@ function besides(
   switch (event.type) {
     case 'seat.asked':
       return { ...none, called: event.data.group, nobody: event.data.nobody };
+    case 'seat.readdressed':
+      return { ...none, opened: event.data.opened };
     case 'stage.ruled':
       return { ...none, enough: event.data.k };
     case 'circulation.sent':

@@ -190,6 +190,7 @@ function seatNeeds(state: Circulation, act: keyof typeof seatGuards, seat: SeatR
         not: notFor(state, seat, context).filter((person) => person === base || !seconds.includes(person)),
       };
     }
+    case 'correctAddress':
     case 'addSecondHolder':
       return { not: notFor(state, seat, context) };
     case 'pass':

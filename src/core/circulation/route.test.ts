@@ -937,3 +937,28 @@ describe('a question', () => {
     expect(seatOf(late, 'a-petra').due).toBe(start + 3 * day);
   });
 });
+
+describe('a wrong address', () => {
+  const correct = (seat: string, to: string) => ({ type: 'correctAddress', seat, to, note: 'a -> b' }) as const;
+
+  it('is corrected on the same seat: the old link dies, nobody is barred, and what had been opened is told', () => {
+    const run = sentRun(route(stage('a', 'review', ['lotte', 'oskar'], { earliest: wait('asked', 1) })));
+    expect(put(run, correct('a-lotte', 'jarek'), 'oskar')).toBe('not-controller');
+    expect(put(run, correct('a-oskar', 'jarek'))).toBe('not-outside');
+    expect(put(run, correct('a-lotte', 'noor'))).toBe('unknown-person');
+    expect(put(run, correct('a-lotte', 'lotte'))).toBe('same-person');
+    expect(see(run, 'a-lotte', 'lotte')).toBe('ok');
+    const opened = run.now;
+    put(run, { type: 'remind', seat: 'a-lotte' });
+    expect(put(run, correct('a-lotte', 'jarek'), controller, day)).toBe('ok');
+    expect(run.events.at(-1)).toMatchObject({ data: { from: 'lotte', to: 'jarek', epoch: 2, opened } });
+    expect(seatOf(run, 'a-lotte')).toMatchObject({ epoch: 2, barred: [], seen: null, reminded: [] });
+    expect(holdersOf(run, 'a-lotte')).toEqual(['jarek']);
+    // Their time to wait begins when they are reached.
+    expect(decide(run, 'a-lotte', 'jarek', 'done')).toBe('too-early');
+    expect(put(run, correct('a-lotte', 'lotte'))).toBe('ok');
+    put(run, { type: 'wake' }, 'system', 2 * day);
+    expect(decide(run, 'a-lotte', 'lotte', 'done')).toBe('ok');
+    expect(put(run, correct('a-lotte', 'jarek'))).toBe('already-decided');
+  });
+});

@@ -156,6 +156,8 @@ export function sentence(line: HistoryLine, telling: Telling): string {
       return line.holder === null
         ? `${who} assigned ${to} to ${verb}${times}`
         : `${who} reassigned it from ${holder} to ${to}${times}`;
+    case 'seat.readdressed':
+      return `${who} corrected the address of ${holder}${line.opened === null ? '' : `; it had been opened at the former one, ${moment(line.opened)}`}`;
     case 'secondHolder.added':
       return `${who} added ${to} as a second holder beside ${holder}`;
     case 'secondHolder.dropped':

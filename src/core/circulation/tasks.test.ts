@@ -152,7 +152,11 @@ describe('tasks', () => {
             ),
           ).toBe(true);
         } else
-          expect([...involvedIn(state), ...seatsOf(state).map((own) => baseHolder(own)?.person)]).toContain(task.about);
+          expect([
+            ...involvedIn(state),
+            ...[...state.questions.values()].map(({ by }) => by),
+            ...seatsOf(state).map((own) => baseHolder(own)?.person),
+          ]).toContain(task.about);
       }
     });
     for (const [what, count] of Object.entries(met)) expect(count, what).toBeGreaterThan(0);

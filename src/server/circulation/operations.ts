@@ -16,13 +16,26 @@ import {
   whole as wholeNumber,
 } from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';
-import { comment, cursor, epoch, fields, filter, hash, id, instantOrNone, note, reason } from '../operations/pieces';
+import {
+  comment,
+  cursor,
+  email,
+  epoch,
+  fields,
+  filter,
+  hash,
+  id,
+  instantOrNone,
+  note,
+  reason,
+} from '../operations/pieces';
 import { assignee, factValues, route, stageTimes, whole } from '../operations/routePieces';
 import { refuse } from '../refused';
 import { prepareRelease } from '../signing/evidence';
 import { act } from './act';
 import { onCirculation } from './claims';
 import { copiedLink } from './copyLink';
+import { correctingAddress } from './correctAddress';
 import { release, startAfresh, withdraw } from './endings';
 import { heldBy, reassignAll } from './held';
 import { circulationOrders, circulationPage } from './list';
@@ -261,6 +274,18 @@ export const circulationOperations = [
     shape({ ...circulation, question: id, text: reason }),
     (tx, { question, text }) => ({ type: 'answerQuestion', question, note: putPayload(tx, text) }),
   ),
+
+  memberOperation({
+    name: 'circulation.correctAddress',
+    kind: 'command',
+    input: shape({ ...seat, email }),
+    claim: onCirculation('circulation.steer'),
+    changes: ['circulation', 'people'],
+    run: async (tx, input, actor) => {
+      await act(tx, input.circulation, await correctingAddress(tx, input), actor.person);
+      return standingOf(tx, input.circulation);
+    },
+  }),
 
   commanding('circulation.steer', 'circulation.goOn', shape(circulation), () => ({ type: 'goOn' })),
 

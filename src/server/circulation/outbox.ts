@@ -46,6 +46,11 @@ export function sendOut(
         if (status === 'asked') mail('asked', to.person, { seat, epoch, note });
         break;
       }
+      case 'seat.readdressed': {
+        const { seat, to, epoch } = event.data;
+        if (state.seats.get(seat)?.status === 'asked') mail('asked', to, { seat, epoch });
+        break;
+      }
       case 'secondHolder.added': {
         const { seat, person } = event.data;
         const run = state.seats.get(seat);

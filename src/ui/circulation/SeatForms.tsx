@@ -1,6 +1,7 @@
 'use client';
 
-import { Box, Flex } from '@chakra-ui/react';
+import { Box, chakra, Flex } from '@chakra-ui/react';
+import { useState } from 'react';
 import type { Assignee } from '@/core/route/route';
 import { afterWorkingDays } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
@@ -9,7 +10,7 @@ import { useTimes } from '../data/use';
 import { useGround } from '../data/useGround';
 import { useKeptForm, useKeptText } from '../data/useKept';
 import { DueButton, GraveButton } from '../parts/buttons';
-import { Fault, FormField, WordsField } from '../parts/form';
+import { Fault, FormField, TextInput, WordsField } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { OnePerson } from '../parts/OnePerson';
 import { PeoplePicker } from '../parts/PeoplePicker';
@@ -199,5 +200,58 @@ export function Second({
       />
       <Fault error={add.error} />
     </Box>
+  );
+}
+
+/** The right address of somebody outside; what was sent to the wrong one opens nothing any more. */
+export function CorrectAddress({
+  base,
+  view,
+  seat,
+  onDone,
+}: {
+  readonly base: Base;
+  readonly view: CirculationView;
+  readonly seat: SeatRow;
+  readonly onDone: () => void;
+}) {
+  const { name, person } = usePeople();
+  const [email, setEmail] = useState('');
+  const correct = useAct('circulation.correctAddress', toldWords.corrected(name(seat.holder)), { after: onDone });
+  useGround(may(view, 'correctAddress', seat.id), correct, onDone);
+  return (
+    <chakra.form
+      mt="12px"
+      pt="12px"
+      borderTop="1px solid"
+      borderColor="hairline"
+      onSubmit={(event) => {
+        event.preventDefault();
+        correct.mutate({ ...base, email: email.trim() });
+      }}
+    >
+      <Box mb="8px">{words.correctWhat(person(seat.holder)?.email ?? '')}</Box>
+      <Flex gap="16px" align="flex-end" flexWrap="wrap">
+        <Box w="320px">
+          <FormField label={words.correctTo}>
+            {(props) => (
+              <TextInput
+                {...props}
+                type="email"
+                required
+                autoFocus
+                maxLength={254}
+                value={email}
+                onChange={(event) => setEmail(event.target.value)}
+              />
+            )}
+          </FormField>
+        </Box>
+        <DueButton mb="14px" type="submit" busy={correct.isPending} disabled={email.trim() === ''}>
+          {words.correctDo}
+        </DueButton>
+      </Flex>
+      <Fault error={correct.error} />
+    </chakra.form>
   );
 }

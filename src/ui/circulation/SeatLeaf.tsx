@@ -12,7 +12,7 @@ import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
 import { Leaf, PersonName, Quote } from '../parts/parts';
 import { may } from './offers';
-import { Extend, Give, Proposal, Second } from './SeatForms';
+import { CorrectAddress, Extend, Give, Proposal, Second } from './SeatForms';
 import { useSeatNames } from './SeatPerson';
 import { SeatQuestions } from './SeatQuestions';
 import type { SeatRow } from './seatColumns';
@@ -29,7 +29,7 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
   const times = useTimes();
   const router = useRouter();
   const stop = view.stops.find((one) => 'seat' in one && one.seat === seat.id);
-  const [doing, setDoing] = useState<'extend' | 'askAgain' | 'give' | 'second' | null>(
+  const [doing, setDoing] = useState<'extend' | 'askAgain' | 'give' | 'second' | 'correct' | null>(
     stop || seat.deserted ? firstAct(view, seat, stop?.kind === 'missed') : null,
   );
   const [copied, setCopied] = useState(false);
@@ -85,6 +85,9 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
           {seat.outside && view.sent !== null && (can('copyLink') || can('remind')) && (
             <SideButton onClick={() => void copyLink()}>{copied ? words.copied : words.copyLink}</SideButton>
           )}
+          {can('correctAddress') && view.sent !== null && (
+            <SideButton onClick={() => setDoing(doing === 'correct' ? null : 'correct')}>{words.correct}</SideButton>
+          )}
           {can('addSecondHolder') && (
             <SideButton onClick={() => setDoing(doing === 'second' ? null : 'second')}>{words.second}</SideButton>
           )}
@@ -130,6 +133,7 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
         <Extend base={base} seat={seat} view={view} again={doing === 'askAgain'} onDone={() => setDoing(null)} />
       )}
       {doing === 'give' && <Give base={base} seat={seat} view={view} onDone={() => setDoing(null)} />}
+      {doing === 'correct' && <CorrectAddress base={base} view={view} seat={seat} onDone={() => setDoing(null)} />}
       {doing === 'second' && <Second base={base} view={view} seat={seat} onDone={() => setDoing(null)} />}
     </Leaf>
   );
