@@ -43,7 +43,7 @@ function Answer({ circulation, question }: { readonly circulation: string; reado
   const answer = useAct('circulation.answerQuestion', toldWords.answered, { after: () => setText('') });
   return (
     <Box ml="16px">
-      <WordsField label={words.answer} text={text} onText={setText} />
+      <WordsField label={words.answer} text={text} onText={setText} autoFocus />
       <Fault error={answer.error} />
       <Flex justify="flex-end" mt="6px">
         <DueButton

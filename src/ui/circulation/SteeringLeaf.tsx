@@ -65,7 +65,9 @@ export function SteeringLeaf({ view, onDone }: { readonly view: CirculationView;
             why={(person) => words.not(name(person))}
             onPerson={(who) => setTo(who?.person ?? null)}
           />
-          <WordsField label={words.handNote} text={message} onText={setMessage} />
+          <Box mt="10px">
+            <WordsField label={words.handNote} text={message} onText={setMessage} />
+          </Box>
           <Fault error={hand.error} />
           <Flex justify="flex-end" gap="10px" mt="8px">
             <WordButton onClick={onDone}>{circulationWords.leave}</WordButton>

@@ -143,11 +143,13 @@ export const toldWords = {
   you: 'you',
   somebody: 'Somebody else',
   has: (names: readonly string[]) => {
-    const [first = '', second = '', ...more] = names;
+    const [name = '', second = '', ...more] = names;
+    // "you" may come first.
+    const first = `${name.slice(0, 1).toUpperCase()}${name.slice(1)}`;
     if (names.length === 1) return `${first} has it.`;
     return more.length === 0
       ? `${first} and ${second} have it.`
-      : `${first}, ${second} and ${more.length} more have it.`;
+      : `${first}, ${second} and ${more.length === 1 ? 'one' : more.length} more have it.`;
   },
 } as const;
 
