@@ -886,6 +886,10 @@ describe('a question', () => {
     // Whoever has responded waits for nothing any more.
     expect(tasksOf(state(run)).some(({ doing }) => doing === 'answer')).toBe(false);
     expect(answer(run, 'q2')).toBe('seat-not-asked');
+    const gone = two();
+    ask(gone, 'q1');
+    put(gone, { type: 'withdraw', note: 'no longer needed' });
+    expect(tasksOf(state(gone))).toEqual([]);
   });
 
   it('lets the due wait for its answer, once, by rule; never the closing', () => {

@@ -514,8 +514,9 @@ export function dueOf(state: Pick<Circulation, 'due'>, seat: Pick<SeatRun, 'due'
   return earlier(seat.asking === null ? seat.due : null, state.due);
 }
 
-/** The questions that nobody has answered and whose seat still waits for a response. */
+/** The questions that nobody has answered and whose seat still waits for a response; none once it has ended. */
 export function openQuestions(state: Circulation): Question[] {
+  if (state.ended !== null) return [];
   return [...state.questions.values()].filter((question) => {
     const status = state.seats.get(question.seat)?.status;
     return question.answer === null && (status === 'asked' || status === 'suspended');
