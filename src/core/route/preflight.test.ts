@@ -353,6 +353,14 @@ describe('the mending of a finding', () => {
     const weekend = stage('a', 'review', ['yuki'], { due: saturday + 3_600_000, closes: saturday + 7_200_000 });
     expect(first([weekend])).toEqual([{ do: 'change', stage: 'a', with: { due: endOfMonday, closes: endOfMonday } }]);
     expect(first([stage('a', 'review', ['yuki'], { due: monday, closes: saturday + 7_200_000 })])).not.toBeNull();
+    const dueOnly = stage('a', 'review', ['yuki'], { due: saturday + 3_600_000 });
+    expect(first([dueOnly])).toEqual([{ do: 'change', stage: 'a', with: { due: endOfMonday } }]);
+    const closesOnly = stage('a', 'review', ['yuki'], { closes: saturday + 3_600_000 });
+    expect(first([closesOnly])).toEqual([{ do: 'change', stage: 'a', with: { closes: endOfMonday } }]);
+    const whole = { due: { kind: 'instant', at: monday }, closes: null } as const;
+    expect(first([stage('a', 'review', ['yuki'], { due: monday + 3_600_000 })], { whole })).toEqual([
+      { do: 'change', stage: 'a', with: { due: null } },
+    ]);
     // Only a person can say what is meant.
     expect(offered([always], { hasVersion: false })).toEqual([['no-version', null]]);
   });
