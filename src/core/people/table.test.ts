@@ -37,7 +37,10 @@ describe('a table', () => {
         heads: ['name', 'e-mail'],
         rows: [{ line: 3, cells: [`Novak${sign} Petra`, 'p@m.example'] }],
       });
-    const cell = fc.string({ unit: 'grapheme', maxLength: 12 }).map((text) => text.replace(/\p{C}/gu, '').trim());
+    // A replacement character is what a lost letter leaves behind, and is refused.
+    const cell = fc
+      .string({ unit: 'grapheme', maxLength: 12 })
+      .map((text) => text.replace(/\p{C}|\uFFFD/gu, '').trim());
     fc.assert(
       fc.property(fc.array(fc.tuple(cell, cell), { minLength: 1, maxLength: 8 }), (rows) => {
         const full = rows.filter((row) => row.some((text) => text !== ''));

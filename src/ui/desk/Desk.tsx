@@ -82,7 +82,8 @@ export function Desk() {
           empty={<Empty title={words.empty}>{words.emptyMore}</Empty>}
         />
       )}
-      <Waits waits={waits} />
+      {/* While anything is still on its way, nothing is claimed. */}
+      <Waits waits={tasks.rows ? waits : null} />
     </Flex>
   );
 }
