@@ -68,6 +68,16 @@ function bySystem(context: Context): Refusal | null {
   return context.actor === system ? null : refusal('not-system');
 }
 
+/** While it is paused nobody is asked, and holders only look. */
+function whilePaused(state: Circulation): Refusal | null {
+  return state.paused === null ? null : refusal('paused');
+}
+
+/** Whether somebody wrote it or steers it. */
+function writesOrSteers(state: Circulation, context: Context): boolean {
+  return context.actor === state.author || steers(state, context);
+}
+
 /** Refuses a seat whose decision stands, naming by whom and with what; null when none stands. */
 function decidedAlready(state: Circulation, seat: SeatRun): Refusal | null {
   const decision = decisionOf(state, seat);
@@ -97,7 +107,8 @@ function actable(state: Circulation, seat: SeatRun, context: Context): Refusal |
   if (decided) return decided;
   if (state.closed !== null) return refusal('closed');
   if (state.phase !== 'running') return refusal(wrongPhase[state.phase]);
-  if (state.paused !== null) return refusal('paused');
+  const paused = whilePaused(state);
+  if (paused) return paused;
   if (seat.status === 'missed') return refusal('seat-closed');
   return seat.status === 'asked' ? null : refusal('seat-not-asked');
 }
@@ -116,8 +127,7 @@ type Guard = (state: Circulation, context: Context) => Refusal | null;
 /** Commands on the circulation as a whole. */
 export const wholeGuards = {
   plan: (state, context) => controlled(state, context, ['new']),
-  attach: (state, context) =>
-    context.actor !== state.author && !steers(state, context) ? refusal('not-author') : within(state, beforeSealing),
+  attach: (state, context) => (!writesOrSteers(state, context) ? refusal('not-author') : within(state, beforeSealing)),
   send: (state, context) => {
     const bad = controlled(state, context, ['new']);
     if (bad) return bad;
@@ -128,13 +138,12 @@ export const wholeGuards = {
       : null;
   },
   giveFacts: (state, context) =>
-    context.actor !== state.author && !steers(state, context) ? refusal('not-author') : within(state, beforeSealing),
+    !writesOrSteers(state, context) ? refusal('not-author') : within(state, beforeSealing),
   comment: (state, context) => {
     if (!newest(state)) return refusal('no-version');
     if (state.closed !== null) return refusal('closed');
-    // Holders only look while it is paused.
-    if (state.paused !== null && context.actor !== state.author && !steers(state, context)) return refusal('paused');
-    return commentsClosed(state, context.actor) ? refusal('comment-not-allowed') : null;
+    const paused = writesOrSteers(state, context) ? null : whilePaused(state);
+    return paused ?? (commentsClosed(state, context.actor) ? refusal('comment-not-allowed') : null);
   },
   pause: (state, context) =>
     controlled(state, context, underWay) ?? (state.paused === null ? null : refusal('paused-already')),
@@ -193,11 +202,6 @@ export const fileGuards = {
         : null),
 } satisfies { readonly [A in Act]?: (state: Circulation, file: string, context: Context) => Refusal | null };
 
-/** While it is paused nobody is asked. */
-function asksNobody(state: Circulation): Refusal | null {
-  return state.paused === null ? null : refusal('paused');
-}
-
 type SeatGuard = (state: Circulation, seat: SeatRun, context: Context) => Refusal | null;
 
 /** Commands on one seat. */
@@ -243,17 +247,17 @@ export const seatGuards = {
   name: (state, seat, context) =>
     actable(state, seat, context) ?? (nameable(state, seat).length > 0 ? null : refusal('not-to-name')),
   agree: (state, seat, context) =>
-    controlled(state, context, ['running']) ?? asksNobody(state) ?? (seat.proposal ? null : refusal('no-proposal')),
+    controlled(state, context, ['running']) ?? whilePaused(state) ?? (seat.proposal ? null : refusal('no-proposal')),
   extend: (state, seat, context) =>
     controlled(state, context, ['running']) ??
     stageOver(state, seat) ??
-    (seat.status === 'missed' ? asksNobody(state) : null) ??
+    (seat.status === 'missed' ? whilePaused(state) : null) ??
     (seat.status === 'asked' || seat.status === 'missed'
       ? null
       : (decidedAlready(state, seat) ?? refusal('seat-not-asked'))),
   askAgain: (state, seat, context) =>
     controlled(state, context, ['running']) ??
-    asksNobody(state) ??
+    whilePaused(state) ??
     stageOpen(state, seat) ??
     (seat.status === 'declined' ? null : (decidedAlready(state, seat) ?? refusal('seat-not-asked'))),
   pass: (state, seat, context) => {
@@ -264,7 +268,7 @@ export const seatGuards = {
     return tallyOf(state, stage).reachable ? null : refusal('rule-needs-it');
   },
   remind: (state, seat, context) => {
-    const bad = controlled(state, context, ['running']) ?? asksNobody(state);
+    const bad = controlled(state, context, ['running']) ?? whilePaused(state);
     if (bad) return bad;
     if (seat.status !== 'asked') return refusal('seat-not-asked');
     const lately = seat.reminded[seat.reminded.length - 1];
@@ -315,7 +319,7 @@ export const stageGuards = {
 /** Commands on one question: the controller answers, or the author, as long as it still matters. */
 export const questionGuards = {
   answerQuestion: (state, question, context) => {
-    if (context.actor !== state.author && !steers(state, context)) return refusal('not-author');
+    if (!writesOrSteers(state, context)) return refusal('not-author');
     if (question.answer) return refusal('answered-already');
     return openQuestions(state).includes(question) ? null : refusal('seat-not-asked');
   },

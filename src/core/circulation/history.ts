@@ -147,6 +147,19 @@ function rolesOf(before: Draft, { data }: Extract<CirculationEvent, { type: 'cir
   return [...new Map(told.map(({ role, name, person }) => [role, { name, person }])).values()];
 }
 
+const none = {
+  called: null,
+  people: [],
+  leftOut: [],
+  roles: [],
+  nobody: false,
+  enough: null,
+  opened: null,
+  condition: null,
+  facts: [],
+  hidden: false,
+};
+
 /** What only few events have to tell. */
 function besides(
   before: Draft,
@@ -155,18 +168,6 @@ function besides(
   HistoryLine,
   'called' | 'people' | 'leftOut' | 'roles' | 'nobody' | 'enough' | 'opened' | 'condition' | 'facts' | 'hidden'
 > {
-  const none = {
-    called: null,
-    people: [],
-    leftOut: [],
-    roles: [],
-    nobody: false,
-    enough: null,
-    opened: null,
-    condition: null,
-    facts: [],
-    hidden: false,
-  };
   switch (event.type) {
     case 'seat.asked':
       return { ...none, called: event.data.group, nobody: event.data.nobody };

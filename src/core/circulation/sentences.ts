@@ -249,6 +249,12 @@ export function valueInWords(
   }
 }
 
+/** Everybody that a line names. */
+export function peopleIn(line: HistoryLine): string[] {
+  const acting = [line.actor, line.onBehalfOf, line.holder, line.to].filter((person) => person !== null);
+  return [...acting, ...peopleBesides(line)];
+}
+
 /** The people that a line names beside its actor and its holder: as members, in roles, as values. */
 export function peopleBesides({ people, leftOut, roles, facts, condition }: HistoryLine): string[] {
   const used = condition?.used ?? [];

@@ -18,6 +18,7 @@ import type { Draft } from './evolve';
 import { holders, isAuthorApproving, otherSeatInStage, samePerson } from './holders';
 import {
   type CopyRun,
+  clocksRun,
   filesToFreeze,
   isGathering,
   isSatisfied,
@@ -50,7 +51,7 @@ function dueBy(draft: Draft, now: number): Due[] {
   const due: Due[] = [];
   if (draft.closes !== null && draft.closes <= now && (draft.phase === 'running' || draft.phase === 'rework'))
     due.push({ at: draft.closes, kind: 'whole' });
-  if (draft.phase === 'running' && draft.paused === null)
+  if (clocksRun(draft))
     for (const seat of draft.seats.values()) {
       if (seat.status !== 'asked') continue;
       for (const { person, from } of pendingWaits(seat))
@@ -90,7 +91,7 @@ export function beginRework(draft: Draft, cause: ReworkCause, seat: string | nul
 
 /** Walks the route once from its root: closes what is done, releases what is not needed, and asks what has been reached. */
 export function settle(draft: Draft, context: Context, emit: Emit): void {
-  if (draft.phase !== 'running' || draft.closed !== null || draft.paused !== null) return;
+  if (!clocksRun(draft) || draft.closed !== null) return;
   const standing = walk(draft, draft.plan, context, emit);
   if (draft.phase !== 'running') return;
   if (standing === 'yes') emit({ type: 'sealing.began', data: {} });

@@ -377,6 +377,11 @@ export function tallyOf(state: Pick<Circulation, 'plan' | 'seats'>, stage: Stage
   return tally(stagePlan(state, stage.id).rule, seatsOfStage(state, stage).map(standingOf), 'seats');
 }
 
+/** Whether the clocks of seats run: whoever is asked can respond, is late, is reminded. */
+export function clocksRun({ phase, paused }: Pick<Circulation, 'phase' | 'paused'>): boolean {
+  return phase === 'running' && paused === null;
+}
+
 /** How many of a stage have said yes or may still do so. */
 export function reachableOf(state: Pick<Circulation, 'seats'>, stage: StageRun): number {
   return seatsOfStage(state, stage).filter((seat) => ['yes', 'open'].includes(standingOf(seat))).length;

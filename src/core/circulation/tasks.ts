@@ -5,6 +5,7 @@ import { holders } from './holders';
 import {
   baseHolder,
   type Circulation,
+  clocksRun,
   closesOf,
   dueOf,
   fieldsHash,
@@ -89,9 +90,9 @@ export function tasksOf(state: Circulation, context: Context = streamContext): T
     else if (version) add(state.controller, 'send', state.author, state.attached ?? state.created);
   }
 
-  const paused = state.ended === null && state.paused !== null;
-  if (paused && state.closed === null) add(state.controller, 'goOn', state.author, state.paused ?? state.last);
-  if (state.phase === 'running' && state.closed === null && !paused) {
+  if (state.paused !== null && state.closed === null && state.ended === null)
+    add(state.controller, 'goOn', state.author, state.paused);
+  if (clocksRun(state) && state.closed === null) {
     for (const seat of state.seats.values()) {
       if (seat.status !== 'asked' || seat.gone) continue;
       // What the stream alone knows of a group is its name: its task is found by whoever is a member when they look, until
@@ -170,7 +171,7 @@ export function timersOf(state: Circulation): Timer[] {
   const timers: Timer[] = [];
   if (state.closed !== null || (state.phase !== 'running' && state.phase !== 'rework')) return timers;
   if (state.closes !== null) timers.push({ at: state.closes, kind: 'whole', key: '' });
-  if (state.phase === 'running' && state.paused === null)
+  if (clocksRun(state))
     for (const seat of state.seats.values()) {
       if (seat.status === 'asked' && seat.closes !== null)
         timers.push({ at: seat.closes, kind: 'closes', key: seat.id });

@@ -68,13 +68,7 @@ export async function act(tx: Tx, id: string, command: Command | Create, actor: 
 /** The people a command names. */
 function namedIn(command: Command | Create): string[] {
   if (command.type === 'reassign') return [command.to.person];
-  if (
-    command.type === 'delegate' ||
-    command.type === 'name' ||
-    command.type === 'handControl' ||
-    command.type === 'correctAddress'
-  )
-    return [command.to];
+  if ('to' in command) return [command.to];
   return command.type === 'addSecondHolder' ? [command.person] : [];
 }
 

@@ -64,10 +64,11 @@ export async function contextOf(
   const people = new Set(state ? [...named, state.author, actor] : [...named, actor]);
   for (const decision of state?.decisions ?? []) people.add(decision.by);
   for (const seat of state?.seats.values() ?? []) for (const holder of seat.holders) people.add(holder.person);
-  for (const { to } of state ? copiesOf(state.plan) : [])
-    for (const { assignment } of to) people.add(personOf(assignment) ?? '');
-  for (const run of state?.copies.values() ?? [])
-    for (const person of Object.values(run.filled)) people.add(person ?? '');
+  const copied = [
+    ...(state ? copiesOf(state.plan).flatMap(({ to }) => to.map(({ assignment }) => personOf(assignment))) : []),
+    ...[...(state?.copies.values() ?? [])].flatMap(({ filled }) => Object.values(filled)),
+  ];
+  for (const person of copied) if (person !== null) people.add(person);
   for (const { members } of groups.values()) for (const member of members) people.add(member);
   const planning = state?.phase === 'new';
   const counts = needs?.calendars || planning || state?.whole.due?.kind === 'after';
@@ -99,12 +100,10 @@ async function factsOfPeople(tx: Tx, ids: readonly string[]) {
     where f.organization = ${tx.organization}`;
   const facts = new Map<string, PersonFacts>();
   for (const { id, rules: _, home: __, ...person } of rows) if (id) facts.set(id, person);
+  const on = (rule: Rule) => rows[0]?.rules.includes(rule) ?? false;
   return {
     facts,
-    rules: {
-      authorApproves: rows[0]?.rules.includes('authorApproves') ?? false,
-      questionsWait: rows[0]?.rules.includes('questionsWait') ?? false,
-    },
+    rules: { authorApproves: on('authorApproves'), questionsWait: on('questionsWait') },
     home: rows[0]?.home ?? 'UTC',
   };
 }

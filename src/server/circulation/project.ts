@@ -1,5 +1,5 @@
 import { involvedIn } from '@/core/access/may';
-import { type Circulation, decisionOf, newest, stopsOf } from '@/core/circulation/state';
+import { type Circulation, clocksRun, decisionOf, newest, stopsOf } from '@/core/circulation/state';
 import { tasksOf, timersOf, waitsFor } from '@/core/circulation/tasks';
 import { compactLine } from '@/core/line/compact';
 import { lineOf } from '@/core/line/line';
@@ -11,8 +11,7 @@ const never = 8_640_000_000_000_000;
 /** The rows that a circulation has in the read tables; a pure function of its state. */
 export function rowsOf(id: string, state: Circulation) {
   const seats = [...state.seats.values()].filter((seat) => !seat.gone);
-  const running = state.phase === 'running' && state.paused === null;
-  const asked = running ? seats.filter((seat) => seat.status === 'asked') : [];
+  const asked = clocksRun(state) ? seats.filter((seat) => seat.status === 'asked') : [];
   const dues = asked.flatMap((seat) => (seat.due === null ? [] : [seat.due]));
   const nextDue = dues.length > 0 ? Math.min(...dues) : null;
   const stops = stopsOf(state).length;

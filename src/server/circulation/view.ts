@@ -6,7 +6,7 @@ import { holders, isDeserted, mayAct } from '@/core/circulation/holders';
 import { allowed, offers } from '@/core/circulation/offers';
 import { prepared } from '@/core/circulation/planning';
 import { keepable } from '@/core/circulation/round';
-import { peopleBesides } from '@/core/circulation/sentences';
+import { peopleIn } from '@/core/circulation/sentences';
 import {
   baseHolder,
   closesOf,
@@ -83,8 +83,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
   ]);
   // What happened is told with the names of its time.
   const past = await pastOf(tx, [
-    ...lines.flatMap(peopleBesides),
-    ...lines.flatMap((line) => [line.actor, line.onBehalfOf, line.holder, line.to].filter((one) => one !== null)),
+    ...lines.flatMap(peopleIn),
     ...Array.from(state.comments.values(), (comment) => comment.by),
     ...[...state.questions.values()].flatMap(({ by, answer }) => (answer ? [by, answer.by] : [by])),
   ]);

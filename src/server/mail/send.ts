@@ -1,5 +1,5 @@
 import nodemailer from 'nodemailer';
-import { baseHolder, dueOf, type SeatRun, stagePlanOf, waitOf } from '@/core/circulation/state';
+import { baseHolder, clocksRun, dueOf, type SeatRun, stagePlanOf, waitOf } from '@/core/circulation/state';
 import { momentIn } from '@/core/time/zone';
 import { personNamed } from '../admin/people';
 import { profileOf } from '../admin/profile';
@@ -101,8 +101,7 @@ async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<Ma
     const seat = data.seat ? (state.seats.get(data.seat) ?? null) : null;
     // A seat that has moved on, has been acted on, or waits for nothing just now needs no asking and no reminder.
     const asking = asks.has(data.template);
-    const running = state.phase === 'running' && state.paused === null;
-    const waits = running && seat?.status === 'asked' && seat.epoch === data.epoch;
+    const waits = clocksRun(state) && seat?.status === 'asked' && seat.epoch === data.epoch;
     if (asking && !waits) return null;
     const due = seat ? dueOf(state, seat) : null;
     const wait = seat ? waitOf(seat, person.id) : null;

@@ -3,7 +3,7 @@ import path from 'node:path';
 import { decide } from '@/core/circulation/decide';
 import { type CirculationEvent, isPositive } from '@/core/circulation/events';
 import { history } from '@/core/circulation/history';
-import { peopleBesides, responseOf, sentence, valueInWords } from '@/core/circulation/sentences';
+import { peopleIn, responseOf, sentence, valueInWords } from '@/core/circulation/sentences';
 import {
   baseHolder,
   type Circulation,
@@ -103,8 +103,7 @@ async function gather(tx: Tx, circulation: string, person: string) {
   const people = await peopleNamed(tx, [
     state.controller,
     ...decisions.flatMap((decision) => [decision.by, ...(decision.onBehalfOf ? [decision.onBehalfOf] : [])]),
-    ...lines.flatMap((line) => [line.actor, line.onBehalfOf, line.holder, line.to].filter((id) => id !== null)),
-    ...lines.flatMap(peopleBesides),
+    ...lines.flatMap(peopleIn),
     ...[...shared.values()].flatMap((one) => one?.by ?? []),
   ]);
   const profile = await profileOf(tx);
