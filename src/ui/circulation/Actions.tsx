@@ -202,7 +202,11 @@ export function DueAction({
     </DueButton>
   );
 
-  const answer = (seat: string) => <DueButton onClick={() => onOpen(seat)}>{words.due.answer(first(seat))}</DueButton>;
+  // The author answers as well as the controller.
+  const question = view.questions.find(({ id }) => may(view, 'answerQuestion', id));
+  const answer = question && (
+    <DueButton onClick={() => onOpen(question.seat)}>{words.due.answer(first(question.seat))}</DueButton>
+  );
 
   if (view.steers) {
     if (view.closed !== null && may(view, 'extendWhole'))
@@ -227,8 +231,7 @@ export function DueAction({
       );
     if (view.stages.some((stage) => may(view, 'setEnough', stage.id)))
       return <DueButton onClick={() => onAsk('enough')}>{words.due.enough}</DueButton>;
-    const question = view.questions.find(({ id }) => may(view, 'answerQuestion', id));
-    if (question) return answer(question.seat);
+    if (answer) return answer;
     const asks = view.seats.find((seat) => may(view, 'agree', seat.id));
     if (asks) return <DueButton onClick={() => onOpen(asks.id)}>{words.due.agree(first(asks.id))}</DueButton>;
     const deserted = view.seats.find((seat) => seat.deserted && seat.since !== null);
@@ -248,9 +251,7 @@ export function DueAction({
       `/circulations/${circulation}/act/${mine.id}`,
       mine.verb === 'sign' ? 'iris' : 'pine',
     );
-  // The author answers as well as the controller.
-  const asked = view.questions.find(({ id }) => may(view, 'answerQuestion', id));
-  if (asked) return answer(asked.seat);
+  if (answer) return answer;
   if (task('rework') || task('write')) return page(words.due.draft, `/draft/${view.change}`);
   if (view.phase === 'completed') return page(words.due.released, `/register/${view.record.id}`);
   if (view.mayStartAfresh)

@@ -18,7 +18,6 @@ const words = circulationWords.questions;
 export function SeatQuestions({ view, seat }: { readonly view: CirculationView; readonly seat: string }) {
   const times = useTimes();
   const name = useNamesThen(view.past);
-  const by = new Map(view.questions.map((question) => [question.id, question.by]));
   return (
     <Questions
       questions={view.questions
@@ -29,7 +28,7 @@ export function SeatQuestions({ view, seat }: { readonly view: CirculationView; 
           answer: answer && { ...answer, text: answer.note },
         }))}
       moment={times.moment}
-      asker={({ id, at }) => words.asks(name(by.get(id) ?? '', at))}
+      asker={({ by, at }) => words.asks(name(by ?? '', at))}
       answerer={(answer) => words.answers(name(answer.by ?? '', answer.at))}
       answer={({ id }) =>
         may(view, 'answerQuestion', id) ? <Answer circulation={view.id} question={id} /> : undefined

@@ -16,6 +16,8 @@ const words = signingWords.questions;
 
 interface Asked {
   readonly id: string;
+  /** Not there where only one person could have asked. */
+  readonly by?: string;
   readonly at: number;
   readonly text: string | null;
   readonly answer: { readonly by?: string; readonly at: number; readonly text: string | null } | null;
@@ -40,18 +42,10 @@ export function Questions({
     <Box as="section" aria-label={words.title} mt="10px">
       {questions.map((question) => (
         <Box key={question.id} mb="8px">
-          <Box fontSize="13px">
-            <chakra.span fontWeight={600}>{asker(question)}</chakra.span>{' '}
-            <chakra.span color="quiet">{moment(question.at)}</chakra.span>
-          </Box>
-          <Quote>{question.text ?? words.erased}</Quote>
+          <Said who={asker(question)} when={moment(question.at)} text={question.text} />
           {question.answer ? (
             <Box ml="16px">
-              <Box fontSize="13px">
-                <chakra.span fontWeight={600}>{answerer(question.answer)}</chakra.span>{' '}
-                <chakra.span color="quiet">{moment(question.answer.at)}</chakra.span>
-              </Box>
-              <Quote>{question.answer.text ?? words.erased}</Quote>
+              <Said who={answerer(question.answer)} when={moment(question.answer.at)} text={question.answer.text} />
             </Box>
           ) : (
             (answer?.(question) ?? (
@@ -63,6 +57,18 @@ export function Questions({
         </Box>
       ))}
     </Box>
+  );
+}
+
+/** What somebody wrote, with who and when above it. */
+function Said({ who, when, text }: { readonly who: string; readonly when: string; readonly text: string | null }) {
+  return (
+    <>
+      <Box fontSize="13px">
+        <chakra.span fontWeight={600}>{who}</chakra.span> <chakra.span color="quiet">{when}</chakra.span>
+      </Box>
+      <Quote>{text ?? words.erased}</Quote>
+    </>
   );
 }
 
