@@ -149,6 +149,22 @@ create table person (
 create index person_by_unit on person (organization, unit) where unit is not null;
 create index person_by_name on person (organization, kind, lower(name), id);
 
+-- When people are away, and who covers for them. One that has begun only ever ends earlier.
+create table absence (
+  organization uuid not null,
+  id text not null,
+  person text not null,
+  starts bigint not null,
+  ends bigint not null check (ends >= starts),
+  covers jsonb not null default '[]',
+  -- Whether whoever covers has been told that it has begun.
+  told boolean not null default false,
+  primary key (organization, id),
+  foreign key (organization, person) references person
+);
+create index absence_by_person on absence (organization, person, ends);
+create index absence_by_end on absence (organization, ends);
+
 -- How people were called until a moment. What it was stands in a payload, which a recorded event names as well.
 create table person_past (
   organization uuid not null,
@@ -345,6 +361,8 @@ create table task (
   seat text not null,
   stage text,
   about text not null,
+  -- Whom cover cannot bring to it.
+  kept text[] not null,
   since bigint not null,
   not_before bigint,
   due bigint,
@@ -457,7 +475,7 @@ do $$
 declare
   name text;
 begin
-  foreach name in array array['profile', 'calendar', 'unit', 'people_group', 'office', 'document_type', 'person', 'person_past', 'invitation', 'session', 'event', 'payload', 'command',
+  foreach name in array array['profile', 'calendar', 'unit', 'people_group', 'office', 'document_type', 'person', 'absence', 'person_past', 'invitation', 'session', 'event', 'payload', 'command',
     'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'planning', 'task', 'involvement', 'timer',
     'register', 'register_search', 'revision', 'link', 'job']
   loop

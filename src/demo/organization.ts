@@ -458,6 +458,15 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     [...texts.mast, '# Winter', 'In winter access is by chairlift only, with the first run of the day.'],
     { note: 'New terms' },
   );
+
+  // Oskar is away in the second week, and Caspian covers for him.
+  await t.away(day(1, '15:30'), 'oskar', monday(today, 1), monday(today, 2), 'caspian');
+}
+
+/** Half past seven in the morning of the Monday so many weeks after this one. */
+function monday(today: number, weeks: number): number {
+  const days = 7 * weeks - ((new Date(today).getUTCDay() + 6) % 7);
+  return instantOf('Europe/Oslo', `${wallClock('Europe/Oslo', today + days * 86_400_000).slice(0, 10)}T07:30`) ?? today;
 }
 
 /** Eight in the morning of the second Monday after a day. */

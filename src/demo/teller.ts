@@ -39,6 +39,7 @@ import { putPayload, putPayloadIfAny } from '@/server/events/payloads';
 import { putBytes } from '@/server/files/store';
 import { workOff } from '@/server/jobs/work';
 import type { Deliver } from '@/server/mail/send';
+import { saveAbsence } from '@/server/organization/absences';
 import { newId } from '@/server/random';
 import { actOnRecord } from '@/server/register/act';
 import { prepareRelease } from '@/server/signing/evidence';
@@ -125,6 +126,13 @@ export function teller(organization: string, deliver: Deliver) {
 
   return {
     at,
+
+    /** Somebody says when they are away and who covers for them. */
+    away: async (time: number, person: string, from: number, to: number, by: string): Promise<void> => {
+      const covers = [{ by, verbs: 'all', types: 'all' }] as const;
+      await at(time, (tx) => saveAbsence(tx, { id: newId(), person, from, to, covers }, person));
+      await settleJobs(time);
+    },
 
     record: (
       time: number,

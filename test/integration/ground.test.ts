@@ -83,6 +83,8 @@ describe('rights', () => {
     'units.save': { id: 'u', name: 'Unit' },
     'units.remove': { id: 'u' },
     'people.place': { person: 'yuki' },
+    'absences.save': { id: some, person: 'petra', from: 1, to: 2, covers: [] },
+    'absences.end': { id: some },
     'groups.save': { id: 'g', name: 'Group', members: ['yuki'] },
     'groups.remove': { id: 'g' },
     'roles.save': { id: 'r', name: 'Role' },
@@ -213,6 +215,7 @@ describe('rights', () => {
         'roles',
         'calendars',
         'rules',
+        'absences',
       ].includes(name.split('.')[0] ?? '');
       for (const stranger of whole ? ['benedikt'] : ['benedikt', 'thea']) {
         const answer = await w.answer(stranger, name, inputFor(name));

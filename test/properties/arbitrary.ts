@@ -31,6 +31,7 @@ import {
 import { finalsWanted, freezeWanted, releaseWanted, type Task, tasksOf, timersOf } from '@/core/circulation/tasks';
 import { clockOf, waitsUntil } from '@/core/circulation/times';
 import { type Field, fieldIdsOf } from '@/core/page/fields';
+import type { Absence, Cover } from '@/core/people/cover';
 import { type Condition, stageOutcomes } from '@/core/route/condition';
 import { type Facts, type FactType, standardFacts } from '@/core/route/facts';
 import { mended, mendingOf, type PreflightSubject, preflight } from '@/core/route/preflight';
@@ -115,6 +116,30 @@ export const factTypes: readonly FactType[] = [
 ];
 export const factNames = Object.fromEntries(factTypes.map(({ id, name }) => [id, name]));
 
+const away = (
+  person: string,
+  from: number,
+  to: number,
+  by: string | null,
+  of: Partial<Pick<Cover, 'verbs' | 'types'>> = {},
+): Absence => ({
+  id: `${person} away`,
+  person,
+  from: start + from * day,
+  to: start + to * day,
+  covers: by === null ? [] : [{ by, verbs: 'all', types: 'all', ...of }],
+});
+/** A chain (Noor, Oskar, Caspian), a circle (Dalia, Benedikt), one through the author, one for some work, one for nobody. */
+export const absences: readonly Absence[] = [
+  away('oskar', 2, 12, 'caspian'),
+  away('noor', 3, 9, 'oskar'),
+  away('petra', 1, 6, author, { verbs: ['approve', 'review'] }),
+  away('dalia', 4, 8, 'benedikt'),
+  away('benedikt', 4, 8, 'dalia'),
+  away('fenna', 5, 20, null),
+  away('yuki', 7, 20, 'petra', { types: ['AGR'] }),
+];
+
 /** What everybody knows at a moment; Fenna leaves the rescue group after five days. */
 export function contextOf(now: number, actor: string): Context {
   const rescue = ['yuki', 'noor', 'dalia', ...(now < start + 5 * day ? ['fenna'] : [])];
@@ -148,6 +173,7 @@ export function contextOf(now: number, actor: string): Context {
     },
     calendars: new Map([['summit', summit]]),
     home: { zone: 'Europe/Oslo', calendar: null },
+    absences,
     rules: { authorApproves: false, questionsWait: true },
   };
 }
@@ -329,6 +355,8 @@ export function subjectFor(route: Series, more: Partial<PreflightSubject> = {}, 
     clock: (person) => clockOf(context, person),
     same: (a, b) => a === b,
     authorApproves: false,
+    absences: context.absences,
+    standIn: (person) => (person === 'oskar' ? 'caspian' : null),
     ...more,
   };
 }

@@ -11,6 +11,7 @@ import { proposedLines } from '@/core/circulation/round';
 import {
   baseHolder,
   type Circulation,
+  type DecisionRecord,
   filesToFreeze,
   newest,
   type SeatRun,
@@ -22,6 +23,7 @@ import {
 import { finalsWanted, freezeWanted, releaseWanted, tasksOf, timersOf } from '@/core/circulation/tasks';
 import { atInstant, type Route } from '@/core/route/route';
 import {
+  absences,
   acts,
   author,
   contextOf,
@@ -50,6 +52,12 @@ const seed = process.env.AVENDA_SEED === undefined ? {} : { seed: Number(process
 const plain = (state: Circulation | null) =>
   state &&
   Object.fromEntries(Object.entries(state).map(([key, value]) => [key, value instanceof Map ? [...value] : value]));
+
+/** Whether one person's cover leads to another at an instant, along absences that run then. */
+const leadsTo = (from: string, to: string, now: number): boolean => {
+  const next = absences.find((one) => one.person === from && one.from <= now && now < one.to)?.covers[0]?.by;
+  return next !== undefined && (next === to || leadsTo(next, to, now));
+};
 
 describe('a circulation under random routes and commands', () => {
   it('replays to the same state, and sensible people finish whatever random ones began', () => {
@@ -81,6 +89,7 @@ describe('a circulation under random routes and commands', () => {
 
   it('keeps its promises at every step', () => {
     let watched = 0;
+    let covered = 0;
     fc.assert(
       fc.property(scenario, (given) => {
         play(given, (before, run, { command, actor }, result) => {
@@ -115,6 +124,16 @@ describe('a circulation under random routes and commands', () => {
             const version = newest(before);
             hold(version !== null && command.scope === scopeIn(before, seat, version), 'decided on other content');
             hold(stagePlanOf(before, seat).verb !== 'approve' || actor !== author, 'the author approved');
+            // Whoever holds no part of it covers for somebody who is away, and it is recorded for whom.
+            const { onBehalfOf } = after.decisions.at(-1) as DecisionRecord;
+            const group = contextOf(run.now, '').groups.get(seat.group ?? '')?.members ?? [];
+            const own = [...seat.holders.map(({ person }) => person), ...group];
+            if (!own.includes(actor)) {
+              hold(onBehalfOf !== null && own.includes(onBehalfOf), 'covered for nobody who is asked');
+              hold(leadsTo(onBehalfOf ?? '', actor, run.now), 'responded without covering');
+              hold(!seat.barred.includes(actor), 'somebody who was replaced covered');
+              covered += 1;
+            }
           }
 
           // Each seat's counted decision is its own, and belongs to one seat only.
@@ -225,6 +244,7 @@ describe('a circulation under random routes and commands', () => {
       { numRuns: runs, ...seed },
     );
     expect(watched).toBeGreaterThan(runs);
+    expect(covered).toBeGreaterThan(0);
   });
 
   it('opens a stage only after everything before it in its series is done', () => {

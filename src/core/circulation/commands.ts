@@ -1,4 +1,5 @@
 import type { Field } from '../page/fields';
+import type { Absence } from '../people/cover';
 import type { RecordFact, RecordValue } from '../route/condition';
 import type { Facts, FactType } from '../route/facts';
 import type { Assignee, Instant, Series } from '../route/route';
@@ -16,14 +17,6 @@ export interface PersonFacts {
   /** Their clock and their working calendar; those of the organization where they have none of their own. */
   readonly zone?: string;
   readonly calendar?: string | null;
-}
-
-/** Who acts for whom while they are away, from one instant up to another. */
-export interface Cover {
-  readonly person: string;
-  readonly by: string;
-  readonly from: Instant;
-  readonly to: Instant;
 }
 
 /** Everything a decision depends on besides the state, as values. */
@@ -44,7 +37,8 @@ export interface Context {
   readonly withoutFields: ReadonlySet<string>;
   /** What conditions may ask of the record. */
   readonly record: Readonly<Partial<Record<RecordFact, RecordValue>>>;
-  readonly cover: readonly Cover[];
+  /** Who is away, was lately or will be, and who covers for them. */
+  readonly absences: readonly Absence[];
   /** Working calendars by id, and whose clock and calendar the organization keeps. */
   readonly calendars: ReadonlyMap<string, Calendar>;
   readonly home: { readonly zone: string; readonly calendar: string | null };
@@ -69,7 +63,7 @@ export function bareContext(now: number, actor: string): Context {
     factTypes: [],
     withoutFields: new Set(),
     record: {},
-    cover: [],
+    absences: [],
     calendars: new Map(),
     home: { zone: 'UTC', calendar: null },
     rules: { authorApproves: false, questionsWait: false },

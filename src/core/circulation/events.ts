@@ -202,6 +202,8 @@ interface Bodies {
     /** What the group was called any member of which may act, and whether anybody could. */
     group: string | null;
     nobody: boolean;
+    /** Who covers for a holder and is asked with them. */
+    covers: readonly string[];
   };
   'seat.seen': {
     seat: string;
@@ -211,7 +213,8 @@ interface Bodies {
     wait: Wait | null;
     due: Instant | null;
   };
-  'seat.freed': { seat: string; person: string; instant: Instant };
+  /** `acts`: whether they may still act there, who had to wait; whoever covered may not any more. */
+  'seat.freed': { seat: string; person: string; instant: Instant; acts: boolean };
   'seat.taken': { seat: string; person: string };
   'seat.givenBack': { seat: string; person: string };
   'seat.named': { seat: string; by: string; to: string; outside: boolean; epoch: number };
@@ -226,6 +229,8 @@ interface Bodies {
     note: PayloadHash | null;
     filled: readonly Filled[];
     evidence: PayloadHash | null;
+    /** By which absences somebody covered who responded on behalf of another, and until when; null else. */
+    cover: { readonly absences: readonly string[]; readonly until: Instant } | null;
   };
   'seat.missed': { seat: string; instant: Instant };
   'seat.released': { seat: string };

@@ -337,6 +337,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
         note: data.note,
         filled: data.filled,
         evidence: data.evidence,
+        coverUntil: data.cover?.until ?? null,
       });
       const seat = seatOf(draft, data.seat);
       seat.status = isPositive(data.outcome) ? 'decided' : data.outcome === 'declined' ? 'declined' : 'returned';
@@ -489,6 +490,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       const { person } = event.data;
       const seat = seatOf(draft, event.data.seat);
       seat.holders = seat.holders.filter((holder) => holder.via !== 'second' || holder.person !== person);
+      seat.waits = seat.waits.map((wait) => (wait.person === person ? { ...wait, told: true } : wait));
       return;
     }
     case 'link.copied':

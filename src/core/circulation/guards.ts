@@ -2,7 +2,7 @@ import { preflight } from '../route/preflight';
 import type { Act, Context } from './commands';
 import { system } from './events';
 import { nameable } from './holderCommands';
-import { holders, isAuthorApproving, mayAct } from './holders';
+import { actingAs, claimOn, isAuthorApproving, mayAct } from './holders';
 import { subjectOf } from './readiness';
 import { type Refusal, type RefusalCode, refusal } from './refusal';
 import { keepable } from './round';
@@ -94,14 +94,27 @@ function stageOpen(state: Circulation, seat: SeatRun): Refusal | null {
   return stageOver(state, seat) ?? (state.stages.get(seat.stage)?.status === 'open' ? null : refusal('seat-not-asked'));
 }
 
+/** Tells somebody who covered here lately that this is over, and for whom they did; null for anybody else. */
+function coverOver(state: Circulation, seat: SeatRun, context: Context): Refusal | null {
+  for (const { to } of context.absences) {
+    if (to > context.now) continue;
+    const then = actingAs(state, seat, context.actor, { ...context, now: to - 1 });
+    if (then && then.cover.length > 0) return refusal('cover-over', { for: then.cover[0]?.person ?? '', until: to });
+  }
+  return null;
+}
+
 /** Whether the seat may be acted on by this actor at this moment. */
 function actable(state: Circulation, seat: SeatRun, context: Context): Refusal | null {
   if (!mayAct(state, seat, context.actor, context))
-    return refusal(
-      seat.holders.some(({ person }) => person === context.actor) &&
-        isAuthorApproving(state, seat, context.actor, context)
-        ? 'author-decides'
-        : 'not-holder',
+    return (
+      coverOver(state, seat, context) ??
+      refusal(
+        seat.holders.some(({ person }) => person === context.actor) &&
+          isAuthorApproving(state, seat, context.actor, context)
+          ? 'author-decides'
+          : 'not-holder',
+      )
     );
   const decided = decidedAlready(state, seat);
   if (decided) return decided;
@@ -229,8 +242,9 @@ export const seatGuards = {
     const bad = actable(state, seat, context);
     const member = context.groups.get(seat.group)?.members.includes(context.actor) ?? false;
     if (bad) return bad.code === 'not-holder' && member && baseHolder(seat) ? refusal('taken-already') : bad;
-    if (!member) return refusal('not-holder');
-    return holders(state, seat, context).some((holder) => holder.via === 'taken') ? refusal('no-effect') : null;
+    // Whoever covers responds without taking: a claim is a member's.
+    if (!member) return refusal('not-a-member');
+    return claimOn(seat, context) ? refusal('no-effect') : null;
   },
   giveBack: (state, seat, context) => {
     if (seat.group === null) return refusal('not-a-group');

@@ -40,7 +40,9 @@ export interface HistoryLine {
   readonly leftOut: readonly string[];
   /** Who fills the roles of the route. */
   readonly roles: readonly { readonly name: string; readonly person: string | null }[];
-  /** Whether a seat was asked that nobody could act on. */
+  /** Until when somebody covered who responded on behalf of another. */
+  readonly coverUntil: Instant | null;
+  /** Whether a seat was asked that nobody could act on; or a wait was over for somebody who acted there no longer. */
   readonly nobody: boolean;
   /** When the link of a former address had been opened. */
   readonly opened: Instant | null;
@@ -153,6 +155,7 @@ const none = {
   leftOut: [],
   roles: [],
   nobody: false,
+  coverUntil: null,
   enough: null,
   opened: null,
   condition: null,
@@ -166,11 +169,25 @@ function besides(
   event: CirculationEvent,
 ): Pick<
   HistoryLine,
-  'called' | 'people' | 'leftOut' | 'roles' | 'nobody' | 'enough' | 'opened' | 'condition' | 'facts' | 'hidden'
+  | 'called'
+  | 'people'
+  | 'leftOut'
+  | 'roles'
+  | 'nobody'
+  | 'coverUntil'
+  | 'enough'
+  | 'opened'
+  | 'condition'
+  | 'facts'
+  | 'hidden'
 > {
   switch (event.type) {
     case 'seat.asked':
-      return { ...none, called: event.data.group, nobody: event.data.nobody };
+      return { ...none, called: event.data.group, nobody: event.data.nobody, people: event.data.covers };
+    case 'seat.decided':
+      return { ...none, coverUntil: event.data.cover?.until ?? null };
+    case 'seat.freed':
+      return { ...none, nobody: !event.data.acts };
     case 'seat.readdressed':
       return { ...none, opened: event.data.opened };
     case 'stage.ruled':

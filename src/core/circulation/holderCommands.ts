@@ -1,9 +1,10 @@
+import { spanOf } from '../people/cover';
 import type { Instant } from '../route/route';
 import { shifted } from '../time/due';
 import type { CommandOf, Context } from './commands';
 import { isPositive, outcomesFor, type PayloadHash, system } from './events';
 import type { Draft } from './evolve';
-import { isAuthorApproving, otherSeatInStage, samePerson } from './holders';
+import { actingAs, isAuthorApproving, otherSeatInStage, samePerson } from './holders';
 import { type Refusal, refusal } from './refusal';
 import { beginRework, type Emit, type EmitAs } from './settle';
 import {
@@ -77,13 +78,16 @@ export function decideSeat(
     if (own.some((field) => field.needed && !given.has(field.id))) return refusal('fields-missing');
     if (filled.some((entry) => !own.some((field) => field.id === entry.field))) return refusal('fields-unfit');
   } else if (filled.length > 0) return refusal('fields-unfit');
-  const holder = baseHolder(seat)?.person ?? context.actor;
+  const links = actingAs(draft, seat, context.actor, context)?.cover ?? [];
+  const covered = links[0]?.person ?? null;
+  const holder = baseHolder(seat)?.person ?? covered ?? context.actor;
+  const cover = covered === null ? null : { absences: links.map((link) => link.absence), until: spanOf(links).to };
   emitAs(
     context.actor,
-    context.actor === holder ? null : holder,
+    covered ?? (context.actor === holder ? null : holder),
   )({
     type: 'seat.decided',
-    data: { seat: seat.id, epoch: seat.epoch, holder, outcome, scope, note, filled, evidence },
+    data: { seat: seat.id, epoch: seat.epoch, holder, outcome, scope, note, filled, evidence, cover },
   });
   if (outcome === 'approvedWithComments' && note) commentWith(draft, seat, note, emitAs(context.actor, null));
   // A gathered return waits for the others of its stage; the next walk sees to it.

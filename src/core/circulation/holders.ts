@@ -1,27 +1,108 @@
+import { type CoverLink, coverChain, isAway, spanOf } from '../people/cover';
+import type { Instant } from '../route/route';
 import type { Context } from './commands';
-import type { Holder } from './events';
-import { type Circulation, decisionOf, type SeatRun, stagePlanOf } from './state';
+import type { Holder, Via } from './events';
+import { type Circulation, decisionOf, type SeatRun, seatsOfStage, stagePlanOf } from './state';
 
 type Staged = Pick<Circulation, 'plan' | 'author' | 'stages' | 'seats' | 'decisions'>;
 
+/** Somebody who may act on a seat now. Whoever covers does it for the first of their chain. */
+export interface Acting extends Omit<Holder, 'via'> {
+  readonly via: Via | 'cover';
+  readonly cover: readonly CoverLink[];
+}
+
 /**
  * Who may act on a seat now, possibly nobody: the only place that says so. Whoever has left may not, and nobody whom a
- * rule keeps from the seat. A group's task is open to every member until one has taken it.
+ * rule keeps from the seat. A group's task is open to every member until one has taken it. Cover adds the end of its chain;
+ * the person covered may still act.
  */
-export function holders(state: Staged, seat: SeatRun, context: Context): Holder[] {
-  return everybody(state, seat, context).filter(
-    ({ person }) => context.people.get(person)?.active !== false && !isAuthorApproving(state, seat, person, context),
+export function holders(state: Staged, seat: SeatRun, context: Context): Acting[] {
+  const allowed = everybody(state, seat, context).filter((holder) => !isExcluded(state, seat, holder.person, context));
+  if (!context.absences.some((absence) => absence.from <= context.now && context.now < absence.to))
+    return allowed.map(unaided);
+  // Whoever is kept from the seat lends no cover; for a group others step in when all of it is away.
+  const open = isOpenToGroup(seat, context);
+  const lend =
+    open && allowed.some(({ via, person }) => via === 'member' && !isAway(context.absences, person, context.now))
+      ? allowed.filter(({ via }) => via !== 'member')
+      : allowed;
+  const acting = allowed.map(unaided);
+  for (const { person, outside } of lend) {
+    const chain = outside ? null : chainFor(state, seat, person, context);
+    const by = chain?.at(-1)?.by;
+    if (!chain || by === undefined || acting.some((one) => samePerson(context, one.person, by))) continue;
+    acting.push({ person: by, via: 'cover', outside: false, since: spanOf(chain).from, cover: chain });
+  }
+  return acting;
+}
+
+const unaided = (holder: Holder): Acting => ({ ...holder, cover: [] });
+
+/** Whether somebody may not act on a seat, whoever gives it to them: they have left, or would approve their own text. */
+function isExcluded(state: Staged, seat: SeatRun, person: string, context: Context): boolean {
+  return context.people.get(person)?.active === false || isAuthorApproving(state, seat, person, context);
+}
+
+/** The chain of cover that a holder lends to a seat; cut where it meets somebody who may not come to it that way. */
+function chainFor(state: Staged, seat: SeatRun, person: string, context: Context): readonly CoverLink[] | null {
+  const { absences, now, record } = context;
+  const work = { verb: stagePlanOf(state, seat).verb, type: record.documentType?.id ?? null };
+  const kept = keptFrom(state, seat);
+  return coverChain(absences, person, work, now, (by) => {
+    const facts = context.people.get(by);
+    return (
+      !facts ||
+      facts.outside ||
+      isExcluded(state, seat, by, context) ||
+      kept.some((other) => samePerson(context, other, by))
+    );
+  });
+}
+
+/**
+ * Whom cover cannot bring to a seat, whatever the rules of the organization: who was replaced there, and everybody who holds
+ * a seat of its stage or has responded in it.
+ */
+export function keptFrom(state: Pick<Circulation, 'stages' | 'seats' | 'decisions'>, seat: SeatRun): string[] {
+  const stage = state.stages.get(seat.stage);
+  const there = (stage ? seatsOfStage(state, stage) : []).flatMap((other) => {
+    if (other.gone) return [];
+    const decision = other.status === 'decided' || other.status === 'returned' ? decisionOf(state, other) : null;
+    return [...other.holders.map(({ person }) => person), ...(decision ? [decision.by] : [])];
+  });
+  return [...new Set([...seat.barred, ...there])];
+}
+
+function isOpenToGroup(seat: SeatRun, context: Context): boolean {
+  return seat.group !== null && claimOn(seat, context) === null;
+}
+
+/** Who has taken a group's task; null once that has ended, because they left the house or the group, or went away. */
+export function claimOn(seat: SeatRun, { groups, people, absences, now }: Context): Holder | null {
+  const taker = seat.holders.find((holder) => holder.via === 'taken');
+  if (!taker || seat.group === null) return null;
+  const { person } = taker;
+  const left = !(groups.get(seat.group)?.members.includes(person) ?? false) || people.get(person)?.active === false;
+  return left || leftAloneAt(seat, { absences, now }) !== null ? null : taker;
+}
+
+/** When whoever has taken a group's task went away after taking it; null where they have not. */
+export function leftAloneAt(seat: SeatRun, { absences, now }: Pick<Context, 'absences' | 'now'>): Instant | null {
+  const taker = seat.holders.find((holder) => holder.via === 'taken');
+  // Whoever takes it while they are away means it.
+  const absence = absences.find(
+    ({ person, from }) => taker && person === taker.person && from <= now && from > (taker.since ?? 0),
   );
+  return absence?.from ?? null;
 }
 
 function everybody(state: Staged, seat: SeatRun, context: Context): Holder[] {
   if (seat.group === null) return [...seat.holders];
   const members = context.groups.get(seat.group)?.members ?? [];
-  const taker = seat.holders.find((holder) => holder.via === 'taken');
+  const taker = claimOn(seat, context);
   const seconds = seat.holders.filter((holder) => holder.via === 'second');
-  // A claim ends when its taker leaves, the house or the group.
-  if (taker && members.includes(taker.person) && context.people.get(taker.person)?.active !== false)
-    return [taker, ...seconds];
+  if (taker) return [taker, ...seconds];
   const open = members.filter(
     (person) =>
       !seat.barred.includes(person) &&
@@ -39,7 +120,12 @@ export function samePerson({ people }: Pick<Context, 'people'>, a: string, b: st
 }
 
 export function mayAct(state: Staged, seat: SeatRun, person: string, context: Context): boolean {
-  return holders(state, seat, context).some((holder) => holder.person === person);
+  return actingAs(state, seat, person, context) !== null;
+}
+
+/** As what a person may act on a seat now: in their own right, or covering for somebody. Null when they may not. */
+export function actingAs(state: Staged, seat: SeatRun, person: string, context: Context): Acting | null {
+  return holders(state, seat, context).find((holder) => holder.person === person) ?? null;
 }
 
 /** Whether a seat waits, or will wait, for somebody, and nobody is left who could act on it. */

@@ -30,5 +30,8 @@ export function subjectOf(state: Circulation, context: Context): PreflightSubjec
     clock: (person) => clockOf(context, person),
     same: (a, b) => samePerson(context, a, b),
     authorApproves: context.rules.authorApproves,
+    absences: context.absences,
+    // Nothing is mended here.
+    standIn: () => null,
   };
 }

@@ -28,6 +28,7 @@ const line: HistoryLine = {
   leftOut: [],
   roles: [],
   nobody: false,
+  coverUntil: null,
   enough: null,
   opened: null,
   condition: null,

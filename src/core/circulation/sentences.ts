@@ -1,7 +1,7 @@
 import type { RecordFact, StageOutcome } from '../route/condition';
 import { type FactValue, numberText } from '../route/facts';
 import type { Instant, Verb } from '../route/route';
-import type { HeldFor, Outcome } from './events';
+import { type HeldFor, type Outcome, system } from './events';
 import type { HistoryLine, UsedThen } from './history';
 
 /** What people call the work of a stage, where it began, ended or waits. */
@@ -119,17 +119,17 @@ export function sentence(line: HistoryLine, telling: Telling): string {
       return 'The pages were frozen for signing';
     case 'seat.asked':
       if (line.nobody) return `Nobody could be asked to ${verb}; somebody has to be assigned`;
-      return line.called !== null
-        ? `${line.called} was asked to ${verb}${times}`
-        : `${holder} was asked to ${verb}${times}`;
+      return `${line.called ?? holder} was asked to ${verb}${times}${line.people.length === 0 ? '' : `; covered by ${list(line.people.map(name))}`}`;
     case 'seat.seen':
       return `${who} opened version ${line.version}`;
     case 'seat.freed':
-      return `The time to wait is over for ${to}, who can respond now`;
+      return `The time to wait is over for ${to}, who ${line.nobody ? 'does not respond here any more' : 'can respond now'}`;
     case 'seat.taken':
       return `${who} took the task`;
     case 'seat.givenBack':
-      return `${who} gave the task back to the group`;
+      return line.actor === system
+        ? `The task that ${holder} had taken went back to the group`
+        : `${who} gave the task back to the group`;
     case 'seat.named':
       return `${who} named ${to}`;
     case 'delegation.asked':
@@ -137,7 +137,7 @@ export function sentence(line: HistoryLine, telling: Telling): string {
     case 'delegation.refused':
       return `${who} did not agree to delegating to ${to}`;
     case 'seat.decided':
-      return `${who} ${line.outcome === null ? 'responded' : responseOf(line.outcome, line.verb)}${behalf}`;
+      return `${who} ${line.outcome === null ? 'responded' : responseOf(line.outcome, line.verb)}${behalf}${line.coverUntil === null ? '' : `, covering until ${moment(line.coverUntil)}`}`;
     case 'seat.missed':
       return `${holder} did not respond before the closing time`;
     case 'seat.released':

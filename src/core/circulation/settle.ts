@@ -15,8 +15,9 @@ import { timeFor } from '../time/due';
 import type { Context } from './commands';
 import type { CirculationBody, CopyHolder, HeldFor, ReworkCause, SeatStatus } from './events';
 import type { Draft } from './evolve';
-import { holders, isAuthorApproving, otherSeatInStage, samePerson } from './holders';
+import { holders, isAuthorApproving, leftAloneAt, mayAct, otherSeatInStage, samePerson } from './holders';
 import {
+  baseHolder,
   type CopyRun,
   clocksRun,
   filesToFreeze,
@@ -35,19 +36,21 @@ import {
   stageOutcomesOf,
   tallyOf,
 } from './state';
-import { askedNow, clockOf, timesWhenAsked, waitsWhenAsked } from './times';
+import { clockOf, timesWhenAsked, waitsWhenAsked } from './times';
 
 export type Emit = (body: CirculationBody) => void;
 export type EmitAs = (actor: string, onBehalfOf: string | null) => Emit;
 
-/** What happens by itself at an instant: a seat closes, the whole closes, somebody's wait is over. */
+/** What happens by itself at an instant: the whole or a seat closes, whoever took a task goes away, a wait is over. */
 type Due =
   | { readonly at: number; readonly kind: 'whole' }
   | { readonly at: number; readonly kind: 'closes'; readonly seat: string }
+  | { readonly at: number; readonly kind: 'away'; readonly seat: string; readonly person: string }
   | { readonly at: number; readonly kind: 'freed'; readonly seat: string; readonly person: string };
 
 /** What has come due by `now`, in the order in which it did; at the same instant the whole closes first, then seats. */
-function dueBy(draft: Draft, now: number): Due[] {
+function dueBy(draft: Draft, context: Context): Due[] {
+  const { now } = context;
   const due: Due[] = [];
   if (draft.closes !== null && draft.closes <= now && (draft.phase === 'running' || draft.phase === 'rework'))
     due.push({ at: draft.closes, kind: 'whole' });
@@ -57,8 +60,11 @@ function dueBy(draft: Draft, now: number): Due[] {
       for (const { person, from } of pendingWaits(seat))
         if (from <= now) due.push({ at: from, kind: 'freed', seat: seat.id, person });
       if (seat.closes !== null && seat.closes <= now) due.push({ at: seat.closes, kind: 'closes', seat: seat.id });
+      const away = leftAloneAt(seat, context);
+      const taker = baseHolder(seat)?.person;
+      if (away !== null && taker !== undefined) due.push({ at: away, kind: 'away', seat: seat.id, person: taker });
     }
-  const rank = { whole: 0, closes: 1, freed: 2 } as const;
+  const rank = { whole: 0, closes: 1, away: 2, freed: 3 } as const;
   return due.sort((a, b) => a.at - b.at || rank[a.kind] - rank[b.kind]);
 }
 
@@ -68,7 +74,7 @@ function dueBy(draft: Draft, now: number): Due[] {
  */
 export function catchUp(draft: Draft, context: Context, emit: Emit): void {
   while (draft.closed === null) {
-    const due = dueBy(draft, context.now);
+    const due = dueBy(draft, context);
     if (due.length === 0) return;
     for (const each of due) {
       if (each.kind === 'whole') {
@@ -76,8 +82,13 @@ export function catchUp(draft: Draft, context: Context, emit: Emit): void {
         return;
       }
       if (each.kind === 'closes') emit({ type: 'seat.missed', data: { seat: each.seat, instant: each.at } });
-      else if (draft.seats.get(each.seat)?.status === 'asked')
-        emit({ type: 'seat.freed', data: { seat: each.seat, person: each.person, instant: each.at } });
+      const seat = 'seat' in each ? draft.seats.get(each.seat) : undefined;
+      if (seat?.status !== 'asked') continue;
+      if (each.kind === 'away') emit({ type: 'seat.givenBack', data: { seat: seat.id, person: each.person } });
+      if (each.kind === 'freed') {
+        const acts = mayAct(draft, seat, each.person, { ...context, now: each.at });
+        emit({ type: 'seat.freed', data: { seat: seat.id, person: each.person, instant: each.at, acts } });
+      }
     }
     settle(draft, context, emit);
   }
@@ -314,7 +325,8 @@ function ask(draft: Draft, plan: Stage, context: Context, emit: Emit): void {
   for (const { id } of oneByOne ? idle.slice(0, 1) : idle) {
     // What was emitted for the seat before stands in it now.
     const seat = draft.seats.get(id) as SeatRun;
-    const people = askedNow(draft, seat, context);
+    const acting = holders(draft, seat, context);
+    const people = acting.map(({ person }) => person);
     const waits = waitsWhenAsked(draft, seat, people, context);
     const { due, closes } = timesWhenAsked(draft, seat, waits, context);
     // Nobody is asked and missed in one step: the controller is asked for a new time instead.
@@ -333,6 +345,7 @@ function ask(draft: Draft, plan: Stage, context: Context, emit: Emit): void {
         waits,
         group: seat.group === null ? null : (context.groups.get(seat.group)?.name ?? ''),
         nobody: people.length === 0,
+        covers: acting.flatMap(({ person, cover }) => (cover.length > 0 ? [person] : [])),
       },
     });
   }

@@ -139,6 +139,8 @@ export interface DecisionRecord {
   readonly note: PayloadHash | null;
   readonly filled: readonly Filled[];
   readonly evidence: PayloadHash | null;
+  /** Until when whoever made it covered for somebody; null where they did not. */
+  readonly coverUntil: Instant | null;
 }
 
 export interface Comment {
@@ -542,13 +544,12 @@ export function waitOf(seat: SeatRun, person: string): SeatRun['waits'][number] 
   return seat.waits.findLast((wait) => wait.person === person) ?? null;
 }
 
-/** Waits that still end while a seat is asked: the newest of everybody who may act on it, where that end is known. */
+/** Waits that still end while a seat is asked: the newest of everybody who was asked, where that end is known. */
 export function pendingWaits(seat: SeatRun): { readonly person: string; readonly from: Instant }[] {
   if (seat.status !== 'asked') return [];
   return seat.waits.flatMap((wait) => {
     const { person, from, told } = wait;
-    const there = seat.group !== null || seat.holders.some((holder) => holder.person === person);
-    return from !== null && !told && there && waitOf(seat, person) === wait ? [{ person, from }] : [];
+    return from !== null && !told && waitOf(seat, person) === wait ? [{ person, from }] : [];
   });
 }
 

@@ -1,7 +1,7 @@
 import type { Instant, Verb } from '../route/route';
 import { bareContext, type Context } from './commands';
 import { system } from './events';
-import { holders } from './holders';
+import { holders, keptFrom } from './holders';
 import {
   baseHolder,
   type Circulation,
@@ -50,6 +50,8 @@ export interface Task {
   readonly notBefore: Instant | null;
   readonly due: Instant | null;
   readonly closes: Instant | null;
+  /** Whom cover cannot bring to it. */
+  readonly kept: readonly string[];
 }
 
 /** What a read table needs of the context: it holds what the stream knows, and cover is joined when it is read. */
@@ -74,6 +76,7 @@ export function tasksOf(state: Circulation, context: Context = streamContext): T
       notBefore: null,
       due: null,
       closes: null,
+      kept: [],
       ...more,
     });
   const holder = (seat: string | null | undefined) => {
@@ -110,6 +113,7 @@ export function tasksOf(state: Circulation, context: Context = streamContext): T
           notBefore: waitOf(seat, person)?.from ?? null,
           due: dueOf(state, seat),
           closes: closesOf(state, seat),
+          kept: keptFrom(state, seat),
         });
       // Nobody left who may act: the controller gives the seat to somebody.
       if (acting.length === 0 || (seat.nobody && seat.holders.length === 0))

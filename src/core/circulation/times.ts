@@ -3,7 +3,7 @@ import { usualCalendar } from '../time/calendar';
 import { after, type Clock, timeFor } from '../time/due';
 import type { Context } from './commands';
 import type { Wait } from './events';
-import { holders } from './holders';
+import { actingAs, holders } from './holders';
 import { baseHolder, type Circulation, earlier, type SeatRun, scopeOf, seatPlan, stagePlanOf, waitOf } from './state';
 
 // When a seat is due, closes, and may first be acted on. Computed once, when somebody is asked or opens the content, and
@@ -120,14 +120,16 @@ export function waitsUntil(
 ): Instant | 'opened' | null {
   const { earliest } = stagePlanOf(state, seat);
   if (!earliest) return null;
-  // Whoever came to the seat by their group since it was asked waits as if they had been asked with the others.
-  const own =
-    waitOf(seat, person) ?? waitsWhenAsked(state, seat, [person], { ...context, now: seat.since ?? context.now })[0];
+  // Whoever came to the seat by their group since it was asked waits as if they had been asked with the others; for whoever
+  // covers it counts from when they came to it.
+  const acting = actingAs(state, seat, person, context);
+  const came = Math.max(seat.since ?? context.now, acting?.cover.length ? (acting.since ?? 0) : 0);
+  const own = waitOf(seat, person) ?? waitsWhenAsked(state, seat, [person], { ...context, now: came })[0];
   if (!own || own.from === null) return 'opened';
   return own.from > context.now ? own.from : null;
 }
 
-/** The people who would be asked if a seat were asked now. */
+/** The people who would be asked if a seat were asked now, whoever covers for one of them among them. */
 export function askedNow(state: Circulation, seat: SeatRun, context: Context): string[] {
   return holders(state, seat, context).map(({ person }) => person);
 }

@@ -1,7 +1,9 @@
 import type { Whole } from '../circulation/events';
 import { type Field, fieldsMissing } from '../page/fields';
+import type { Absence } from '../people/cover';
 import { axisOf, localDay, worksOn } from '../time/calendar';
 import { after, type Clock } from '../time/due';
+import { expectedDues, uncoveredAt } from './away';
 import { type Condition, comparisonsIn, factsIn, holds, type RecordFact, type RecordValue } from './condition';
 import { edited, firstAsked, type RouteEdit } from './edit';
 import { type Facts, type FactType, factFault } from './facts';
@@ -36,6 +38,7 @@ export type FindingCode =
   | 'twice-in-stage'
   | 'alike'
   | 'person-left'
+  | 'away'
   | 'role-unknown'
   | 'role-unfilled'
   | 'group-unknown'
@@ -97,6 +100,9 @@ export interface PreflightSubject {
   /** Whether two entries are one person; by their ids where nothing more is known. */
   readonly same: (a: string, b: string) => boolean;
   readonly authorApproves: boolean;
+  /** Who is away and who covers; and who could be asked instead of somebody: whoever leads their unit, or the deputy. */
+  readonly absences: readonly Absence[];
+  readonly standIn: (person: string) => string | null;
 }
 
 /** Everything that would go wrong, or probably is not meant, if the route were sent now; what stops comes first. */
@@ -117,6 +123,7 @@ export function preflight(subject: PreflightSubject): Finding[] {
   ofCopies(subject, add);
   ofFiles(subject, add);
   ofLikeness(subject, add);
+  ofAbsences(subject, add);
   if (stops.length === 0 && nobodyAsked(subject)) add('nobody-asked', 'stops');
   return [...stops, ...warns];
 }
@@ -407,6 +414,26 @@ function ofLikeness(subject: PreflightSubject, add: Add): void {
   });
 }
 
+/** People who would have to respond while they are away and nobody covers for them. */
+function ofAbsences(subject: PreflightSubject, add: Add): void {
+  const { route, now, clock, absences, author, record, authorApproves, same } = subject;
+  if (absences.length === 0) return;
+  const dues = expectedDues(route, now, clock);
+  for (const stage of stagesOf(route)) {
+    const isCut = (person: string) => stage.verb === 'approve' && !authorApproves && same(person, author);
+    for (const seat of stage.seats) {
+      const at = dues.get(seat.id) ?? now;
+      const away = peopleOf(subject, seat.assignment).map((person) =>
+        uncoveredAt(absences, person, stage, record.documentType?.id ?? null, at, isCut),
+      );
+      const every = seat.assignment.kind === 'group' && seat.assignment.members === 'every';
+      const hit = away.find((absence) => absence !== null);
+      if (hit && (every || away.every((absence) => absence !== null)))
+        add('away', 'warns', { stage: stage.id, seat: seat.id, about: hit.id });
+    }
+  }
+}
+
 /** The first letter and the last name, without accents and case: whoever shares both is easily taken for the other. */
 export function nameKey(name: string): string {
   const words = name.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase().split(/\s+/).filter(Boolean);
@@ -475,6 +502,13 @@ function candidates(subject: PreflightSubject, finding: Finding): Mending[] {
     return at === null ? null : ({ kind: 'instant', at } as const);
   };
   switch (finding.code) {
+    case 'away': {
+      const person = own && personOf(own.assignment);
+      const instead = person ? subject.standIn(person) : null;
+      return seat && instead
+        ? [route({ do: 'changeSeat', seat, with: { assignment: { kind: 'person', person: instead } } })]
+        : [];
+    }
     case 'nobody':
     case 'author-decides':
     case 'twice-in-stage':

@@ -1,9 +1,12 @@
-import { type Action, involvedIn, type Subject } from '@/core/access/may';
+import { type Action, type Actor, involvedIn, type Subject } from '@/core/access/may';
+import { mayAct } from '@/core/circulation/holders';
 import type { Circulation } from '@/core/circulation/state';
 import type { Tx } from '../db/connect';
 import type { Claim } from '../operations/operation';
+import { coveredNow } from '../organization/absences';
 import { membersAmong } from '../organization/groups';
 import { leadsOf } from '../organization/units';
+import { contextOf } from './context';
 import { circulationState } from './load';
 
 /** A circulation as the table of rights sees it. */
@@ -11,20 +14,35 @@ export async function circulationSubject(
   tx: Tx,
   id: string,
   state: Circulation,
+  actor: Actor | null = null,
 ): Promise<Extract<Subject, { kind: 'circulation' }>> {
   const { controller, author } = state;
   // Whoever belongs to a group that is asked is asked.
   const involved = await membersAmong(tx, involvedIn(state));
+  // So is whoever covers; hardly anybody does, so only for somebody whom it does not concern otherwise.
+  if (actor?.kind === 'member' && !involved.includes(actor.person) && (await covers(tx, state, actor.person)))
+    involved.push(actor.person);
   return { kind: 'circulation', id, controller, author, involved, leads: await leadsOf(tx, state.records[0] ?? '') };
+}
+
+/** Whether somebody covers for a person who is asked in a circulation now. */
+async function covers(tx: Tx, state: Circulation, person: string): Promise<boolean> {
+  const running = await coveredNow(tx);
+  if (!running.some((absence) => absence.covers.some(({ by }) => by === person))) return false;
+  const context = await contextOf(tx, state, person);
+  return [...state.seats.values()].some(
+    (seat) =>
+      !seat.gone && (seat.status === 'asked' || seat.status === 'suspended') && mayAct(state, seat, person, context),
+  );
 }
 
 /** The claim of an operation on one circulation. */
 export function onCirculation(action: Action) {
-  return (tx: Tx, input: { readonly circulation: string }): Promise<Claim | null> =>
-    claimOn(tx, input.circulation, action);
+  return (tx: Tx, input: { readonly circulation: string }, actor: Actor): Promise<Claim | null> =>
+    claimOn(tx, input.circulation, action, actor);
 }
 
-export async function claimOn(tx: Tx, circulation: string, action: Action): Promise<Claim | null> {
+export async function claimOn(tx: Tx, circulation: string, action: Action, actor: Actor): Promise<Claim | null> {
   const state = await circulationState(tx, circulation);
-  return state && { action, subject: await circulationSubject(tx, circulation, state) };
+  return state && { action, subject: await circulationSubject(tx, circulation, state, actor) };
 }

@@ -1,5 +1,6 @@
 import { bareContext, type Context, type PersonFacts } from '@/core/circulation/commands';
 import { type Circulation, documentsOf, newest } from '@/core/circulation/state';
+import type { Absence } from '@/core/people/cover';
 import type { FactType } from '@/core/route/facts';
 import {
   type Assignment,
@@ -14,6 +15,7 @@ import {
 import type { Calendar } from '@/core/time/calendar';
 import type { Tx } from '../db/connect';
 import { factsOf } from '../files/store';
+import { absenceMatters } from '../organization/absences';
 import { calendarsOf } from '../organization/calendars';
 import { groupsNamed } from '../organization/groups';
 import { rolesFor } from '../organization/roles';
@@ -63,7 +65,10 @@ export async function contextOf(
   const groups = await groupsNamed(tx, needs?.groups ?? []);
   const people = new Set(state ? [...named, state.author, actor] : [...named, actor]);
   for (const decision of state?.decisions ?? []) people.add(decision.by);
-  for (const seat of state?.seats.values() ?? []) for (const holder of seat.holders) people.add(holder.person);
+  for (const seat of state?.seats.values() ?? []) {
+    for (const holder of seat.holders) people.add(holder.person);
+    for (const wait of seat.waits) people.add(wait.person);
+  }
   const copied = [
     ...(state ? copiesOf(state.plan).flatMap(({ to }) => to.map(({ assignment }) => personOf(assignment))) : []),
     ...[...(state?.copies.values() ?? [])].flatMap(({ filled }) => Object.values(filled)),
@@ -74,14 +79,16 @@ export async function contextOf(
   const counts = needs?.calendars || planning || state?.whole.due?.kind === 'after';
   const roles = needs?.roles || planning ? await rolesFor(tx, state as Circulation) : bare.roles;
   for (const { person } of roles.values()) if (person !== null) people.add(person);
-  const { facts, rules, home } = await factsOfPeople(tx, [...people]);
+  const { facts, rules, home, absences } = await factsOfPeople(tx, [...people]);
+  const typed = absences.some(({ covers }) => covers.some(({ types }) => types !== 'all'));
   return {
     ...bare,
     people: facts,
     groups,
     roles,
     rules,
-    record: needs?.conditions || planning ? await recordFactsOf(tx, state as Circulation) : {},
+    absences,
+    record: state && (needs?.conditions || planning || typed) ? await recordFactsOf(tx, state as Circulation) : {},
     calendars: counts ? await calendarsById(tx) : bare.calendars,
     leads: state ? await leadsOf(tx, state.records[0] ?? '') : [],
     home: { zone: home, calendar: counts ? await usualCalendarOf(tx) : null },
@@ -92,20 +99,47 @@ export async function contextOf(
 
 async function factsOfPeople(tx: Tx, ids: readonly string[]) {
   const rows = await tx.sql<
-    (Omit<PersonFacts, 'identity'> & { id: string; identity: string; rules: readonly Rule[]; home: string })[]
+    (Omit<PersonFacts, 'identity'> & {
+      id: string;
+      identity: string;
+      away: readonly (Omit<Absence, 'from' | 'to'> & { starts: number; ends: number })[] | null;
+      rules: readonly Rule[];
+      home: string;
+    })[]
   >`
-    select p.id, p.name, p.kind = 'outside' as outside, p.state <> 'left' as active, p.email as identity, p.zone, p.calendar,
+    select p.id, p.name, p.kind = 'outside' as outside, p.state <> 'left' as active, p.email as identity, p.zone, p.calendar, ${awayColumn(tx)} as away,
            f.rules, f.zone as home
     from profile f left join person p on p.organization = f.organization and p.id = any(${ids as string[]})
     where f.organization = ${tx.organization}`;
   const facts = new Map<string, PersonFacts>();
-  for (const { id, rules: _, home: __, ...person } of rows) if (id) facts.set(id, person);
+  const absences: Absence[] = [];
+  for (const { id, rules: _, home: __, away, ...person } of rows) {
+    if (!id) continue;
+    facts.set(id, person);
+    for (const { starts, ends, ...absence } of away ?? []) absences.push({ ...absence, from: starts, to: ends });
+  }
   const on = (rule: Rule) => rows[0]?.rules.includes(rule) ?? false;
+  // Chains of cover lead to people whom nothing else names.
+  const covering = absences.flatMap(({ covers }) => covers.map(({ by }) => by)).filter((by) => !facts.has(by));
+  if (covering.length > 0) {
+    const more = await factsOfPeople(tx, [...new Set(covering)]);
+    for (const [id, person] of more.facts) facts.set(id, person);
+    absences.push(...more.absences);
+  }
   return {
     facts,
+    absences,
     rules: { authorApproves: on('authorApproves'), questionsWait: on('questionsWait') },
     home: rows[0]?.home ?? 'UTC',
   };
+}
+
+/** The absences of a person (as `p`) that run, will run, or ended lately; null for almost everybody. */
+function awayColumn({ sql, now }: Tx) {
+  return sql`(
+    select jsonb_agg(jsonb_build_object('id', a.id, 'person', a.person, 'starts', a.starts, 'ends', a.ends, 'covers', a.covers)
+      order by a.starts)
+    from absence a where a.organization = p.organization and a.person = p.id and a.ends > ${now - absenceMatters})`;
 }
 
 async function calendarsById(tx: Tx): Promise<ReadonlyMap<string, Calendar>> {

@@ -1,5 +1,5 @@
 import { involvedIn } from '@/core/access/may';
-import { type Circulation, clocksRun, decisionOf, newest, stopsOf } from '@/core/circulation/state';
+import { type Circulation, clocksRun, decisionOf, dueOf, newest, stopsOf } from '@/core/circulation/state';
 import { tasksOf, timersOf, waitsFor } from '@/core/circulation/tasks';
 import { compactLine } from '@/core/line/compact';
 import { lineOf } from '@/core/line/line';
@@ -12,7 +12,7 @@ const never = 8_640_000_000_000_000;
 export function rowsOf(id: string, state: Circulation) {
   const seats = [...state.seats.values()].filter((seat) => !seat.gone);
   const asked = clocksRun(state) ? seats.filter((seat) => seat.status === 'asked') : [];
-  const dues = asked.flatMap((seat) => (seat.due === null ? [] : [seat.due]));
+  const dues = asked.flatMap((seat) => dueOf(state, seat) ?? []);
   const nextDue = dues.length > 0 ? Math.min(...dues) : null;
   const stops = stopsOf(state).length;
   return {

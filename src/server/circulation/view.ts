@@ -29,6 +29,7 @@ import {
 } from '@/core/circulation/state';
 import { fieldsWanted, freezeWanted, tasksOf } from '@/core/circulation/tasks';
 import { lineOf } from '@/core/line/line';
+import { spanOf } from '@/core/people/cover';
 import { changeInWork, comingRevision } from '@/core/record/record';
 import { conditionsOf, instantOf, withoutHidden } from '@/core/route/route';
 import { pastOf } from '../admin/describePerson';
@@ -212,6 +213,10 @@ export async function circulationView(tx: Tx, id: string, me: string) {
           notBefore: waitOf(seat, baseHolder(seat)?.person ?? '')?.from ?? null,
           waitsForOpening: seat.status === 'asked' && waitOf(seat, baseHolder(seat)?.person ?? '')?.from === null,
           secondHolders: secondHolders(seat),
+          /** Who covers for a holder now, for whom and until when. */
+          covers: holders(state, seat, context).flatMap(({ person, cover }) =>
+            cover[0] ? [{ person, for: cover[0].person, until: spanOf(cover).to }] : [],
+          ),
           outside: baseHolder(seat)?.outside ?? false,
           epoch: seat.epoch,
           status: seat.status,

@@ -1,20 +1,29 @@
 import { visibilityOf } from '@/core/access/may';
 import type { Tx } from '../db/connect';
 import type { Member } from '../operations/operation';
+import { coveredBy } from '../organization/absences';
 import { taskKeysOf } from '../organization/groups';
 import { rulesOf } from '../organization/rules';
 
 /**
  * The condition by which a list shows only circulations (as `c`) that somebody may see: all of them, or those that concern
- * them or a group of theirs, and by rule those of the documents of a unit that they lead.
+ * them, a group of theirs or somebody whom they cover, and by rule those of the documents of a unit that they lead.
  */
 export async function visibleTo(tx: Tx, actor: Member) {
   const { sql } = tx;
   if (visibilityOf(actor, 'circulation.read').kind === 'all') return { where: sql`` };
   const keys = await taskKeysOf(tx, actor.person);
-  const involved = sql`exists (
+  const rules = await rulesOf(tx);
+  const covered = await coveredBy(tx, actor.person, rules.includes('authorApproves'));
+  const own = sql`exists (
     select 1 from involvement i where i.organization = c.organization and i.circulation = c.id and i.person = any(${keys}))`;
-  if (!(await rulesOf(tx)).includes('leadsSteer')) return { where: sql`and ${involved}` };
+  // What waits for somebody whom one covers concerns one for that long.
+  const involved = covered
+    ? sql`(${own} or exists (
+        select 1 from task t join register r on r.organization = c.organization and r.record = c.record
+        where t.organization = c.organization and t.circulation = c.id and ${covered.where}))`
+    : own;
+  if (!rules.includes('leadsSteer')) return { where: sql`and ${involved}` };
   // A fragment by itself would be sent by whoever awaits it.
   const led = sql`and (${involved} or exists (
     select 1 from register led

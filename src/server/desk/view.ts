@@ -2,7 +2,9 @@ import type { Doing } from '@/core/circulation/tasks';
 import { firstSteps } from '../admin/firstSteps';
 import type { Tx } from '../db/connect';
 import { cursorOf, keysIn, patternsOf } from '../lists';
+import { coveredBy } from '../organization/absences';
 import { taskKeysOf } from '../organization/groups';
+import { rulesOf } from '../organization/rules';
 
 const pageSize = 60;
 const day = 86_400_000;
@@ -58,8 +60,13 @@ export async function taskPage(tx: Tx, input: { readonly filter: string; readonl
   const { sql, organization, now } = tx;
   const patterns = patternsOf(input.filter);
   const keys = await taskKeysOf(tx, me);
-  // Hardly anybody's tasks are a group's; for one key the index gives them in their order.
-  const mine = keys.length === 1 ? sql`t.person = ${me}` : sql`t.person = any(${keys})`;
+  const covered = await coveredBy(tx, me, (await rulesOf(tx)).includes('authorApproves'));
+  // Hardly anybody's tasks are a group's, and hardly anybody covers; for one key the index gives them in their order.
+  const mine = covered
+    ? sql`(t.person = any(${keys}) or (t.person = any(${covered.people}) and ${covered.where}))`
+    : keys.length === 1
+      ? sql`t.person = ${me}`
+      : sql`t.person = any(${keys})`;
   const from = taskTables(tx);
   const filtered =
     patterns.length === 0
@@ -73,7 +80,7 @@ export async function taskPage(tx: Tx, input: { readonly filter: string; readonl
     order by t.rank, t.sort, t.key limit ${pageSize + 1}`;
   const page = rows.slice(0, pageSize);
   const last = page[page.length - 1];
-  const counting = patterns.length === 0 ? sql`from task t` : from;
+  const counting = patterns.length === 0 && !covered ? sql`from task t` : from;
   const [counts] = after
     ? []
     : await sql<{ all: number; stopped: number; late: number; today: number }[]>`

@@ -41,12 +41,16 @@ const mostRecent = 2000;
 /** How many event streams one session may have open; the oldest gives way. */
 const mostStreams = 6;
 
-/** Whom a change concerns: the people of its circulation and whoever controls all of them, or those it names; null everybody. */
+/**
+ * Whom a change concerns: the people of its circulation, whoever covers for them and whoever controls all of them, or those it
+ * names; null everybody.
+ */
 async function concerned(told: Told): Promise<readonly string[] | null> {
   if (told.topic === 'circulation') {
     const rows = await inOrganization(
       told.organization,
       (tx) => tx.sql<{ person: string }[]>`
+        with recursive concerned (person) as ((
         select i.person from involvement i where i.organization = ${tx.organization} and i.circulation = ${told.id}
         union select unnest(g.members) from involvement i
         join people_group g on g.organization = i.organization and i.person = 'group:' || g.id
@@ -56,7 +60,12 @@ async function concerned(told: Told): Promise<readonly string[] | null> {
         join register r on r.organization = f.organization and r.record = c.record
         join person o on o.organization = f.organization and o.id = r.owner
         join unit u on u.organization = f.organization and u.id = o.unit
-        where f.organization = ${tx.organization} and f.rules @> array['leadsSteer']`,
+        where f.organization = ${tx.organization} and f.rules @> array['leadsSteer'])
+        union select cover.value ->> 'by' from concerned
+        join absence a on a.organization = ${tx.organization} and a.person = concerned.person
+          and a.starts <= ${tx.now} and a.ends > ${tx.now}
+        cross join jsonb_array_elements(a.covers) as cover)
+        select person from concerned where person is not null`,
     );
     return [...rows.map((row) => row.person), ...(told.also ?? [])];
   }

@@ -47,7 +47,7 @@ export async function fileOfCirculation(
   wanted: Wanted,
 ): Promise<ServedFile | null> {
   const state = await circulationState(tx, circulation);
-  if (!state || !may(actor, 'circulation.read', await circulationSubject(tx, circulation, state))) return null;
+  if (!state || !may(actor, 'circulation.read', await circulationSubject(tx, circulation, state, actor))) return null;
   if (actor.kind === 'member') await needUse(tx, state, actor.person, wanted);
   const names = new Map(state.versions.flatMap((version) => version.files.map((file) => [file.id, file.name])));
   const final = state.finals?.files.find((file) => file.file === hash);

@@ -13,7 +13,12 @@ export interface JobData {
     readonly note?: string | null;
     /** Who did what it tells, as it was then. */
     readonly by?: string;
+    /** The absence that it tells of, or whose. */
+    readonly absence?: string;
+    readonly about?: string;
   };
+  /** What happens when somebody's absence begins. */
+  readonly absence: { readonly absence: string };
   readonly render: {
     readonly record: string;
     readonly change: string;
@@ -59,7 +64,11 @@ export type MailTemplate =
   | 'question'
   | 'answered'
   | 'nobodyAsked'
-  | 'newLinkWanted';
+  | 'newLinkWanted'
+  | 'awaySet'
+  | 'coverSet'
+  | 'coverBegins'
+  | 'coverEnded';
 
 export type JobKind = keyof JobData;
 

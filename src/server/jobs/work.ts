@@ -7,22 +7,24 @@ import { inOrganization, listen, notify, type Tx } from '../db/connect';
 import { renderVersion } from '../drafting/renderJob';
 import { log } from '../log';
 import { composeMail, type Deliver } from '../mail/send';
+import { beginAbsence } from '../organization/absences';
 import { settings } from '../settings';
 import { keepFinalFiles } from '../signing/finalJob';
 import { keepFrozenFile } from '../signing/freezeJob';
 import { clearAway } from './clear';
-import type { Job, JobKind } from './queue';
+import type { Job, JobData, JobKind } from './queue';
 
 const minute = 60_000;
 const day = 24 * 60 * minute;
 
 /** What each hand of the worker does: none of them waits for another. */
-const hands: Readonly<Record<'mail' | 'files', readonly JobKind[]>> = {
+const hands: Readonly<Record<'mail' | 'files' | 'acts', readonly JobKind[]>> = {
   mail: ['mail'],
-  files: ['render', 'freeze', 'derive', 'release'],
+  files: ['render', 'freeze', 'derive'],
+  acts: ['release', 'absence'],
 };
 /** How many jobs of one organization a hand does before the next organization has its turn. */
-const turn = { mail: 20, files: 1 } as const;
+const turn = { mail: 20, files: 1, acts: 20 } as const;
 export type Hand = keyof typeof hands;
 
 /**
@@ -73,6 +75,7 @@ async function runJob(organization: string, job: Job, deliver: Deliver | null, a
     } else if (job.kind === 'render') await renderVersion(organization, job.data, options);
     else if (job.kind === 'freeze') await keepFrozenFile(organization, job.data, options);
     else if (job.kind === 'derive') await keepFinalFiles(organization, job.data, options);
+    else if (job.kind === 'absence') await absenceBegins(organization, job.data, options);
     else await releaseByItself(organization, job.data, options);
     await inOrganization(
       organization,
@@ -125,10 +128,22 @@ export async function workOff(organization: string, deliver: Deliver | null, at?
   for (;;) {
     const done =
       (await takeTurn(organization, 'files', deliver, 1000, at)) +
+      (await takeTurn(organization, 'acts', deliver, 1000, at)) +
       (await takeTurn(organization, 'mail', deliver, 1000, at));
     if (done === 0) return count;
     count += done;
   }
+}
+
+/** Tells whoever covers, and lets the circulations in which somebody away has a task catch up. */
+async function absenceBegins(
+  organization: string,
+  { absence }: JobData['absence'],
+  options: { at?: number | undefined },
+) {
+  const { wake } = await inOrganization(organization, (tx) => beginAbsence(tx, absence), options);
+  for (const circulation of wake)
+    await inOrganization(organization, (tx) => act(tx, circulation, { type: 'wake' }, system), options);
 }
 
 /** Wakes every circulation whose timer has come; the command itself applies what is due. */
@@ -149,7 +164,7 @@ export async function wakeDue(organization: string): Promise<number> {
 }
 
 /**
- * Works until it is stopped, each hand by itself: timers, mail, files, clearing away. Woken by notifications, and by the
+ * Works until it is stopped, each hand by itself: timers, mail, files, what follows by itself, clearing away. Woken by notifications, and by the
  * clock for those that were missed. Organizations take turns, so that nobody waits for another one's backlog.
  */
 export async function workUntil(stopped: AbortSignal, deliver: Deliver | null): Promise<void> {
@@ -193,6 +208,7 @@ export async function workUntil(stopped: AbortSignal, deliver: Deliver | null): 
     hand(wakeDue, 2000),
     hand((organization) => takeTurn(organization, 'mail', deliver), 2000),
     hand((organization) => takeTurn(organization, 'files', deliver), 2000),
+    hand((organization) => takeTurn(organization, 'acts', deliver), 2000),
     hand(clearAway, 10 * minute),
   ]);
   for (const stop of quiet) await stop();

@@ -1,14 +1,17 @@
 import nodemailer from 'nodemailer';
+import { actingAs } from '@/core/circulation/holders';
 import { baseHolder, clocksRun, dueOf, type SeatRun, stagePlanOf, waitOf } from '@/core/circulation/state';
 import { momentIn } from '@/core/time/zone';
-import { personNamed } from '../admin/people';
+import { type Person, personNamed } from '../admin/people';
 import { profileOf } from '../admin/profile';
 import { accessAddress } from '../auth/access';
 import { linkAddress, linkFor } from '../auth/links';
+import { contextOf } from '../circulation/context';
 import { circulationState, recordState } from '../circulation/load';
 import { inOrganization, type Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
 import type { JobData, MailTemplate } from '../jobs/queue';
+import { absenceNamed, tasksCovered } from '../organization/absences';
 import { settings } from '../settings';
 import { composed, type MailFacts, messageFor } from './words';
 
@@ -84,6 +87,8 @@ async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<Ma
     from: null,
     note: null,
     by: organization,
+    behalf: null,
+    away: null,
     address: base,
     outside: person.kind === 'outside',
   };
@@ -92,6 +97,17 @@ async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<Ma
     const address = await accessAddress(tx, person.id, data.template);
     if (!address) return null;
     facts = { ...facts, address };
+  }
+  if (data.absence || data.about) {
+    const away = await awayIn(tx, data, person);
+    if (!away) return null;
+    const by = data.by === undefined ? null : await personNamed(tx, data.by);
+    facts = {
+      ...facts,
+      away,
+      by: by?.name ?? organization,
+      address: `${base}${data.template === 'awaySet' ? '/me' : '/desk'}`,
+    };
   }
   if (data.circulation) {
     const state = await circulationState(tx, data.circulation);
@@ -103,6 +119,11 @@ async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<Ma
     const asking = asks.has(data.template);
     const waits = clocksRun(state) && seat?.status === 'asked' && seat.epoch === data.epoch;
     if (asking && !waits) return null;
+    // Whoever covers is asked for somebody, and only for as long as they do.
+    const stranger = asking && seat && seat.group === null && !seat.holders.some((one) => one.person === person.id);
+    const acting = stranger ? actingAs(state, seat, person.id, await contextOf(tx, state, person.id)) : null;
+    if (stranger && !acting) return null;
+    const covered = acting?.cover[0] && (await personNamed(tx, acting.cover[0].person));
     const due = seat ? dueOf(state, seat) : null;
     const wait = seat ? waitOf(seat, person.id) : null;
     const by = data.by === undefined ? controller : await personNamed(tx, data.by);
@@ -125,6 +146,7 @@ async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<Ma
         : null,
       note: noteIn(await payloads(tx, [noteHash]), noteHash),
       by: by?.name ?? '',
+      behalf: covered?.name ?? null,
       address:
         person.kind === 'outside'
           ? await ownLink(tx, data.circulation, person.id, seat ?? ownSeat(state.seats, person.id))
@@ -143,6 +165,21 @@ async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<Ma
     subject: headerText(message.subject),
     ...composed(message, facts),
     date: new Date(tx.now),
+  };
+}
+
+/** What a message about an absence tells: whose, from when to when, and how much of it waits for whoever covers. */
+async function awayIn(tx: Tx, data: JobData['mail'], person: Person): Promise<MailFacts['away']> {
+  const absence = data.absence === undefined ? null : await absenceNamed(tx, data.absence);
+  const away = await personNamed(tx, absence?.person ?? data.about ?? '');
+  if (!away || (data.absence !== undefined && !absence)) return null;
+  const moment = (at: number) => momentIn(person.zone, at, tx.now);
+  return {
+    name: away.name,
+    from: absence ? moment(absence.from) : '',
+    to: absence ? moment(absence.to) : '',
+    tasks: absence ? await tasksCovered(tx, person.id, away.id) : 0,
+    covered: absence ? absence.covers.length > 0 : false,
   };
 }
 

@@ -26,6 +26,10 @@ const templates: readonly MailTemplate[] = [
   'crowd',
   'closedWhole',
   'nobodyAsked',
+  'awaySet',
+  'coverSet',
+  'coverBegins',
+  'coverEnded',
 ];
 const facts: MailFacts = {
   to: 'Yuki Arden',
@@ -39,6 +43,8 @@ const facts: MailFacts = {
   from: null,
   note: null,
   by: 'Petra Novak',
+  behalf: null,
+  away: null,
   address: 'https://avenda.marrowfell.example/x',
   outside: false,
 };
@@ -54,6 +60,10 @@ const anyFacts: fc.Arbitrary<MailFacts> = fc.record({
   from: fc.option(fc.oneof(fc.string(), fc.constant('opened'))),
   note: fc.option(fc.string({ unit: 'binary' })),
   by: fc.string(),
+  behalf: fc.option(fc.string()),
+  away: fc.option(
+    fc.record({ name: fc.string(), from: fc.string(), to: fc.string(), tasks: fc.nat(9), covered: fc.boolean() }),
+  ),
   address: fc.webUrl(),
   outside: fc.boolean(),
 });

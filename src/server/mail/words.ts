@@ -17,6 +17,16 @@ export interface MailFacts {
   readonly note: string | null;
   /** Who did what the message is about. */
   readonly by: string;
+  /** For whom somebody is asked who covers. */
+  readonly behalf: string | null;
+  /** Somebody's absence that it tells of: from when to when, whether anybody covers, and how many tasks that is now. */
+  readonly away: {
+    readonly name: string;
+    readonly from: string;
+    readonly to: string;
+    readonly tasks: number;
+    readonly covered: boolean;
+  } | null;
   readonly address: string;
   readonly outside: boolean;
 }
@@ -39,6 +49,7 @@ const asks: { readonly [V in Verb]: { readonly to: string; readonly button: stri
 export function messageFor(template: MailTemplate, facts: MailFacts): Message {
   const { number, title, sender, organization, due, by, outside } = facts;
   const name = `“${title}” (${number})`;
+  const away = facts.away ?? { name: '', from: '', to: '', tasks: 0, covered: false };
   const ask = facts.verb ? asks[facts.verb] : { to: 'respond to', button: 'Open' };
   const early =
     facts.from === 'opened'
@@ -46,7 +57,8 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
       : facts.from === null
         ? []
         : [`You can read it at once, and respond from ${facts.from}.`];
-  const when = [...early, ...(due ? [`Please do so by ${due}.`] : [])];
+  const covering = facts.behalf === null ? [] : [`You are asked because you cover for ${facts.behalf}.`];
+  const when = [...covering, ...early, ...(due ? [`Please do so by ${due}.`] : [])];
   const genuine = outside
     ? [
         `If you doubt that this message is genuine, ask ${sender} at ${facts.senderEmail}. You need no account; the link is yours alone, so please do not pass it on.`,
@@ -238,6 +250,36 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
           `With the values as they are, every stage of ${name} was skipped. It waits for a new version or other values.`,
         ],
         button: 'Decide how it goes on',
+      };
+    case 'awaySet':
+      return {
+        subject: `You are set as away from ${away.from}`,
+        lines: [
+          `${by} has set that you are away from ${away.from} to ${away.to}${away.covered ? ', and who covers for you' : '; nobody covers for you'}. You can change it on your own page.`,
+        ],
+        button: 'Look at it',
+      };
+    case 'coverSet':
+      return {
+        subject: `You cover for ${away.name} from ${away.from}`,
+        lines: [
+          `${away.name} is away from ${away.from} to ${away.to}. Tasks for which you cover come to your Desk in that time; whatever you respond is recorded as yours, on behalf of ${away.name}.`,
+        ],
+        button: 'Open your Desk',
+      };
+    case 'coverBegins':
+      return {
+        subject: `You cover for ${away.name} now`,
+        lines: [
+          `${away.name} is away until ${away.to}. ${away.tasks === 0 ? 'Nothing of theirs waits for you at the moment' : away.tasks === 1 ? 'One task of theirs waits for you' : `${away.tasks} tasks of theirs wait for you`}; whatever you respond is recorded as yours, on behalf of ${away.name}.`,
+        ],
+        button: 'Open your Desk',
+      };
+    case 'coverEnded':
+      return {
+        subject: `You no longer cover for ${away.name}`,
+        lines: [`${by} has ended the cover, so tasks for ${away.name} no longer come to you.`],
+        button: null,
       };
     case 'newLinkWanted':
       return {

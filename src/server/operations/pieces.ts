@@ -1,6 +1,8 @@
 import Joi from 'joi';
 import type { Spot } from '@/core/circulation/events';
 import { type Field, type FieldValue, fieldKinds, fieldLimits } from '@/core/page/fields';
+import type { Cover } from '@/core/people/cover';
+import { verbs } from '@/core/route/route';
 import { isZone } from '@/core/time/zone';
 import { listOf, orNull, piece, text, whole } from './input';
 
@@ -125,6 +127,21 @@ export const comment = {
   spot: orNull(spot),
   note: text(4000),
 } as const;
+
+const everyOr = (item: Joi.Schema, most: number) =>
+  Joi.alternatives(Joi.valid('all'), Joi.array().min(1).max(most).items(item).unique()).required();
+
+/** Who covers for somebody away, on which kinds of work. */
+export const covers = listOf(
+  piece<Cover>(
+    Joi.object({
+      by: idSchema.required(),
+      verbs: everyOr(Joi.valid(...verbs), verbs.length),
+      types: everyOr(Joi.string().pattern(/^[A-Z0-9]{2,6}$/), 60),
+    }),
+  ),
+  { most: 10 },
+);
 
 /** Where in a list one goes on; whatever the server gave. */
 export const cursor = orNull(text(400));

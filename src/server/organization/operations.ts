@@ -2,11 +2,12 @@ import { personNamed } from '../admin/people';
 import { giveBackTaken } from '../circulation/giveBackTaken';
 import type { Tx } from '../db/connect';
 import { asItIs, flag, listOf, oneOf, optional, orNull, shape, text } from '../operations/input';
-import type { Claim } from '../operations/operation';
+import type { Claim, Member } from '../operations/operation';
 import { inGeneral, memberOperation } from '../operations/operation';
-import { id, idOrNone, personName } from '../operations/pieces';
+import { covers, id, idOrNone, instant, personName } from '../operations/pieces';
 import { calendarFacts } from '../operations/routePieces';
 import { refuse } from '../refused';
+import { absenceNamed, absencesAhead, endAbsence, saveAbsence } from './absences';
 import { calendarsOf, removeCalendar, saveCalendar } from './calendars';
 import { groupsOf, removeGroup, saveGroup } from './groups';
 import { readHolidays } from './holidays';
@@ -20,6 +21,12 @@ const manage = inGeneral('organization.manage');
 const least = { most: 5000 } as const;
 const table = oneOf('people', 'units', 'groups');
 const tableText = text(2_000_000);
+
+/** Everybody says when they are away themselves; an administrator says it for others. */
+function onAbsence(person: string | null, actor: Member): Claim | null {
+  if (person === null) return null;
+  return { action: person === actor.person ? 'session.own' : 'people.manage', subject: { kind: 'organization' } };
+}
 
 /** Administrators arrange every unit, its lead and deputy their own. */
 async function onUnit(tx: Tx, input: { readonly id: string }): Promise<Claim> {
@@ -56,6 +63,7 @@ export const organizationOperations = [
       roles: [...(await officesOf(tx))],
       calendars: [...(await calendarsOf(tx))],
       rules: [...(await rulesOf(tx))],
+      absences: await absencesAhead(tx),
     }),
   }),
 
@@ -99,6 +107,30 @@ export const organizationOperations = [
     changes: ['people', 'settings'],
     run: async (tx, input, actor) => {
       await placePerson(tx, input, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'absences.save',
+    kind: 'command',
+    input: shape({ id, person: id, from: instant, to: instant, covers }),
+    claim: (_tx, input, actor) => onAbsence(input.person, actor),
+    changes: ['people', 'settings', 'circulation'],
+    run: async (tx, input, actor) => {
+      await saveAbsence(tx, input, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'absences.end',
+    kind: 'command',
+    input: shape({ id }),
+    claim: async (tx, input, actor) => onAbsence((await absenceNamed(tx, input.id))?.person ?? null, actor),
+    changes: ['people', 'settings', 'circulation'],
+    run: async (tx, input, actor) => {
+      await endAbsence(tx, input.id, actor.person);
       return null;
     },
   }),

@@ -164,7 +164,10 @@ function entryFor(
   const then = (id: string) => pastAt(past, id, decision.at) ?? people.get(id);
   const person = then(decision.by);
   const known = decision.evidence ? valueIn<SigningEvidence>(found, decision.evidence) : null;
-  const behalf = decision.onBehalfOf ? `, for ${then(decision.onBehalfOf)?.name ?? decision.onBehalfOf}` : '';
+  const covering = decision.coverUntil === null ? '' : `, covering until ${moment(decision.coverUntil)}`;
+  const behalf = decision.onBehalfOf
+    ? `, for ${then(decision.onBehalfOf)?.name ?? decision.onBehalfOf}${covering}`
+    : '';
   const work = [person?.work, person?.company].filter(Boolean).join(', ');
   const seat = state.seats.get(decision.seat);
   const outside = (seat && baseHolder(seat)?.outside) ?? false;

@@ -41,7 +41,7 @@ async function outsideOf(tx: Tx, link: LinkActor, given: { name: string; email: 
   return (await outsideByAddress(tx, { ...given, work: '', company: '', zone })).person;
 }
 
-const own = (tx: Tx, _input: unknown, actor: LinkActor) => claimOn(tx, actor.circulation, 'seat.act');
+const own = (tx: Tx, _input: unknown, actor: LinkActor) => claimOn(tx, actor.circulation, 'seat.act', actor);
 
 export const signingOperations = [
   memberOperation({

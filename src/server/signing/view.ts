@@ -4,7 +4,9 @@ import { nameable } from '@/core/circulation/holderCommands';
 import { allowed, offers } from '@/core/circulation/offers';
 import {
   baseHolder,
+  closesOf,
   decisionOf,
+  dueOf,
   filesOf,
   newest,
   presentFields,
@@ -96,8 +98,8 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
     revision: record?.changes.find((change) => change.id === state.change)?.revision ?? '',
     note: noteIn(notes, state.note),
     asked: seat.since,
-    due: seat.due,
-    closes: seat.closes,
+    due: dueOf(state, seat),
+    closes: closesOf(state, seat),
     /** How the stage of the seat goes on, for the plain words about it. */
     stage: {
       rule: plan.rule,

@@ -7,6 +7,7 @@ import { useAsk, useMe, useTell, useTimes } from '../data/use';
 import { DueButton, SideButton } from '../parts/buttons';
 import { Fault, FormField, TextInput } from '../parts/form';
 import { PageHead } from '../parts/parts';
+import { Absences } from './Absences';
 import { faultIn, PersonFields, ZoneField } from './PersonForm';
 import { adminWords } from './words';
 
@@ -26,7 +27,12 @@ export function OwnPage() {
       />
       <Box flex="1" minH={0} overflowY="auto" px={{ base: '16px', md: '24px' }} pb="24px">
         <Grid templateColumns={{ base: 'minmax(0, 1fr)', md: 'repeat(2, minmax(0, 460px))' }} gap="12px 56px">
-          <Said key={`${me.name} ${me.work} ${me.zone}`} me={me} />
+          <Box>
+            <Said key={`${me.name} ${me.work} ${me.zone}`} me={me} />
+            <Part title={adminWords.away.title}>
+              <Absences person={me.id} changes />
+            </Part>
+          </Box>
           <Box>
             <Password />
             <Sessions />

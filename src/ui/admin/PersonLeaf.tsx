@@ -12,6 +12,7 @@ import { useKeptForm } from '../data/useKept';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault, FormField, TextInput } from '../parts/form';
 import { Leaf } from '../parts/parts';
+import { Absences } from './Absences';
 import { PersonFields, type PersonWords, RoleTicks } from './PersonForm';
 import { PersonPlace } from './PersonPlace';
 import { adminWords } from './words';
@@ -46,7 +47,8 @@ export function PersonLeaf({
     },
   });
   const { data: me } = useMe();
-  const { units } = useOrganization();
+  const { units, absences } = useOrganization();
+  const isAwaySoon = absences.some((absence) => absence.person === person.id);
   const unit = units.find(({ id }) => id === person.unit);
   const leads = unit !== undefined && [unit.lead, unit.deputy].includes(me?.me.id ?? '');
   if (editing) return <EditPerson person={person} self={self} onDone={() => setEditing(false)} />;
@@ -92,6 +94,11 @@ export function PersonLeaf({
       )}
       {copy.isSuccess && <Box mt="8px">{words.copiedMore(person.name)}</Box>}
       {(administers || leads) && person.kind === 'member' && <PersonPlace person={person} administers={administers} />}
+      {person.kind === 'member' && person.state !== 'left' && (administers || isAwaySoon) && (
+        <Box mt="10px" pt="8px" borderTop="1px solid" borderColor="hairline">
+          <Absences person={person.id} changes={administers || self} />
+        </Box>
+      )}
       <Fault error={again.error ?? leave.error ?? copy.error} />
     </Leaf>
   );

@@ -41,7 +41,13 @@ function Known({ person }: { readonly person: Person }) {
   const [asking, setAsking] = useState<Asking>(null);
   const now = times.now();
   const rows = (held ?? []).map(
-    (task): Row => ({ key: `${task.circulation} ${task.seat} ${task.doing}`, waits: true, task, others: [] }),
+    (task): Row => ({
+      key: `${task.circulation} ${task.seat} ${task.doing}`,
+      waits: true,
+      covers: false,
+      task,
+      others: [],
+    }),
   );
   const late = rows.filter(({ task }) => task.due !== null && task.due < now);
   const mine = (held ?? []).filter((task) => task.steers);

@@ -5,8 +5,9 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { Finding, Mending } from '@/core/route/preflight';
 import { copiesOf, type Stage } from '@/core/route/route';
-import { useAssignments } from '../data/organization';
+import { useAssignments, useOrganization } from '../data/organization';
 import { usePeople } from '../data/people';
+import { useTimes } from '../data/use';
 import { verbWords } from '../line/words';
 import { WordButton } from '../parts/buttons';
 import { Fact, Tray } from '../parts/parts';
@@ -67,6 +68,8 @@ function FindingRow({ finding, planning }: { readonly finding: Finding; readonly
   const { stages, view, route } = planning;
   const { called } = useAssignments();
   const { name } = usePeople();
+  const { absences } = useOrganization();
+  const times = useTimes();
   const router = useRouter();
   const { code, severity, about } = finding;
   const stage = stages.find((candidate) => candidate.id === finding.stage);
@@ -84,7 +87,8 @@ function FindingRow({ finding, planning }: { readonly finding: Finding; readonly
   ]
     .filter(Boolean)
     .join(' ');
-  const said = findingWords[code];
+  const absence = code === 'away' ? absences.find((one) => one.id === about) : undefined;
+  const said = absence ? words.isAway(times.moment(absence.from), times.moment(absence.to)) : findingWords[code];
   // "Amount has no value yet." and "Sign: Lotte Kessel has no field yet.", but "Review: The condition asks …".
   const subject = /^\p{Ll}/u.test(said) ? who.replace(/:$/, '') : who;
   const mending = planning.editable ? planning.mending(finding) : null;
@@ -140,8 +144,10 @@ function mendingWords(
     case 'changeCopies':
       return words.mend.copies;
     case 'changeSeat':
-      return 'assignment' in last.with
-        ? words.mend.anyMember
+      return 'assignment' in last.with && last.with.assignment
+        ? last.with.assignment.kind === 'group'
+          ? words.mend.anyMember
+          : words.mend.instead(called(last.with.assignment))
         : 'files' in last.with
           ? words.mend.allFiles
           : words.mend.times;

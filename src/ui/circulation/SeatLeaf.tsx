@@ -66,6 +66,12 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
           {seat.decision?.onBehalfOf && (
             <Box color="quiet">{words.held(then(seat.decision.onBehalfOf, seat.decision.at))}</Box>
           )}
+          {seat.decision === null &&
+            seat.covers.map((cover) => (
+              <Box key={cover.person} color="quiet">
+                {words.covered(name(cover.person), name(cover.for), times.moment(cover.until))}
+              </Box>
+            ))}
           {seat.group !== null && seat.decision === null && (
             <Box color="quiet">
               {seat.taken

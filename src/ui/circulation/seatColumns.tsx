@@ -46,6 +46,9 @@ export function seatColumns({
           quiet={[
             verbThird[seat.verb],
             ...(seat.taken ? [words.fromGroup] : []),
+            ...(seat.status === 'asked' && seat.covers.length > 0
+              ? [words.coveredBy(seat.covers.map(({ person }) => name(person)).join(', '))]
+              : []),
             ...(seat.secondHolders.length > 0 ? [words.withCo(seat.secondHolders.map(name).join(', '))] : []),
           ].join(', ')}
         />

@@ -31,7 +31,7 @@ export function useSubject(
   view: CirculationView,
   given: { readonly route: Series; readonly whole: Whole; readonly facts: Facts; readonly now: number },
 ): PreflightSubject {
-  const { groups, roles, rules } = useOrganization();
+  const { groups, roles, rules, absences, units } = useOrganization();
   const { person } = usePeople();
   const clock = useClock();
   const { route, whole, facts } = given;
@@ -61,6 +61,11 @@ export function useSubject(
       clock,
       same: (a, b) => a === b || (person(a)?.email !== undefined && person(a)?.email === person(b)?.email),
       authorApproves: rules.includes('authorApproves'),
+      absences,
+      standIn: (id) => {
+        const unit = units.find((one) => one.id === person(id)?.unit);
+        return [unit?.deputy, unit?.lead].find((one) => one && one !== id) ?? null;
+      },
     };
-  }, [view, route, whole, facts, groups, roles, rules, person, clock, now]);
+  }, [view, route, whole, facts, groups, roles, rules, absences, units, person, clock, now]);
 }

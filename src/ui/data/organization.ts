@@ -7,7 +7,7 @@ import { useAsk } from './use';
 
 type View = OutputOf<'organization.view'>;
 
-const empty: View = { units: [], groups: [], roles: [], calendars: [], rules: [] };
+const empty: View = { units: [], groups: [], roles: [], calendars: [], rules: [], absences: [] };
 
 const documentRoleNames: { readonly [R in (typeof documentRoles)[number]]: string } = {
   owner: 'owner of the document',

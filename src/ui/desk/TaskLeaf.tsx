@@ -12,7 +12,7 @@ import type { Row } from './useDesk';
 import { deskWords as words } from './words';
 
 /** What a row of the Desk asks for, what was said about it, and the act that is due. */
-export function TaskLeaf({ row: { task, others } }: { readonly row: Row }) {
+export function TaskLeaf({ row: { task, others, covers } }: { readonly row: Row }) {
   const router = useRouter();
   const { name } = usePeople();
   const { data: me } = useMe();
@@ -39,6 +39,7 @@ export function TaskLeaf({ row: { task, others } }: { readonly row: Row }) {
           <Box>
             {words.says[task.doing]} {data?.reason && <chakra.span color="quiet">{data.reason}</chakra.span>}
           </Box>
+          {covers && <Box>{words.coversFor(name(task.person))}</Box>}
           {task.notBefore !== null && task.notBefore > times.now() && (
             <Box>
               {words.respondFrom(times.moment(task.notBefore))}

@@ -28,10 +28,15 @@ export function deskColumns(times: Times, news: ReadonlySet<string>): Column<Row
     {
       name: words.columns.document,
       width: 'minmax(0, 1fr)',
-      cell: ({ task, others }) => (
+      cell: ({ task, others, covers }) => (
         <>
           {news.has(task.circulation) && <NewDot />}
           <chakra.span fontWeight={news.has(task.circulation) ? 600 : 400}>{task.title}</chakra.span>
+          {covers && (
+            <chakra.span color="quiet" ml="8px" fontSize="13px">
+              {words.covered}
+            </chakra.span>
+          )}
           {others.length > 0 && (
             <chakra.span color="quiet" ml="8px" fontSize="13px">
               {words.alsoDoing(others.map((other) => doWords[other.doing].toLowerCase()).join(', '))}
@@ -50,7 +55,7 @@ export function deskColumns(times: Times, news: ReadonlySet<string>): Column<Row
       name: words.columns.concerns,
       width: '190px',
       wide: true,
-      cell: ({ task, waits }) => <PersonName id={waits ? task.person : task.about} />,
+      cell: ({ task, waits, covers }) => <PersonName id={waits || covers ? task.person : task.about} />,
     },
     {
       name: words.columns.when,

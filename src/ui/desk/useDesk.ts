@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import type { Doing } from '@/core/circulation/tasks';
 import { daysBetween, daysLeftInWeek } from '@/core/time/zone';
 import type { TaskRow } from '@/server/desk/view';
-import { useAsk, usePages, useTimes } from '../data/use';
+import { useAsk, useMe, usePages, useTimes } from '../data/use';
 import { useNews } from '../data/useNews';
 import { deskWords as words } from './words';
 
@@ -11,6 +11,8 @@ export interface Row {
   readonly key: string;
   /** Somebody else's, late, in a circulation that this person controls. */
   readonly waits: boolean;
+  /** Somebody's who is away, whom this person covers. */
+  readonly covers: boolean;
   readonly task: TaskRow;
   readonly others: readonly TaskRow[];
 }
@@ -39,7 +41,7 @@ const tones = { stopped: 'oxblood', late: 'copperText', others: 'copperText' } a
   readonly [K in Kind]?: string;
 } as { readonly [K in Kind]?: 'oxblood' | 'copperText' };
 
-function rowsOf(tasks: readonly TaskRow[]): Row[] {
+function rowsOf(tasks: readonly TaskRow[], me: string): Row[] {
   const byDocument = new Map<string, TaskRow[]>();
   for (const task of tasks) byDocument.set(task.circulation, [...(byDocument.get(task.circulation) ?? []), task]);
   return [...byDocument.values()].map((own): Row => {
@@ -51,14 +53,16 @@ function rowsOf(tasks: readonly TaskRow[]): Row[] {
           urgency.indexOf(a.doing) - urgency.indexOf(b.doing),
       ) as [TaskRow, ...TaskRow[]];
     const stop = own.find((task) => task.doing === 'resolveStop');
+    const covers = first.person !== me && !first.person.startsWith('group:');
     return stop
       ? {
           key: stop.circulation,
           waits: false,
+          covers: false,
           task: stop,
           others: own.filter((task) => task !== stop && task.doing !== 'resolveStop'),
         }
-      : { key: first.circulation, waits: false, task: first, others: rest };
+      : { key: first.circulation, waits: false, covers, task: first, others: rest };
   });
 }
 
@@ -73,7 +77,9 @@ export function useDesk() {
       ? new Map(tasks.rows.map((task) => [task.circulation, `${task.doing} ${task.seat} ${task.since}`]))
       : null,
   );
-  const rows = useMemo(() => rowsOf(tasks.rows ?? []), [tasks.rows]);
+  const { data: mine } = useMe();
+  const me = mine?.me.id ?? '';
+  const rows = useMemo(() => rowsOf(tasks.rows ?? [], me), [tasks.rows, me]);
   const bucketOf = ({ task }: Row): Bucket => {
     if (task.doing === 'resolveStop') return 'stopped';
     if (task.due === null) return 'later';
@@ -82,7 +88,7 @@ export function useDesk() {
     return days === 0 ? 'today' : days <= daysLeftInWeek(times.zone, now) ? 'week' : 'later';
   };
   const late = (data?.late ?? []).map(
-    (task): Row => ({ key: `${task.circulation} ${task.seat}`, waits: true, task, others: [] }),
+    (task): Row => ({ key: `${task.circulation} ${task.seat}`, waits: true, covers: false, task, others: [] }),
   );
   const groups = [...buckets, 'others' as const].map((key) => ({
     key: key as Kind,

@@ -54,6 +54,8 @@ export const deskWords = {
   waitsNone: 'You are not waiting for anyone',
   longest: (name: string, days: number) => `longest: ${name}, ${days === 1 ? 'one day' : `${days} days`}`,
   complete: 'Complete details',
+  covered: 'you cover',
+  coversFor: (name: string) => `You cover for ${name}; you respond in your own name, on their behalf.`,
   alsoDoing: (others: string) => `also: ${others}`,
   version: (n: number, round: number) => `version ${n}, round ${round}`,
   noVersion: 'no version yet',

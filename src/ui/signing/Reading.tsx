@@ -10,7 +10,7 @@ import { SeatQuestions } from '../circulation/SeatQuestions';
 import { circulationWords } from '../circulation/words';
 import { useOrganization } from '../data/organization';
 import { usePeople } from '../data/people';
-import { useTimes } from '../data/use';
+import { useMe, useTimes } from '../data/use';
 import { TinyLine } from '../line/TinyLine';
 import { toneOf } from '../line/tone';
 import { DueButton, GraveButton, SideButton } from '../parts/buttons';
@@ -149,14 +149,18 @@ function namesOf(view: CirculationView, seat: string): Named[] {
 function useRules(view: CirculationView, { seat, needs }: Reader): string[] {
   const times = useTimes();
   const { groups } = useOrganization();
+  const { name } = usePeople();
+  const { data: me } = useMe();
   const stage = view.stages.find(({ id }) => id === seat?.stage);
   if (!seat || !stage || !needs) return [];
+  const covered = seat.covers.find(({ person }) => person === me?.me.id);
   const group = seat.group === null ? null : groups.find(({ id }) => id === seat.group);
   return seatRules(
     {
       stage: { rule: stage.rule, order: stage.order, gathers: stage.onReturn === 'gather', of: stage.seats.length },
       group: group ? { name: group.name, taken: seat.taken } : null,
       notBefore: needs.notBefore,
+      covers: covered ? { name: name(covered.for), until: covered.until } : null,
     },
     times.moment,
   );

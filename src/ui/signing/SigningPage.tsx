@@ -131,7 +131,7 @@ export function SigningPage({
 /** What is to be signed, who asks and until when; who they are on request. */
 function Head({ view, signing: { panel, setPanel } }: { readonly view: SeatView; readonly signing: Signing }) {
   const zone = view.me?.zone ?? 'UTC';
-  const rules = seatRules({ ...view, notBefore: needsOf(view, 'decide')?.notBefore }, (at) =>
+  const rules = seatRules({ ...view, notBefore: needsOf(view, 'decide')?.notBefore, covers: null }, (at) =>
     momentIn(zone, at, Date.now()),
   );
   return (

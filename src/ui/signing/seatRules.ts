@@ -15,12 +15,15 @@ export interface SeatRules {
   readonly group: { readonly name: string; readonly taken: boolean } | null;
   /** From when on whoever holds the seat may respond, where that is still to come. */
   readonly notBefore: Instant | 'opened' | undefined;
+  /** For whom the reader covers, and until when. */
+  readonly covers: { readonly name: string; readonly until: Instant } | null;
 }
 
 /** The rules of a seat as plain sentences for whoever holds it. `moment` says an instant with its weekday. */
-export function seatRules({ stage, group, notBefore }: SeatRules, moment: (at: Instant) => string): string[] {
+export function seatRules({ stage, group, notBefore, covers }: SeatRules, moment: (at: Instant) => string): string[] {
   const { rule, of, order, gathers } = stage;
   return [
+    covers ? words.covers(covers.name, moment(covers.until)) : '',
     notBefore === undefined ? '' : notBefore === 'opened' ? words.openFirst : words.from(moment(notBefore)),
     group && !group.taken ? words.anyMember(group.name) : '',
     of < 2 ? '' : rule.kind === 'all' ? words.all(of) : rule.kind === 'any' ? words.any(of) : words.some(rule.k, of),

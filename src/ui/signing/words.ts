@@ -105,6 +105,8 @@ export const signingWords = {
     `Version ${n} has been submitted meanwhile. You have an earlier version open; you can only respond to the newest.`,
   staleGo: 'Open newest version',
   rules: {
+    covers: (name: string, until: string) =>
+      `You cover for ${name} until ${until}: you respond in your own name, on their behalf.`,
     from: (when: string) => `You may respond from ${when}; you can read it now.`,
     openFirst: 'You may respond once you have opened it.',
     anyMember: (group: string) => `Any one of ${group} can respond.`,
