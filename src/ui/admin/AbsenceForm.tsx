@@ -48,10 +48,10 @@ export function AbsenceForm({ person, onDone }: { readonly person: string; reado
     <Box mt="10px" pt="10px" borderTop="1px solid" borderColor="hairline">
       <Flex gap="16px" flexWrap="wrap">
         <FormField label={words.from} help={from === null ? words.fromNow : undefined}>
-          {(props) => <MomentInput {...props} aria-label={words.from} value={from} onChange={setFrom} />}
+          {(props) => <MomentInput {...props} aria-label={words.from} value={from} usual="08:00" onChange={setFrom} />}
         </FormField>
         <FormField label={words.to} help={words.toMore}>
-          {(props) => <MomentInput {...props} aria-label={words.to} value={to} onChange={setTo} />}
+          {(props) => <MomentInput {...props} aria-label={words.to} value={to} usual="08:00" onChange={setTo} />}
         </FormField>
       </Flex>
       {covers.map((cover) => (

@@ -9,9 +9,6 @@ import { DayInput } from './DayInput';
 import { TextInput } from './form';
 import { partWords } from './words';
 
-/** The time of day that a day begins with when only the day was chosen. */
-const usualTime = '16:00';
-
 /**
  * A day and a time in the reader's zone, for an instant in milliseconds; empty is null. Both can be typed as people write
  * them; the day can be picked from a calendar as well.
@@ -22,12 +19,15 @@ export function MomentInput({
   id,
   'aria-label': label,
   'aria-describedby': describedBy,
+  usual = '16:00',
 }: {
   readonly value: number | null;
   readonly onChange: (instant: number | null) => void;
   readonly id?: string;
   readonly 'aria-label'?: string;
   readonly 'aria-describedby'?: string | undefined;
+  /** The time of day where only the day was chosen. */
+  readonly usual?: string;
 }) {
   const { zone, now } = useTimes();
   const wall = value === null ? null : wallClock(zone, value);
@@ -36,7 +36,7 @@ export function MomentInput({
   const [typed, setTyped] = useState(time);
   useEffect(() => setTyped(time), [time]);
   const put = (nextDay: string | null, nextTime: string) =>
-    onChange(nextDay === null ? null : instantOf(zone, `${nextDay}T${nextTime || usualTime}`));
+    onChange(nextDay === null ? null : instantOf(zone, `${nextDay}T${nextTime || usual}`));
   const takeTime = () => {
     const found = typedTime(typed);
     if (found !== null && day !== null) put(day, found);
@@ -56,7 +56,7 @@ export function MomentInput({
         w="68px"
         flex="none"
         aria-label={label ? partWords.timeOf(label) : partWords.time}
-        placeholder={day === null ? '' : usualTime}
+        placeholder={day === null ? '' : usual}
         disabled={day === null}
         opacity={day === null ? 0.5 : 1}
         value={typed}
