@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { bareContext, type Command, type Context, type Create } from '@/core/circulation/commands';
+import { amendBasis } from '@/core/circulation/amending';
+import { bareContext, type Command, type CommandOf, type Context, type Create } from '@/core/circulation/commands';
 import { type Decided, decide } from '@/core/circulation/decide';
 import {
   type CirculationEvent,
@@ -33,6 +34,7 @@ import { clockOf, waitsUntil } from '@/core/circulation/times';
 import { type Field, fieldIdsOf } from '@/core/page/fields';
 import type { Absence, Cover } from '@/core/people/cover';
 import { type Condition, stageOutcomes } from '@/core/route/condition';
+import { edited, type RouteEdit } from '@/core/route/edit';
 import { type Facts, type FactType, standardFacts } from '@/core/route/facts';
 import { mended, mendingOf, type PreflightSubject, preflight } from '@/core/route/preflight';
 import {
@@ -44,13 +46,16 @@ import {
   freshSeat,
   freshStage,
   type Parallel,
+  partsOf,
   type Route,
   type Rule,
   type Series,
   type Stage,
+  seatsOf,
   stagesOf,
   type Time,
   units,
+  usualAllows,
   type Verb,
   verbs,
 } from '@/core/route/route';
@@ -335,6 +340,58 @@ export function randomRoute(draws: Draws, seats: number, files = 1): Series {
   return sendable(route);
 }
 
+/** Any change that a person could make to a route, and some that name what is not there. */
+export function randomEdit(draws: Draws, plan: Series, fresh: () => string): RouteEdit {
+  const parts = partsOf(plan).filter((part) => part !== plan);
+  const part = draws.chance(0.95) ? (draws.pick(parts)?.id ?? 'gone') : 'gone';
+  const series = draws.pick(partsOf(plan).filter((one) => one.kind === 'series'));
+  const slot = { series: series.id, at: draws.below(series.parts.length + 1) };
+  const seats = seatsOf(plan);
+  const seat = draws.pick(seats)?.seat.id ?? 'gone';
+  const home = draws.pick(stagesOf(plan))?.id ?? 'gone';
+  const one = freshStage(fresh(), 'review', [freshSeat(fresh(), { kind: 'person', person: 'petra' })]);
+  switch (draws.below(14)) {
+    case 8:
+      return { do: 'moveBranch', branch: series.id, to: slot };
+    case 0:
+      return { do: 'add', part: one, at: slot };
+    case 1:
+      return { do: 'move', part, to: slot };
+    case 2:
+      return { do: 'remove', part };
+    case 3:
+      return { do: 'split', part, ids: { parallel: fresh(), first: fresh(), second: fresh() }, stage: one };
+    case 4:
+      return { do: 'moveSeat', seat, to: { stage: home, at: draws.below(4) } };
+    case 5:
+      return { do: 'removeSeat', seat };
+    case 6:
+      return { do: 'change', stage: home, with: { rule: { kind: 'atLeast', k: 1 + draws.below(5) } } };
+    case 7:
+      return { do: 'addSeat', stage: home, seat: freshSeat(fresh(), { kind: 'person', person: 'oskar' }) };
+    case 9: {
+      const times = { due: randomTime(draws, start + 20 * day, 300), closes: null };
+      return draws.chance(0.5) ? { do: 'change', stage: home, with: times } : { do: 'changeSeat', seat, with: times };
+    }
+    case 10:
+      return { do: 'change', stage: home, with: { allows: { ...usualAllows, print: draws.pick(availabilities) } } };
+    case 11:
+      return {
+        do: 'changeSeat',
+        seat,
+        with: { assignment: randomAssignment(draws, draws.pick(crew), 'review', [seat]) },
+      };
+    case 12:
+      return { do: 'change', stage: home, with: { verb: draws.pick(verbs) } };
+    case 13:
+      return { do: 'changeSeat', seat, with: { files: draws.chance(0.5) ? 'all' : ['f1'] } };
+    default: {
+      const branch = { name: 'x', condition: null, route: { kind: 'series', id: fresh(), parts: [one] } as Series };
+      return { do: 'addBranch', parallel: part, branch };
+    }
+  }
+}
+
 /** What the check before sending looks at for a route of these tests; a version of these files is there. */
 export function subjectFor(route: Series, more: Partial<PreflightSubject> = {}, now = start): PreflightSubject {
   const context = contextOf(now, controller);
@@ -438,6 +495,25 @@ export function fieldsFor(state: Circulation, file: string): Field[] {
 const filledFor = (state: Circulation, seat: string) =>
   fieldIdsOf(presentFields(state), seat).map((field) => ({ field, value: hash(7) }));
 
+/** An amendment of a few changes, which may or may not be possible. */
+export function randomAmendment(draws: Draws, state: Circulation, files: number): CommandOf<'amend'> {
+  let plan = state.plan;
+  let n = 0;
+  const fresh = () => `x${state.amendments}-${state.last % 1e9}-${++n}`;
+  for (let i = draws.below(3); i >= 0; i -= 1) plan = edited(plan, randomEdit(draws, plan, fresh));
+  const number = (newest(state)?.number ?? 0) + 1;
+  const at = () => (draws.chance(0.7) ? state.last + (30 + draws.below(200)) * day : null);
+  return {
+    type: 'amend',
+    basis: draws.chance(0.95) ? amendBasis(state) : hash(draws.below(9)),
+    plan,
+    note: draws.chance(0.2) ? `words ${draws.below(9)}` : state.note,
+    whole: draws.chance(0.15) ? { due: null, closes: at() } : null,
+    version: draws.chance(0.15) ? versionOf(number, number, files, draws.chance(0.5) ? 70 + draws.below(9) : 0) : null,
+    reason: null,
+  };
+}
+
 /** A command that may or may not make sense: right and wrong actors, old epochs and old versions among them. */
 export function randomCommand(draws: Draws, state: Circulation, files = 1): { command: Command; actor: string } {
   const seat = draws.pick([...state.seats.values()]);
@@ -459,7 +535,7 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
     const own = draws.chance(0.8)
       ? (draws.pick([...members, ...seat.holders.map(({ person: one }) => one)]) ?? someone)
       : someone;
-    switch (draws.below(15)) {
+    switch (draws.below(18)) {
       case 0:
         return { command: { type: 'take', ...seated, epoch }, actor: own };
       case 1:
@@ -495,6 +571,10 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
           actor: draws.chance(0.4) ? author : chief,
         };
       }
+      case 15:
+      case 16:
+      case 17:
+        return { command: randomAmendment(draws, state, files), actor: chief };
       case 11:
         return { command: { type: 'handControl', to: someone, note: null }, actor: chief };
       default: {

@@ -2,26 +2,32 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { involvedIn, may } from '@/core/access/may';
 import type { Act, Command } from '@/core/circulation/commands';
+import { caughtUp } from '@/core/circulation/decide';
 import { isPositive, system } from '@/core/circulation/events';
 import { fold } from '@/core/circulation/evolve';
 import { unnamedBy } from '@/core/circulation/holderCommands';
 import { holders } from '@/core/circulation/holders';
+import { messagesOf } from '@/core/circulation/messages';
 import { type Offer, offers } from '@/core/circulation/offers';
+import { previewOf } from '@/core/circulation/preview';
 import { proposedLines } from '@/core/circulation/round';
 import {
   baseHolder,
   type Circulation,
   type DecisionRecord,
+  dueOf,
   filesToFreeze,
   newest,
+  plannedStages,
   type SeatRun,
   scopeIn,
   scopeOf,
   seatsOfStage,
   stagePlanOf,
 } from '@/core/circulation/state';
-import { finalsWanted, freezeWanted, releaseWanted, tasksOf, timersOf } from '@/core/circulation/tasks';
+import { finalsWanted, freezeWanted, releaseWanted, type Task, tasksOf, timersOf } from '@/core/circulation/tasks';
 import { atInstant, type Route } from '@/core/route/route';
+import { alike } from '@/core/trail/canonical';
 import {
   absences,
   acts,
@@ -59,6 +65,8 @@ const leadsTo = (from: string, to: string, now: number): boolean => {
   return next !== undefined && (next === to || leadsTo(next, to, now));
 };
 
+const plannedIn = (state: Circulation, id: string) => plannedStages(state).find((one) => one.id === id);
+
 describe('a circulation under random routes and commands', () => {
   it('replays to the same state, and sensible people finish whatever random ones began', () => {
     const seen = { completed: 0, rework: 0, stopped: 0, held: 0, rounds: 0, withdrawn: 0 };
@@ -90,6 +98,7 @@ describe('a circulation under random routes and commands', () => {
   it('keeps its promises at every step', () => {
     let watched = 0;
     let covered = 0;
+    let amended = 0;
     fc.assert(
       fc.property(scenario, (given) => {
         play(given, (before, run, { command, actor }, result) => {
@@ -208,6 +217,65 @@ describe('a circulation under random routes and commands', () => {
             );
           }
 
+          // What has been reached stays as it was walked: amending moves, empties and undoes nothing of it.
+          if (command.type === 'amend') {
+            amended += 1;
+            for (const run of before.stages.values()) {
+              if (before.phase === 'rework' || run.gone === 'removed') continue;
+              const [was, is] = [plannedIn(before, run.id), plannedIn(after, run.id)];
+              const begun = run.status !== 'idle' || run.held !== null || run.gone !== null;
+              if (!begun) continue;
+              const own = seatsOfStage(before, run);
+              const recalled = !is && own.every((seat) => seat.gone || seat.decision === null);
+              hold(
+                recalled || (is?.verb === was?.verb && is?.order === was?.order),
+                'a stage that was reached changed',
+              );
+              hold(
+                recalled || run.status !== 'done' || after.stages.get(run.id)?.status === 'done',
+                'a done stage reopened',
+              );
+            }
+            for (const seat of before.seats.values())
+              hold(
+                before.phase === 'rework' ||
+                  seat.decision === null ||
+                  (after.seats.get(seat.id)?.decision === seat.decision &&
+                    after.seats.get(seat.id)?.gone === seat.gone),
+                'a decision was amended away',
+              );
+            const shown = previewOf(before, command, contextOf(run.now, actor));
+            hold(shown.ok, 'an amendment was made that its preview refuses');
+            if (shown.ok) {
+              const keys = (tasks: readonly Task[]) =>
+                tasks.map(({ person, doing, seat, stage }) => [person, doing, seat, stage].join(' '));
+              const context = contextOf(run.now, actor);
+              const made = result.events.slice(result.events.findIndex(({ type }) => type === 'circulation.amended'));
+              const [had, has] = [keys(tasksOf(caughtUp(before, context), context)), keys(tasksOf(after, context))];
+              const { added, removed, messages, times } = shown.preview;
+              hold(
+                alike(
+                  keys(added),
+                  has.filter((key) => !had.includes(key)),
+                ),
+                'other tasks came than previewed',
+              );
+              hold(
+                alike(
+                  keys(removed),
+                  had.filter((key) => !has.includes(key)),
+                ),
+                'other tasks went than previewed',
+              );
+              hold(
+                alike(messages, messagesOf(caughtUp(before, context), { state: after, events: made }, context)),
+                'other messages',
+              );
+              for (const { seat, due } of times)
+                hold(dueOf(after, after.seats.get(seat) as SeatRun) === due, 'another time than previewed');
+            }
+          }
+
           // A round asks nobody but those on the list that was confirmed.
           if (command.type === 'confirmRound')
             for (const id of fresh)
@@ -245,6 +313,7 @@ describe('a circulation under random routes and commands', () => {
     );
     expect(watched).toBeGreaterThan(runs);
     expect(covered).toBeGreaterThan(0);
+    expect(amended).toBeGreaterThan(0);
   });
 
   it('opens a stage only after everything before it in its series is done', () => {
@@ -252,6 +321,8 @@ describe('a circulation under random routes and commands', () => {
       fc.property(scenario, (given) => {
         play(given, (_, run) => {
           const state = run.state as Circulation;
+          // In rework the route may be amended anywhere; the next round walks it from its root.
+          if (state.phase === 'rework' || state.phase === 'withdrawn') return;
           const over = (part: Route): boolean => {
             if (part.kind === 'copies') return true;
             if (part.kind === 'stage') {
@@ -481,6 +552,18 @@ describe('offers', () => {
         return [{ type: act }];
       case 'correctAddress':
         return free.filter((person) => outsiders.includes(person)).map((to) => ({ type: act, seat, to, note: 'w' }));
+      case 'amend':
+        return [
+          {
+            type: act,
+            basis: needs.basis ?? '',
+            plan: state.plan,
+            note: `other than ${state.note}`,
+            whole: null,
+            version: null,
+            reason: null,
+          },
+        ];
       case 'handControl':
         return members.map((to) => ({ type: act, to, note: null }));
       case 'setEnough':

@@ -127,6 +127,18 @@ interface Inputs {
   /** Stops everybody from responding, and lets them go on. */
   pause: { note: PayloadHash | null };
   goOn: Record<never, never>;
+  /**
+   * Amends what is under way: the route as it shall be, the words to all, times of the whole and files, all at once.
+   * `basis` names what it was drafted on (`amendBasis`).
+   */
+  amend: {
+    basis: string;
+    plan: Series;
+    note: PayloadHash | null;
+    whole: { readonly due: Instant | null; readonly closes: Instant | null } | null;
+    version: Version | null;
+    reason: PayloadHash | null;
+  };
   /** Makes somebody else its controller. */
   handControl: { to: string; note: PayloadHash | null };
   /** Gives the whole a new due and closing time. */

@@ -1,7 +1,7 @@
 import { factsIn } from '../route/condition';
 import { atInstant, conditionsOf, type Instant, instantOf, routeFaults, type Time } from '../route/route';
 import { shifted } from '../time/due';
-import { canonical } from '../trail/canonical';
+import { alike } from '../trail/canonical';
 import type { CommandOf, Context } from './commands';
 import { type Kept, type SeatStatus, type SeatTimes, type StageTimes, system } from './events';
 import type { Draft } from './evolve';
@@ -43,8 +43,7 @@ function badStageTimes(times: StageTimes, now: number): Refusal | null {
 export function plan(draft: Draft, command: CommandOf<'plan'>, emit: Emit): Refusal | null {
   if (routeFaults(command.plan).length > 0) return refusal('route-unfit');
   const { plan, note, whole } = command;
-  const same = (a: unknown, b: unknown) => canonical(a as never) === canonical(b as never);
-  if (note === draft.note && same(plan, draft.plan) && same(whole, draft.whole)) return refusal('no-effect');
+  if (note === draft.note && alike(plan, draft.plan) && alike(whole, draft.whole)) return refusal('no-effect');
   emit({ type: 'route.planned', data: { plan, note, whole } });
   return null;
 }
@@ -52,7 +51,7 @@ export function plan(draft: Draft, command: CommandOf<'plan'>, emit: Emit): Refu
 /** Gives the facts their values. Stages that have been reached stay as they were decided. */
 export function giveFacts(draft: Draft, command: CommandOf<'giveFacts'>, emit: Emit): Refusal | null {
   const { facts, names } = command;
-  if (canonical(facts as never) === canonical(draft.facts as never)) return refusal('no-effect');
+  if (alike(facts, draft.facts)) return refusal('no-effect');
   if (draft.phase !== 'new')
     for (const { part, condition } of conditionsOf(draft.plan)) {
       if (isReached(draft, part)) continue;

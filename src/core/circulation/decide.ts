@@ -1,4 +1,5 @@
 import { routeFaults } from '../route/route';
+import { amend } from './amending';
 import type { Command, Context, Create } from './commands';
 import {
   addSecondHolder,
@@ -212,6 +213,8 @@ function onWhole(
       return null;
     case 'goOn':
       return goOn(draft, context, emit);
+    case 'amend':
+      return amend(draft, command, context, emit);
     case 'handControl':
       return handControl(draft, command, context, emit);
     case 'extendWhole':

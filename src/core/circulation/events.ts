@@ -130,6 +130,14 @@ export interface CopyHolder {
   readonly outside: boolean;
 }
 
+/** Who fills a role of the route, by seat or copy. */
+export interface RoleFilled {
+  readonly of: string;
+  readonly role: string;
+  readonly name: string;
+  readonly person: string | null;
+}
+
 interface Bodies {
   'circulation.created': {
     number: string;
@@ -155,13 +163,21 @@ interface Bodies {
     /** Due and closing of the whole, computed once. */
     due: Instant | null;
     closes: Instant | null;
-    /** Who fills the roles of the route, by seat or copy. */
-    roles: readonly {
-      readonly of: string;
-      readonly role: string;
-      readonly name: string;
-      readonly person: string | null;
-    }[];
+    roles: readonly RoleFilled[];
+  };
+  /**
+   * The route as it stands from now on, the words to all, and where they are changed the times of the whole; with the times
+   * of seats that are asked, computed once, and who fills the roles that are new.
+   */
+  'circulation.amended': {
+    plan: Series;
+    note: PayloadHash | null;
+    whole: { readonly due: Instant | null; readonly closes: Instant | null } | null;
+    times: readonly SeatTimes[];
+    roles: readonly RoleFilled[];
+    /** What the groups and roles were called that it names. */
+    called: Readonly<Record<string, string>>;
+    reason: PayloadHash | null;
   };
   /** Nobody responds and nobody is asked until it goes on; clocks of seats stand still. */
   'circulation.paused': { note: PayloadHash | null };
@@ -332,6 +348,7 @@ export const circulationEventVersions: { readonly [T in CirculationEventType]: n
   'fields.put': 1,
   'version.attached': 1,
   'circulation.sent': 1,
+  'circulation.amended': 1,
   'circulation.paused': 1,
   'circulation.wentOn': 1,
   'control.handed': 1,

@@ -1,7 +1,34 @@
-import { type Instant, mapStages } from '../route/route';
-import { type CirculationEvent, type Holder, isPositive, type SeatTimes, type StageTimes, type Wait } from './events';
+import {
+  copiesOf,
+  type Instant,
+  instantOf,
+  mapStages,
+  type Seat,
+  type Series,
+  type Stage,
+  stagesOf,
+} from '../route/route';
+import { alike } from '../trail/canonical';
+import {
+  type CirculationEvent,
+  type Holder,
+  isPositive,
+  type RoleFilled,
+  type SeatTimes,
+  type StageTimes,
+  type Wait,
+} from './events';
 import { freshRuns, freshSeatRun } from './runs';
-import { type Circulation, newest, plannedCopies, type SeatRun, type StageRun, seatPlan } from './state';
+import {
+  type Circulation,
+  newest,
+  plannedCopies,
+  plannedStages,
+  type SeatRun,
+  type StageRun,
+  seatPlan,
+  stagePlan,
+} from './state';
 
 /** A state under construction: its own arrays and maps, whose entries are replaced and never changed. */
 export type Draft = {
@@ -17,6 +44,7 @@ export function draftOf(state: Circulation): Draft {
   return {
     ...state,
     records: state.records.slice(),
+    retired: state.retired.slice(),
     formerControllers: state.formerControllers.slice(),
     copies: new Map(state.copies),
     blocks: new Map(state.blocks),
@@ -92,6 +120,8 @@ export function begin(event: CirculationEvent): Draft {
     ended: null,
     last: event.at,
     plan,
+    retired: [],
+    amendments: 0,
     note: null,
     facts: {},
     factNames: {},
@@ -191,6 +221,24 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       draft.closed = null;
       goOn(draft, event.data);
       return;
+    case 'circulation.amended': {
+      const { plan, note, whole, times, roles } = event.data;
+      amendRuns(draft, plan, roles);
+      draft.plan = plan;
+      draft.note = note;
+      draft.amendments += 1;
+      if (whole) {
+        draft.due = whole.due;
+        draft.closes = whole.closes;
+      }
+      for (const { seat: id, due, closes } of times) {
+        const seat = seatOf(draft, id);
+        seat.due = due;
+        seat.closes = closes;
+        seat.asking = null;
+      }
+      return;
+    }
     case 'control.handed':
       draft.formerControllers = [...draft.formerControllers, draft.controller];
       draft.controller = event.data.to;
@@ -563,6 +611,89 @@ function addWaits(seat: Own<SeatRun>, waits: readonly Wait[], at: Instant): void
   // Whoever need not wait any more has nothing to be told.
   const fresh = waits.map((wait) => ({ ...wait, told: wait.from !== null && wait.from <= at }));
   seat.waits = [...seat.waits, ...fresh];
+}
+
+/** Takes over an amended plan: what is new in it begins, what is no longer in it is marked, everything else goes on. */
+function amendRuns(draft: Draft, plan: Series, roles: readonly RoleFilled[]): void {
+  const fresh = freshRuns(plan);
+  const before = { plan: draft.plan, retired: draft.retired };
+  const known = new Set(plannedStages(draft).map(({ id }) => id));
+  const filled = new Map(roles.map(({ of, person }) => [of, person]));
+  for (const [id, block] of draft.blocks)
+    if (!fresh.blocks.has(id)) draft.blocks.set(id, { ...block, gone: 'removed' });
+  for (const [id, block] of fresh.blocks) if (!draft.blocks.has(id)) draft.blocks.set(id, block);
+  for (const [id, run] of fresh.copies) if (!draft.copies.has(id)) draft.copies.set(id, run);
+  for (const { id, to } of copiesOf(plan)) {
+    const run = draft.copies.get(id);
+    const own = to.flatMap((entry) =>
+      filled.has(entry.id) ? [[entry.id, filled.get(entry.id) ?? null] as const] : [],
+    );
+    if (run && own.length > 0) draft.copies.set(id, { ...run, filled: { ...run.filled, ...Object.fromEntries(own) } });
+  }
+  const planned = new Map(stagesOf(plan).map((stage) => [stage.id, stage]));
+  const home = new Map(
+    [...planned.values()].flatMap((stage) => stage.seats.map((seat) => [seat.id, stage.id] as const)),
+  );
+  for (const stage of plannedStages(draft)) {
+    const gone = planned.has(stage.id) ? stage.seats.filter(({ id }) => !home.has(id)) : stage.seats;
+    if (!planned.has(stage.id) || gone.length > 0) draft.retired.push({ ...stage, seats: gone });
+    if (planned.has(stage.id)) continue;
+    const run = stageOf(draft, stage.id);
+    run.gone = 'removed';
+    run.status = 'released';
+    run.held = null;
+    run.stuck = false;
+  }
+  for (const id of [...draft.seats.keys()]) {
+    const seat = draft.seats.get(id) as SeatRun;
+    if (!home.has(seat.planned)) removeSeat(draft, id);
+  }
+  for (const stage of planned.values()) {
+    const run = draft.stages.get(stage.id);
+    if (!run) draft.stages.set(stage.id, fresh.stages.get(stage.id) as StageRun);
+    for (const seat of stage.seats) amendSeat(draft, stage, seat, seatPlan(before, seat.id), filled.get(seat.id));
+  }
+  for (const stage of planned.values()) {
+    const old = known.has(stage.id) ? stagePlan(before, stage.id) : null;
+    const own = stageOf(draft, stage.id);
+    const runs = [...draft.seats.values()];
+    const there = stage.seats.flatMap(({ id }) => [
+      id,
+      ...runs.filter((one) => one.planned === id && one.id !== id).map((one) => one.id),
+    ]);
+    own.seats = [...there, ...own.seats.filter((id) => !there.includes(id) && draft.seats.get(id)?.stage === stage.id)];
+    if (!old || (alike(old.due, stage.due) && alike(old.closes, stage.closes))) continue;
+    own.due = stage.due;
+    own.closes = stage.closes;
+    if (own.held === 'time') own.held = null;
+  }
+  const signed = new Set(draft.frozen.keys());
+  draft.fields = draft.fields.filter((field) => signed.has(field.file) || home.has(field.seat));
+}
+
+function removeSeat(draft: Draft, id: string): void {
+  const seat = seatOf(draft, id);
+  seat.gone = 'removed';
+  if (seat.status === 'asked' || seat.status === 'idle' || seat.status === 'suspended') seat.status = 'released';
+  seat.proposal = null;
+  seat.asking = null;
+}
+
+/** A seat of an amended plan: new, for somebody else, in another stage, with other times, or as it was. */
+function amendSeat(draft: Draft, stage: Stage, seat: Seat, old: Seat | null, filled: string | null | undefined): void {
+  const there = draft.seats.get(seat.id);
+  const begins = !there || !old || there.stage !== stage.id || !alike(old.assignment, seat.assignment);
+  if (begins) {
+    const run = freshSeatRun(stage.id, seat);
+    const role = filled ? [{ person: filled, via: 'role', outside: false, since: null } as const] : run.holders;
+    const seconds = there?.holders.filter((holder) => holder.via === 'second') ?? [];
+    draft.seats.set(seat.id, { ...run, holders: [...role, ...seconds], epoch: there ? there.epoch + 1 : 1 });
+    return;
+  }
+  const retimed = !alike(old.due, seat.due) || !alike(old.closes, seat.closes);
+  // Times of the stage were given anew since; these are newer.
+  if (retimed && there.status === 'idle' && draft.stages.get(stage.id)?.retimed)
+    seatOf(draft, seat.id).given = { due: instantOf(seat.due), closes: instantOf(seat.closes) };
 }
 
 /** The second holders of a seat who stay when `person` takes it. */

@@ -162,6 +162,7 @@ export const wholeGuards = {
     controlled(state, context, underWay) ?? (state.paused === null ? null : refusal('paused-already')),
   goOn: (state, context) =>
     controlled(state, context, underWay) ?? (state.paused === null ? refusal('not-paused') : null),
+  amend: (state, context) => controlled(state, context, underWay),
   handControl: (state, context) => (steers(state, context) ? null : refusal('not-controller')),
   extendWhole: (state, context) =>
     !steers(state, context)

@@ -1,3 +1,4 @@
+import { type RouteDifference, routeDifferences } from '../route/changes';
 import type { Used } from '../route/condition';
 import type { FactValue } from '../route/facts';
 import { type Instant, instantOf, partsOf, type Verb } from '../route/route';
@@ -48,6 +49,10 @@ export interface HistoryLine {
   readonly opened: Instant | null;
   /** How many were said to be enough. */
   readonly enough: number | null;
+  /** What an amendment changed, in the words of that moment. */
+  readonly differences: readonly RouteDifference[];
+  readonly noteChanged: boolean;
+  readonly names: Readonly<Record<string, string>>;
   /** What a condition was decided from, and whether it held; values that were given to facts. */
   readonly condition: { readonly holds: boolean; readonly used: readonly UsedThen[] } | null;
   readonly facts: readonly { readonly name: string; readonly value: FactValue }[];
@@ -75,6 +80,13 @@ export function history(events: Iterable<CirculationEvent>): HistoryLine[] {
   return lines;
 }
 
+/** A line as somebody may read it who does not steer the circulation: without what only its controller sees; null for none. */
+export function lineForAll(line: HistoryLine): HistoryLine | null {
+  if (line.hidden) return null;
+  const differences = line.differences.filter((one) => !('hidden' in one && one.hidden));
+  return differences.length === line.differences.length ? line : { ...line, differences };
+}
+
 function lineFor(before: Draft, event: CirculationEvent, sequence: number): HistoryLine {
   const { data } = event;
   const seat = 'seat' in data && data.seat !== null ? before.seats.get(data.seat) : undefined;
@@ -98,13 +110,22 @@ function lineFor(before: Draft, event: CirculationEvent, sequence: number): Hist
     outcome: event.type === 'seat.decided' ? event.data.outcome : null,
     version: event.type === 'version.attached' ? event.data.version.number : (newest(before)?.number ?? null),
     round: event.type === 'round.begun' ? event.data.round : before.round,
-    due: event.type === 'stage.timed' ? instantOf(event.data.due) : 'due' in data ? (data.due as Instant | null) : null,
+    due:
+      event.type === 'stage.timed'
+        ? instantOf(event.data.due)
+        : event.type === 'circulation.amended'
+          ? (event.data.whole?.due ?? null)
+          : 'due' in data
+            ? (data.due as Instant | null)
+            : null,
     closes:
       event.type === 'stage.timed'
         ? instantOf(event.data.closes)
-        : 'closes' in data
-          ? (data.closes as Instant | null)
-          : null,
+        : event.type === 'circulation.amended'
+          ? (event.data.whole?.closes ?? null)
+          : 'closes' in data
+            ? (data.closes as Instant | null)
+            : null,
     held: event.type === 'stage.held' ? event.data.for : null,
     cause: event.type === 'rework.began' ? event.data.cause : null,
     revision:
@@ -113,7 +134,12 @@ function lineFor(before: Draft, event: CirculationEvent, sequence: number): Hist
         : null,
     ...besides(before, event),
     // What a decision said is told with the decision, not once more with the comment it left.
-    note: 'note' in data && !('comment' in data && isOfDecision(data.comment)) ? data.note : null,
+    note:
+      event.type === 'circulation.amended'
+        ? event.data.reason
+        : 'note' in data && !('comment' in data && isOfDecision(data.comment))
+          ? data.note
+          : null,
   };
 }
 
@@ -158,29 +184,16 @@ const none = {
   coverUntil: null,
   enough: null,
   opened: null,
+  differences: [],
+  noteChanged: false,
+  names: {},
   condition: null,
   facts: [],
   hidden: false,
 };
 
 /** What only few events have to tell. */
-function besides(
-  before: Draft,
-  event: CirculationEvent,
-): Pick<
-  HistoryLine,
-  | 'called'
-  | 'people'
-  | 'leftOut'
-  | 'roles'
-  | 'nobody'
-  | 'coverUntil'
-  | 'enough'
-  | 'opened'
-  | 'condition'
-  | 'facts'
-  | 'hidden'
-> {
+function besides(before: Draft, event: CirculationEvent): Pick<HistoryLine, keyof typeof none> {
   switch (event.type) {
     case 'seat.asked':
       return { ...none, called: event.data.group, nobody: event.data.nobody, people: event.data.covers };
@@ -190,6 +203,12 @@ function besides(
       return { ...none, nobody: !event.data.acts };
     case 'seat.readdressed':
       return { ...none, opened: event.data.opened };
+    case 'circulation.amended': {
+      const { plan, note, roles, called } = event.data;
+      const differences = routeDifferences(before.plan, plan);
+      const told = roles.map(({ name, person }) => ({ name, person }));
+      return { ...none, differences, noteChanged: note !== before.note, names: called, roles: told };
+    }
     case 'stage.ruled':
       return { ...none, enough: event.data.k };
     case 'circulation.sent':

@@ -202,12 +202,12 @@ export function giveBack(seat: SeatRun, emit: Emit): Refusal | null {
 }
 
 /** The seats whose holder this one still has to name: planned so, and nobody has been named or given. */
-export function unnamedBy(draft: Pick<Circulation, 'plan' | 'seats' | 'stages'>, seat: SeatRun): SeatRun[] {
+export function unnamedBy(draft: Pick<Circulation, 'plan' | 'retired' | 'seats' | 'stages'>, seat: SeatRun): SeatRun[] {
   return namedBy(draft, seat).filter((other) => other.status === 'idle' && baseHolder(other) === null);
 }
 
 /** The seats whose holder is named by this one, as planned, as long as they take part. */
-export function namedBy(draft: Pick<Circulation, 'plan' | 'seats' | 'stages'>, seat: SeatRun): SeatRun[] {
+export function namedBy(draft: Pick<Circulation, 'plan' | 'retired' | 'seats' | 'stages'>, seat: SeatRun): SeatRun[] {
   return plannedStages(draft).flatMap((stage) =>
     stage.seats.flatMap(({ id, assignment }) => {
       const other = draft.seats.get(id);
@@ -218,7 +218,7 @@ export function namedBy(draft: Pick<Circulation, 'plan' | 'seats' | 'stages'>, s
 }
 
 /** The seats whose holder this one may name now: not asked yet, and not given to somebody by the controller. */
-export function nameable(draft: Pick<Circulation, 'plan' | 'seats' | 'stages'>, seat: SeatRun): SeatRun[] {
+export function nameable(draft: Pick<Circulation, 'plan' | 'retired' | 'seats' | 'stages'>, seat: SeatRun): SeatRun[] {
   return namedBy(draft, seat).filter(
     (other) => other.status === 'idle' && other.holders.every(({ via }) => via === 'named' || via === 'second'),
   );

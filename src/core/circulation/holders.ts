@@ -4,7 +4,7 @@ import type { Context } from './commands';
 import type { Holder, Via } from './events';
 import { type Circulation, decisionOf, type SeatRun, seatsOfStage, stagePlanOf } from './state';
 
-type Staged = Pick<Circulation, 'plan' | 'author' | 'stages' | 'seats' | 'decisions'>;
+type Staged = Pick<Circulation, 'plan' | 'retired' | 'author' | 'stages' | 'seats' | 'decisions'>;
 
 /** Somebody who may act on a seat now. Whoever covers does it for the first of their chain. */
 export interface Acting extends Omit<Holder, 'via'> {
@@ -137,7 +137,7 @@ export function isDeserted(state: Circulation, seat: SeatRun, context: Context):
 }
 
 /** Whether who holds the seat is still to be said: named by somebody, found by a role, or made of a group's members. */
-function isToCome(state: Pick<Circulation, 'plan' | 'phase'>, seat: SeatRun): boolean {
+function isToCome(state: Pick<Circulation, 'plan' | 'retired' | 'phase'>, seat: SeatRun): boolean {
   const { assignment } = stagePlanOf(state, seat).seats.find((own) => own.id === seat.planned) ?? {};
   if (assignment?.kind === 'named') return seat.holders.length === 0;
   if (assignment?.kind === 'role') return state.phase === 'new';
@@ -146,7 +146,7 @@ function isToCome(state: Pick<Circulation, 'plan' | 'phase'>, seat: SeatRun): bo
 
 /** Whether the person would approve their own text from this seat. */
 export function isAuthorApproving(
-  state: Pick<Circulation, 'plan' | 'author'>,
+  state: Pick<Circulation, 'plan' | 'retired' | 'author'>,
   seat: { readonly stage: string },
   person: string,
   context: Pick<Context, 'people' | 'rules'>,

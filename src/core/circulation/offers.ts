@@ -1,5 +1,6 @@
 import { fieldIdsOf } from '../page/fields';
 import { type Instant, instantOf } from '../route/route';
+import { amendBasis } from './amending';
 import type { Act, Context } from './commands';
 import { caughtUp } from './decide';
 import { isPositive, type Outcome, outcomesFor, type RoundLine, type StageTimes } from './events';
@@ -116,6 +117,7 @@ export function allowed(all: readonly Offer[]): Offer[] {
 
 function wholeNeeds(state: Circulation, act: keyof typeof wholeGuards, now: number): Needs {
   if (act === 'confirmRound') return roundNeeds(state, now);
+  if (act === 'amend') return { basis: amendBasis(state) };
   if (act === 'handControl') return { not: [state.controller] };
   if (act !== 'extendWhole') return {};
   return { due: state.due, closes: state.closes, timeNeeded: state.closed !== null };

@@ -2,8 +2,9 @@ import { describe, expect, it } from 'vitest';
 import type { FactValue } from '../route/facts';
 import { circulationEventVersions } from './events';
 import type { HistoryLine } from './history';
+import { stageNouns } from './nouns';
 import { refusal } from './refusal';
-import { asks, peopleBesides, responseOf, responses, sentence, stageNouns, valueInWords } from './sentences';
+import { asks, peopleBesides, responseOf, responses, sentence, valueInWords } from './sentences';
 
 const valueText = (value: FactValue) => valueInWords(value, { person: (id) => id, day: (iso) => iso });
 const line: HistoryLine = {
@@ -31,6 +32,9 @@ const line: HistoryLine = {
   coverUntil: null,
   enough: null,
   opened: null,
+  differences: [],
+  noteChanged: false,
+  names: {},
   condition: null,
   facts: [],
   hidden: false,

@@ -1,17 +1,10 @@
 import type { RecordFact, StageOutcome } from '../route/condition';
 import { type FactValue, numberText } from '../route/facts';
 import type { Instant, Verb } from '../route/route';
+import { differenceWords, peopleInDifference } from './differenceWords';
 import { type HeldFor, type Outcome, system } from './events';
 import type { HistoryLine, UsedThen } from './history';
-
-/** What people call the work of a stage, where it began, ended or waits. */
-export const stageNouns: { readonly [V in Verb]: string } = {
-  contribute: 'Contribution',
-  review: 'Review',
-  approve: 'Approval',
-  sign: 'Signing',
-  read: 'Reading',
-};
+import { list, stageNouns } from './nouns';
 
 /** What people are asked to do. */
 export const asks: { readonly [V in Verb]: string } = {
@@ -78,6 +71,15 @@ export function sentence(line: HistoryLine, telling: Telling): string {
       return `${who} submitted version ${line.version}`;
     case 'circulation.sent':
       return `${who} sent version ${line.version}${line.roles.map((role) => `; ${role.name}: ${role.person === null ? 'nobody' : name(role.person)}`).join('')}`;
+    case 'circulation.amended': {
+      const naming = { name, moment, called: (id: string) => line.names[id] ?? '' };
+      const changes = [
+        ...line.differences.map((difference) => differenceWords(difference, naming)),
+        ...(line.noteChanged ? ['the message to all changed'] : []),
+        ...(times ? [`as a whole${times}`] : []),
+      ];
+      return `${who} amended the circulation${changes.length > 0 ? `: ${changes.join('; ')}` : ''}`;
+    }
     case 'circulation.paused':
       return `${who} paused the circulation; nobody can respond until it goes on`;
     case 'circulation.wentOn':
@@ -192,12 +194,6 @@ export function sentence(line: HistoryLine, telling: Telling): string {
   }
 }
 
-/** Several things in one sentence: "a, b and c". */
-export function list(things: readonly string[]): string {
-  if (things.length < 2) return things.join('');
-  return `${things.slice(0, -1).join(', ')} and ${things[things.length - 1]}`;
-}
-
 /** What a condition may ask of a record. */
 export const recordNouns: { readonly [F in RecordFact]: string } = {
   documentType: 'document type',
@@ -256,12 +252,13 @@ export function peopleIn(line: HistoryLine): string[] {
 }
 
 /** The people that a line names beside its actor and its holder: as members, in roles, as values. */
-export function peopleBesides({ people, leftOut, roles, facts, condition }: HistoryLine): string[] {
+export function peopleBesides({ people, leftOut, roles, facts, condition, differences }: HistoryLine): string[] {
   const used = condition?.used ?? [];
   const values = [...facts.map((fact) => fact.value), ...used.map((one) => (one.kind === 'fact' ? one.value : null))];
   return [
     ...people,
     ...leftOut,
+    ...differences.flatMap(peopleInDifference),
     ...roles.flatMap(({ person }) => person ?? []),
     ...values.flatMap((value) => (value?.kind === 'person' ? value.person : [])),
     ...used.flatMap((one) => (one.kind === 'record' && one.value?.called === null ? one.value.id : [])),

@@ -238,8 +238,9 @@ function walkStage(draft: Draft, plan: Stage, context: Context, emit: Emit): Sta
       return 'open';
     }
     emit({ type: 'stage.opened', data: { stage: plan.id } });
-    expand(draft, plan, context, emit);
   }
+  // Amending can add a group to a stage that has started.
+  expand(draft, plan, context, emit);
   if (isGathering(draft, run)) {
     gather(draft, run, context, emit);
     return 'open';

@@ -197,6 +197,10 @@ export interface Circulation {
   /** The instant of the newest event: time never runs back in a stream. */
   readonly last: Instant;
   readonly plan: Series;
+  /** Stages that were removed from the plan, and those of which seats were, with these seats alone: what happened there is told. */
+  readonly retired: readonly Stage[];
+  /** How often the circulation has been amended. */
+  readonly amendments: number;
   readonly note: PayloadHash | null;
   /** The values that conditions are decided from. */
   readonly facts: Facts;
@@ -284,20 +288,26 @@ export function memberSeat(planned: string, n: number): string {
 }
 
 /** The plan of a seat, which for a member's seat is that of its group. */
-export function seatPlan(state: Pick<Circulation, 'plan'>, seat: string): Seat | null {
+export function seatPlan(state: Pick<Circulation, 'plan' | 'retired'>, seat: string): Seat | null {
   const { seats } = indexOf(state.plan);
-  return (seats.get(seat) ?? seats.get(seat.replace(/__\d+$/, '')))?.seat ?? null;
+  const planned = seat.replace(/__\d+$/, '');
+  return (seats.get(seat) ?? seats.get(planned))?.seat ?? retiredSeat(state, planned);
 }
 
-/** The plan of a stage that is in the plan. */
-export function stagePlan(state: Pick<Circulation, 'plan'>, id: string): Stage {
-  const stage = indexOf(state.plan).stages.get(id);
+function retiredSeat({ retired }: Pick<Circulation, 'retired'>, id: string): Seat | null {
+  for (const stage of retired) for (const seat of stage.seats) if (seat.id === id) return seat;
+  return null;
+}
+
+/** The plan of a stage, as it was when it was removed where it has been. */
+export function stagePlan(state: Pick<Circulation, 'plan' | 'retired'>, id: string): Stage {
+  const stage = indexOf(state.plan).stages.get(id) ?? state.retired.find((one) => one.id === id);
   if (!stage) throw new Error(`no stage ${id} in the plan`);
   return stage;
 }
 
 /** The plan of the stage that a seat stands in. */
-export function stagePlanOf(state: Pick<Circulation, 'plan'>, seat: { readonly stage: string }): Stage {
+export function stagePlanOf(state: Pick<Circulation, 'plan' | 'retired'>, seat: { readonly stage: string }): Stage {
   return stagePlan(state, seat.stage);
 }
 
@@ -312,7 +322,7 @@ export function documentsOf(version: Version): VersionFile[] {
 }
 
 /** The files of a version that a seat decides on. Attachments belong to everybody. */
-export function filesOf(state: Pick<Circulation, 'plan'>, seat: string, version: Version): VersionFile[] {
+export function filesOf(state: Pick<Circulation, 'plan' | 'retired'>, seat: string, version: Version): VersionFile[] {
   const wanted = seatPlan(state, seat)?.files ?? 'all';
   return version.files.filter((file) => wanted === 'all' || file.role === 'attachment' || wanted.includes(file.id));
 }
@@ -324,7 +334,7 @@ const scopes = new WeakMap<Version, Map<string, string>>();
  * their fields. Two scopes are the same exactly when the seat would see the same.
  */
 export function scopeIn(
-  state: Pick<Circulation, 'plan' | 'frozen'>,
+  state: Pick<Circulation, 'plan' | 'retired' | 'frozen'>,
   seat: { readonly id: string; readonly stage: string },
   version: Version,
 ): string {
@@ -343,7 +353,7 @@ export function scopeIn(
 
 /** The scope of a seat in the newest version, or null before the first. */
 export function scopeOf(
-  state: Pick<Circulation, 'plan' | 'frozen' | 'versions'>,
+  state: Pick<Circulation, 'plan' | 'retired' | 'frozen' | 'versions'>,
   seat: { readonly id: string; readonly stage: string },
 ): string | null {
   const version = newest(state);
@@ -375,7 +385,7 @@ function standingOf(seat: SeatRun): Standing {
 }
 
 /** How a stage stands against its rule. */
-export function tallyOf(state: Pick<Circulation, 'plan' | 'seats'>, stage: StageRun): Tally {
+export function tallyOf(state: Pick<Circulation, 'plan' | 'retired' | 'seats'>, stage: StageRun): Tally {
   return tally(stagePlan(state, stage.id).rule, seatsOfStage(state, stage).map(standingOf), 'seats');
 }
 
@@ -390,12 +400,12 @@ export function reachableOf(state: Pick<Circulation, 'seats'>, stage: StageRun):
 }
 
 /** A decline that stops its stage until the controller answers it. */
-export function isUnansweredStop(state: Pick<Circulation, 'plan'>, seat: SeatRun): boolean {
+export function isUnansweredStop(state: Pick<Circulation, 'plan' | 'retired'>, seat: SeatRun): boolean {
   return !seat.gone && seat.status === 'declined' && !seat.passed && stagePlanOf(state, seat).onDecline === 'stop';
 }
 
 /** Whether a stage is done by its rule: no return and no unanswered stop stands in it. */
-export function isSatisfied(state: Pick<Circulation, 'plan' | 'seats'>, stage: StageRun): boolean {
+export function isSatisfied(state: Pick<Circulation, 'plan' | 'retired' | 'seats'>, stage: StageRun): boolean {
   return (
     tallyOf(state, stage).met &&
     seatsOfStage(state, stage).every((seat) => seat.status !== 'returned' && !isUnansweredStop(state, seat))
@@ -569,7 +579,10 @@ export function stageOutcomesOf(state: Circulation, stage: string): ReadonlySet<
 }
 
 /** Whether a returned seat keeps a stage open until the others in it have responded. */
-export function isGathering(state: Pick<Circulation, 'plan' | 'phase' | 'seats'>, stage: StageRun): boolean {
+export function isGathering(
+  state: Pick<Circulation, 'plan' | 'retired' | 'phase' | 'seats'>,
+  stage: StageRun,
+): boolean {
   return (
     state.phase === 'running' &&
     stage.status === 'open' &&

@@ -17,7 +17,7 @@ export function clockOf({ people, calendars, home }: Context, person: string | n
   return { zone: facts?.zone ?? home.zone, own, common };
 }
 
-type Named = Pick<Circulation, 'plan' | 'stages'>;
+type Named = Pick<Circulation, 'plan' | 'retired' | 'stages'>;
 
 /** What says when a seat is due and closes: what was given to it, its own plan, or its stage. */
 export function targetsOf(state: Named, seat: SeatRun): { readonly due: Time | null; readonly closes: Time | null } {

@@ -1,62 +1,15 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type Draws, drawsFrom, randomRoute, scenario, sentRun } from '../../../test/properties/arbitrary';
+import { drawsFrom, randomEdit, randomRoute, scenario, sentRun } from '../../../test/properties/arbitrary';
 import { fork, route, stage } from '../../../test/properties/scene';
 import type { Circulation } from '../circulation/state';
-import { edited, findPart, firstAsked, type RouteEdit, slotAfter } from './edit';
-import {
-  copiesOf,
-  emptySeries,
-  freshSeat,
-  freshStage,
-  partsOf,
-  type Route,
-  routeFaults,
-  type Series,
-  seatsOf,
-  stagesOf,
-} from './route';
+import { edited, findPart, firstAsked, slotAfter } from './edit';
+import { copiesOf, emptySeries, partsOf, type Route, routeFaults, type Series, seatsOf, stagesOf } from './route';
 
 const routeFrom = (seed: number, seats: number): Series => randomRoute(drawsFrom(seed), seats);
 const ids = (plan: Series) => stagesOf(plan).map((own) => own.id);
 const sorted = (plan: Series) => ids(plan).sort();
 const seriesOf = (plan: Series) => partsOf(plan).filter((part) => part.kind === 'series');
-
-/** Any change that a person could make to a route, and some that name what is not there. */
-function randomEdit(draws: Draws, plan: Series, fresh: () => string): RouteEdit {
-  const parts = partsOf(plan).filter((part) => part !== plan);
-  const part = draws.chance(0.95) ? (draws.pick(parts)?.id ?? 'gone') : 'gone';
-  const series = draws.pick(seriesOf(plan));
-  const slot = { series: series.id, at: draws.below(series.parts.length + 1) };
-  const seats = seatsOf(plan);
-  const seat = draws.pick(seats)?.seat.id ?? 'gone';
-  const home = draws.pick(stagesOf(plan))?.id ?? 'gone';
-  const one = freshStage(fresh(), 'review', [freshSeat(fresh(), { kind: 'person', person: 'petra' })]);
-  switch (draws.below(10)) {
-    case 8:
-      return { do: 'moveBranch', branch: series.id, to: slot };
-    case 0:
-      return { do: 'add', part: one, at: slot };
-    case 1:
-      return { do: 'move', part, to: slot };
-    case 2:
-      return { do: 'remove', part };
-    case 3:
-      return { do: 'split', part, ids: { parallel: fresh(), first: fresh(), second: fresh() }, stage: one };
-    case 4:
-      return { do: 'moveSeat', seat, to: { stage: home, at: draws.below(4) } };
-    case 5:
-      return { do: 'removeSeat', seat };
-    case 6:
-      return { do: 'change', stage: home, with: { rule: { kind: 'atLeast', k: 1 + draws.below(5) } } };
-    case 7:
-      return { do: 'addSeat', stage: home, seat: freshSeat(fresh(), { kind: 'person', person: 'oskar' }) };
-    default: {
-      const branch = { name: 'x', condition: null, route: { kind: 'series', id: fresh(), parts: [one] } as Series };
-      return { do: 'addBranch', parallel: part, branch };
-    }
-  }
-}
 
 describe('a change of a planned route', () => {
   it('leaves a route that is fit, without an empty branch, and loses no stage but what it removes', () => {

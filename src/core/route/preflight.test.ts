@@ -285,7 +285,8 @@ describe('the mending of a finding', () => {
           met.add(finding.code);
           const after = preflight(mended(subject, mending)).map(key);
           expect(after).not.toContain(key(finding));
-          for (const one of after) expect(before.map(key)).toContain(one);
+          // Who is away when something is due changes with the dates.
+          for (const one of after) if (!one.startsWith('away ')) expect(before.map(key)).toContain(one);
         }
       }),
       { numRuns: 250 },

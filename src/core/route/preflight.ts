@@ -475,13 +475,14 @@ const keyOf = ({ code, stage, seat, about }: Finding) => [code, stage, seat, abo
 
 /**
  * The first change that removes a finding and adds none, or null where only a person can say what is meant. Tried on a
- * copy, so that what is offered holds what it promises.
+ * copy, so that what is offered holds what it promises. Who is away may change with it, because its dates do.
  */
 export function mendingOf(subject: PreflightSubject, finding: Finding): Mending | null {
   const before = new Set(preflight(subject).map(keyOf));
   for (const mending of candidates(subject, finding)) {
     const after = preflight(mended(subject, mending)).map(keyOf);
-    if (!after.includes(keyOf(finding)) && after.every((key) => before.has(key))) return mending;
+    if (!after.includes(keyOf(finding)) && after.every((key) => before.has(key) || key.startsWith('away ')))
+      return mending;
   }
   return null;
 }

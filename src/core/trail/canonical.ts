@@ -26,3 +26,9 @@ export function canonical(value: Json): string {
   }
   return `{${members.join(',')}}`;
 }
+
+/** Whether two values of plain data have the same canonical text; what is not there is alike to nothing else. */
+export function alike(one: unknown, other: unknown): boolean {
+  if (one === undefined || other === undefined) return one === other;
+  return one === other || canonical(one as Json) === canonical(other as Json);
+}

@@ -1,7 +1,7 @@
 import { type Actor, may } from '@/core/access/may';
 import type { CirculationEvent } from '@/core/circulation/events';
 import { fileUse } from '@/core/circulation/fileUse';
-import { history } from '@/core/circulation/history';
+import { history, lineForAll } from '@/core/circulation/history';
 import { holders, isDeserted, mayAct } from '@/core/circulation/holders';
 import { allowed, offers } from '@/core/circulation/offers';
 import { prepared } from '@/core/circulation/planning';
@@ -65,7 +65,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
   const actor: Actor = { kind: 'member', person: me, roles: [] };
   const steers = may(actor, 'circulation.steer', await circulationSubject(tx, id, state));
   // Whoever does not steer it learns nothing of hidden copies, neither who gets them nor what these are called.
-  const lines = history(events).filter((line) => steers || !line.hidden);
+  const lines = history(events).flatMap((line) => (steers ? line : (lineForAll(line) ?? [])));
   const record = await recordState(tx, lead);
   const change = record?.changes.find((candidate) => candidate.id === state.change);
   const records = [];

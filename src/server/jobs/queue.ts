@@ -1,3 +1,4 @@
+import type { MessageKind } from '@/core/circulation/messages';
 import type { FreezeWanted } from '@/core/circulation/tasks';
 import { sendWrite, type Tx } from '../db/connect';
 import { newId } from '../random';
@@ -35,35 +36,10 @@ export interface JobData {
 }
 
 export type MailTemplate =
-  | 'asked'
-  | 'reminded'
-  | 'extended'
+  | MessageKind
   | 'write'
-  | 'returned'
-  | 'declined'
-  | 'missed'
-  | 'fieldsWanted'
-  | 'timeWanted'
-  | 'versionIn'
-  | 'seatMoved'
-  | 'withdrawn'
-  | 'readyForRelease'
-  | 'released'
   | 'invitation'
   | 'password'
-  | 'mayRespond'
-  | 'delegated'
-  | 'delegationAsked'
-  | 'delegationRefused'
-  | 'copy'
-  | 'crowd'
-  | 'closedWhole'
-  | 'paused'
-  | 'wentOn'
-  | 'controlHanded'
-  | 'question'
-  | 'answered'
-  | 'nobodyAsked'
   | 'newLinkWanted'
   | 'awaySet'
   | 'coverSet'

@@ -68,7 +68,14 @@ export async function composeMail(
 }
 
 /** What asks a holder to respond: written only while the seat still waits for them. */
-const asks: ReadonlySet<MailTemplate> = new Set(['asked', 'reminded', 'extended', 'mayRespond', 'wentOn'] as const);
+const asks: ReadonlySet<MailTemplate> = new Set([
+  'asked',
+  'reminded',
+  'extended',
+  'mayRespond',
+  'wentOn',
+  'amended',
+] as const);
 
 async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<MailMessage | null> {
   const person = await personNamed(tx, data.person);

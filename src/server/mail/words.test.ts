@@ -26,6 +26,7 @@ const templates: readonly MailTemplate[] = [
   'crowd',
   'closedWhole',
   'nobodyAsked',
+  'amended',
   'awaySet',
   'coverSet',
   'coverBegins',

@@ -231,6 +231,16 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         lines: [`${by} has answered your question about ${name}.`, ...when, ...genuine],
         button: ask.button,
       };
+    case 'amended':
+      return {
+        subject: `Changed: ${title}`,
+        lines: [
+          `${by} has changed the circulation of ${name} while it is under way. You are still asked to ${ask.to} it; please look at what it is now.`,
+          ...when,
+          ...genuine,
+        ],
+        button: ask.button,
+      };
     case 'controlHanded':
       return {
         subject: `You control ${title} now`,

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { decide } from '@/core/circulation/decide';
 import { type CirculationEvent, isPositive } from '@/core/circulation/events';
-import { history } from '@/core/circulation/history';
+import { history, lineForAll } from '@/core/circulation/history';
 import { peopleIn, responseOf, sentence, valueInWords } from '@/core/circulation/sentences';
 import {
   baseHolder,
@@ -140,7 +140,7 @@ async function gather(tx: Tx, circulation: string, person: string) {
     // Every member reads the sheet. What people said with their decisions stands in it; what they said among each other
     // while working does not.
     history: lines
-      .filter((line) => !line.hidden)
+      .flatMap((line) => lineForAll(line) ?? [])
       .map((line) => ({
         when: moment(line.at),
         text: sentence(line, { name, moment, value }),

@@ -1,0 +1,383 @@
+import { type Finding, preflight } from '../route/preflight';
+import {
+  copiesOf,
+  emptySeries,
+  type Parallel,
+  type Route,
+  routeFaults,
+  type Seat,
+  type Series,
+  type Stage,
+  stagesOf,
+} from '../route/route';
+import { alike, canonical, type Json } from '../trail/canonical';
+import { hashOf } from '../trail/sha256';
+import type { CommandOf, Context } from './commands';
+import type { SeatTimes, Version } from './events';
+import { apply, type Draft, draftOf } from './evolve';
+import { subjectOf } from './readiness';
+import { type Refusal, type RefusalCode, refusal } from './refusal';
+import type { Emit } from './settle';
+import {
+  baseHolder,
+  type Circulation,
+  documentsOf,
+  isGathering,
+  isSigned,
+  newest,
+  plannedCopies,
+  plannedStages,
+  type SeatRun,
+  type StageRun,
+  scopeIn,
+  scopeOf,
+  seatsOfStage,
+} from './state';
+import { targetsOf, timesWhenAsked } from './times';
+
+// What the controller changes while a circulation is under way. What has been reached stays as it was walked; what lies
+// ahead can be anything that could have been planned.
+
+/** Names what an amendment is drafted on: the same exactly while plan, words, times, version and decisions stay as they are. */
+export function amendBasis(state: Circulation): string {
+  const { plan, note, due, closes, phase, round, decisions } = state;
+  return hashOf(
+    canonical([plan, note, due, closes, phase, round, newest(state)?.number ?? 0, decisions.length] as unknown as Json),
+  );
+}
+
+/** Makes an amendment, or says what of it cannot be made and why. */
+export function amend(draft: Draft, command: CommandOf<'amend'>, context: Context, emit: Emit): Refusal | null {
+  const { basis, note, whole, version, reason } = command;
+  if (basis !== amendBasis(draft)) return refusal('stale-amendment');
+  const plan = version ? keepingScopes(draft, command.plan, version) : command.plan;
+  const timed = whole !== null && (whole.due !== draft.due || whole.closes !== draft.closes);
+  if (alike(plan, draft.plan) && note === draft.note && !timed && !version) return refusal('no-effect');
+  const bad =
+    structureFault(draft, plan) ??
+    (timed ? timesFault(whole.due, whole.closes, context.now) : null) ??
+    signerFault(draft, plan) ??
+    findingFault(draft, plan, context);
+  if (bad) return bad;
+  const data = {
+    plan,
+    note,
+    whole: timed ? whole : null,
+    roles: rolesFilled(draft, plan, context),
+    called: namesIn(draft.plan, plan, context),
+    reason,
+  };
+  const after = amendedState(draft, { ...data, times: [] }, context);
+  const stale = version && versionFault(draft, after, version);
+  if (stale) return stale;
+  const times = retimed(draft, after, context);
+  for (const { seat, due, closes } of times) {
+    const fault = timesFault(due, closes, context.now);
+    if (fault) return { ...fault, facts: { seat } };
+  }
+  emit({ type: 'circulation.amended', data: { ...data, times } });
+  // Nobody has acted on what this changes, so nothing has to be asked again.
+  if (version) emit({ type: 'version.attached', data: { version, ends: [] } });
+  return null;
+}
+
+function timesFault(due: number | null, closes: number | null, now: number): Refusal | null {
+  if ((due !== null && due <= now) || (closes !== null && closes <= now)) return refusal('time-past');
+  return due !== null && closes !== null && closes < due ? refusal('closes-before-due') : null;
+}
+
+/** The times of seats that are asked and of which the amended plan says something else: counted from when they were asked. */
+function retimed(draft: Draft, after: Circulation, context: Context): readonly SeatTimes[] {
+  return [...after.seats.values()].flatMap((seat) => {
+    const before = draft.seats.get(seat.id);
+    if (!before || seat.gone || seat.status !== 'asked' || before.since === null) return [];
+    if (alike(targetsOf(draft, before), targetsOf(after, seat))) return [];
+    const times = timesWhenAsked(after, seat, seat.waits, { ...context, now: before.since });
+    return [{ seat: seat.id, ...times }];
+  });
+}
+
+function amendedState(
+  draft: Circulation,
+  data: Extract<Parameters<typeof apply>[1], { type: 'circulation.amended' }>['data'],
+  context: Context,
+): Circulation {
+  const after = draftOf(draft);
+  apply(after, { type: 'circulation.amended', at: context.now, actor: context.actor, onBehalfOf: null, data });
+  return after;
+}
+
+/** Who fills the roles that come new with an amended plan. */
+function rolesFilled(draft: Draft, plan: Series, context: Context) {
+  const before = new Map(
+    [...plannedStages(draft).flatMap(({ seats }) => seats), ...plannedCopies(draft).flatMap(({ to }) => to)].map(
+      ({ id, assignment }) => [id, assignment],
+    ),
+  );
+  const entries = [...stagesOf(plan).flatMap(({ seats }) => seats), ...copiesOf(plan).flatMap(({ to }) => to)];
+  return entries.flatMap(({ id, assignment }) => {
+    if (assignment.kind !== 'role' || alike(before.get(id), assignment)) return [];
+    return [{ of: id, role: assignment.role, name: '', person: null, ...context.roles.get(assignment.role) }];
+  });
+}
+
+/** What the groups and roles are called that the routes name. */
+function namesIn(before: Series, plan: Series, { groups, roles }: Context): Readonly<Record<string, string>> {
+  const entries = [before, plan].flatMap((route) => [
+    ...stagesOf(route).flatMap(({ seats }) => seats),
+    ...copiesOf(route).flatMap(({ to }) => to),
+  ]);
+  return Object.fromEntries(
+    entries.flatMap(({ assignment }) => {
+      if (assignment.kind === 'group') return [[assignment.group, groups.get(assignment.group)?.name ?? '']];
+      return assignment.kind === 'role' ? [[assignment.role, roles.get(assignment.role)?.name ?? '']] : [];
+    }),
+  );
+}
+
+/** What the check before sending would stop at and has not stopped at before. */
+function findingFault(draft: Draft, plan: Series, context: Context): Refusal | null {
+  const stops = (of: Circulation) => preflight(subjectOf(of, context)).filter(({ severity }) => severity === 'stops');
+  const known = new Set(stops(draft).map(keyOf));
+  const fresh = stops({ ...draft, plan }).find((finding) => !known.has(keyOf(finding)));
+  return fresh
+    ? refusal('preflight', { finding: fresh.code, stage: fresh.stage, seat: fresh.seat, about: fresh.about })
+    : null;
+}
+
+const keyOf = ({ code, stage, seat, about }: Finding) => [code, stage, seat, about].join(' ');
+
+/** Seats that have responded keep being asked about exactly what they were: what is added concerns the others. */
+function keepingScopes(draft: Circulation, plan: Series, version: Version): Series {
+  const before = newest(draft);
+  if (!before) return plan;
+  const known = documentsOf(before).map(({ id }) => id);
+  const added = documentsOf(version).some(({ id }) => !known.includes(id));
+  if (!added) return plan;
+  const stays = (seat: Seat) =>
+    seat.files === 'all' && [...draft.seats.values()].some((run) => run.planned === seat.id && hasResponded(run));
+  return withSeats(plan, (seat) => (stays(seat) ? { ...seat, files: known } : seat));
+}
+
+function withSeats(series: Series, change: (seat: Seat) => Seat): Series {
+  const inner = (part: Route): Route => {
+    if (part.kind === 'stage') return { ...part, seats: part.seats.map(change) };
+    if (part.kind === 'series') return withSeats(part, change);
+    if (part.kind === 'copies') return part;
+    return { ...part, branches: part.branches.map((one) => ({ ...one, route: withSeats(one.route, change) })) };
+  };
+  return { ...series, parts: series.parts.map(inner) };
+}
+
+const hasResponded = ({ status }: SeatRun) => status === 'decided' || status === 'declined' || status === 'returned';
+
+/** Why files cannot be changed like this: somebody has acted on them, or their pages are frozen for signing. */
+function versionFault(draft: Draft, after: Circulation, version: Version): Refusal | null {
+  const before = newest(draft);
+  const ids = new Set(version.files.map(({ id }) => id));
+  if (!before || version.number <= before.number) return refusal('version-order');
+  if (documentsOf(version).length === 0) return refusal('no-document');
+  if (ids.size < version.files.length || version.files.some(({ record }) => !draft.records.includes(record)))
+    return refusal('version-unfit');
+  const contents = new Map(version.files.map(({ id, file }) => [id, file]));
+  if ([...draft.frozen].some(([id, frozen]) => contents.get(id) !== frozen.content)) return refusal('amend-frozen');
+  for (const seat of draft.seats.values())
+    if (!seat.gone && hasResponded(seat) && scopeIn(after, seat, version) !== scopeOf(draft, seat))
+      return refusal('amend-acted', { seat: seat.id, by: baseHolder(seat)?.person ?? '' });
+  return null;
+}
+
+/** Refuses another signer on pages that are frozen: their field would come too late, or end the signatures given. */
+function signerFault(draft: Draft, plan: Series): Refusal | null {
+  const version = newest(draft);
+  if (!version) return null;
+  const before = new Map(plannedStages(draft).flatMap((one) => one.seats.map((seat) => [seat.id, one.verb] as const)));
+  for (const stage of stagesOf(plan)) {
+    if (stage.verb !== 'sign') continue;
+    for (const seat of stage.seats) {
+      if (before.get(seat.id) === 'sign') continue;
+      const asked = documentsOf(version).filter(({ id }) => seat.files === 'all' || seat.files.includes(id));
+      const frozen = asked.some(({ id, file }) => draft.frozen.get(id)?.content === file);
+      if (asked.some(({ id }) => isSigned(draft, id))) return refusal('amend-signed', { stage: stage.id });
+      if (draft.phase === 'running' && frozen) return refusal('amend-signers', { stage: stage.id });
+    }
+  }
+  return null;
+}
+
+const no = (code: RefusalCode, part: string) => refusal(code, { part });
+
+/** Why the route cannot become this one: what has been reached stays, and stays where it is. */
+function structureFault(state: Circulation, plan: Series): Refusal | null {
+  if (routeFaults(plan).length > 0) return refusal('route-unfit');
+  const empty = emptySeries(plan)[0] ?? stagesOf(plan).find((stage) => stage.seats.length === 0)?.id;
+  if (empty !== undefined) return no('amend-empty', empty);
+  return (
+    reusedFault(state, plan) ??
+    (state.phase === 'rework' ? reworkFault(state, plan) : seriesFault(state, state.plan, plan))
+  );
+}
+
+/** Refuses names of what was removed: its history would become that of something else. */
+function reusedFault(state: Circulation, plan: Series): Refusal | null {
+  const known = new Set(plannedStages(state).flatMap((stage) => [stage.id, ...stage.seats.map(({ id }) => id)]));
+  for (const stage of stagesOf(plan)) {
+    if (!known.has(stage.id) && state.stages.has(stage.id)) return refusal('route-unfit');
+    for (const { id } of stage.seats) if (!known.has(id) && state.seats.has(id)) return refusal('route-unfit');
+  }
+  return null;
+}
+
+/** In rework nothing is under way: only what somebody once decided keeps its place and its question. */
+function reworkFault(state: Circulation, plan: Series): Refusal | null {
+  const verbs = new Map(stagesOf(plan).map(({ id, verb }) => [id, verb]));
+  const home = new Map(stagesOf(plan).flatMap((stage) => stage.seats.map((seat) => [seat, stage.id] as const)));
+  const before = new Map(plannedStages(state).map(({ id, verb }) => [id, verb]));
+  for (const [seat, stage] of home) {
+    const runs = [...state.seats.values()].filter((run) => run.planned === seat.id);
+    const decided = runs.some((run) => state.decisions.some((decision) => decision.seat === run.id));
+    if (decided && (runs[0]?.stage !== stage || before.get(stage) !== verbs.get(stage)))
+      return no('amend-decided', seat.id);
+    const fault = assignmentFault(state, runs[0], seat);
+    if (fault) return fault;
+  }
+  return null;
+}
+
+function assignmentFault(state: Circulation, run: SeatRun | undefined, seat: Seat): Refusal | null {
+  const old =
+    run &&
+    plannedStages(state)
+      .flatMap((stage) => stage.seats)
+      .find(({ id }) => id === seat.id);
+  if (!run || !old || alike(old.assignment, seat.assignment)) return null;
+  return run.gone === 'expanded' || run.status !== 'idle' ? no('amend-reassign', seat.id) : null;
+}
+
+function seriesFault(state: Circulation, old: Series, next: Series): Refusal | null {
+  const last = old.parts.findLastIndex((part) => isReached(state, part));
+  const over = isOver(state, old);
+  if (over && next.parts.length !== old.parts.length) return no('amend-over', old.id);
+  for (const [i, part] of old.parts.entries()) {
+    if (!over && i > last) break;
+    const there = next.parts[i];
+    if (there?.id !== part.id) return no('amend-reached', part.id);
+    const fault = partFault(state, part, there);
+    if (fault) return fault;
+  }
+  return null;
+}
+
+function partFault(state: Circulation, old: Route, next: Route): Refusal | null {
+  if (old.kind === 'stage' && next.kind === 'stage') return stageFault(state, old, next);
+  if (old.kind === 'series' && next.kind === 'series') return seriesFault(state, old, next);
+  if (old.kind === 'parallel' && next.kind === 'parallel') return parallelFault(state, old, next);
+  // A board that has been passed: the copies have gone.
+  return alike(old, next) ? null : no('amend-reached', old.id);
+}
+
+function parallelFault(state: Circulation, old: Parallel, next: Parallel): Refusal | null {
+  if (isOver(state, old))
+    return alike(old.join, next.join) && next.branches.length === old.branches.length
+      ? branchesFault(state, old, next)
+      : no('amend-over', old.id);
+  return branchesFault(state, old, next);
+}
+
+function branchesFault(state: Circulation, old: Parallel, next: Parallel): Refusal | null {
+  for (const branch of old.branches) {
+    const there = next.branches.find((one) => one.route.id === branch.route.id);
+    if (!there) {
+      // An undecided branch may go, though people in it have been asked.
+      const stands = isOver(state, branch.route) || stagesOf(branch.route).some((stage) => hasDecisions(state, stage));
+      if (stands) return no('amend-decided', branch.route.id);
+      if (stagesOf(next).some((stage) => stagesOf(branch.route).some(({ id }) => id === stage.id)))
+        return no('amend-reached', branch.route.id);
+      continue;
+    }
+    if (!alike(branch.condition, there.condition) && state.blocks.get(branch.route.id)?.decided)
+      return no('amend-reached', branch.route.id);
+    const fault = state.blocks.get(branch.route.id)?.gone
+      ? alike(branch, there)
+        ? null
+        : no('amend-over', branch.route.id)
+      : seriesFault(state, branch.route, there.route);
+    if (fault) return fault;
+  }
+  return null;
+}
+
+function hasDecisions(state: Circulation, { id }: Stage): boolean {
+  const run = state.stages.get(id);
+  return run !== undefined && seatsOfStage(state, run).some((seat) => !seat.gone && hasResponded(seat));
+}
+
+/** What of a stage stays once it has been reached. */
+const fixed = ['verb', 'order', 'condition', 'earliest', 'onReturn', 'onDecline'] as const;
+
+function stageFault(state: Circulation, old: Stage, next: Stage): Refusal | null {
+  const run = state.stages.get(old.id) as StageRun;
+  const over = run.gone !== null || run.status === 'done' || run.status === 'released';
+  if (over) {
+    const bare = ({ seats, ...stage }: Stage) => [stage, seats.map(({ files: _, ...seat }) => seat)];
+    if (!alike(bare(old), bare(next))) return no('amend-over', old.id);
+  }
+  if (fixed.some((key) => !alike(old[key], next[key]))) return no('amend-reached', old.id);
+  const ids = new Set(next.seats.map(({ id }) => id));
+  const runs = seatsOfStage(state, run).filter((seat) => !seat.gone || seat.gone === 'expanded');
+  for (const seat of runs) {
+    if (ids.has(seat.planned)) continue;
+    if (hasResponded(seat)) return no('amend-decided', seat.id);
+  }
+  const stays = next.seats.some(({ id }) => runs.some((seat) => seat.planned === id));
+  if (!stays) return no('amend-last', old.id);
+  for (const seat of next.seats) {
+    const before = old.seats.find(({ id }) => id === seat.id);
+    if (!before) {
+      if (isGathering(state, run)) return no('amend-gathering', old.id);
+      continue;
+    }
+    const own = runs.filter((one) => one.planned === seat.id);
+    const fault = assignmentFault(state, own[0], seat);
+    if (fault) return fault;
+    const version = newest(state);
+    const decided = own.some(hasResponded);
+    const narrowed = version && decided && !sameFiles(before, seat, version);
+    if (narrowed || (decided && (!alike(before.due, seat.due) || !alike(before.closes, seat.closes))))
+      return no('amend-decided', seat.id);
+  }
+  return null;
+}
+
+/** Whether two plans of a seat mean the same files of a version. */
+function sameFiles(one: Seat, other: Seat, version: Version): boolean {
+  const ids = ({ files }: Seat) =>
+    version.files.filter(({ id, role }) => files === 'all' || role === 'attachment' || files.includes(id));
+  return alike(ids(one), ids(other));
+}
+
+/** Whether a part has been begun, skipped or passed: it stays, where it stands. */
+function isReached(state: Circulation, part: Route): boolean {
+  if (part.kind === 'copies') return state.copies.get(part.id)?.status !== 'idle';
+  if (part.kind === 'stage') {
+    const run = state.stages.get(part.id);
+    return run !== undefined && (run.gone !== null || run.held !== null || run.status !== 'idle');
+  }
+  if (state.blocks.get(part.id)?.decided) return true;
+  return part.kind === 'series'
+    ? part.parts.some((inner) => isReached(state, inner))
+    : part.branches.some(({ route }) => isReached(state, route));
+}
+
+/** Whether everything in a part is over: done, released or skipped. */
+function isOver(state: Circulation, part: Route): boolean {
+  if (part.kind === 'copies') return state.copies.get(part.id)?.status !== 'idle';
+  if (part.kind === 'stage') {
+    const run = state.stages.get(part.id);
+    return run !== undefined && (run.gone !== null || run.status === 'done' || run.status === 'released');
+  }
+  if (state.blocks.get(part.id)?.gone) return true;
+  return part.kind === 'series'
+    ? part.parts.length > 0 && part.parts.every((inner) => isOver(state, inner))
+    : part.branches.every(({ route }) => isOver(state, route));
+}
