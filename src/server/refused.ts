@@ -85,6 +85,8 @@ export const refusedSentences = {
   'draft-empty': 'The text is still empty.',
   'no-such-document': 'This draft has no such document.',
   'file-unknown': 'That file is not here; please send it again.',
+  'amend-margin':
+    'Documents of this type get a line in their margin when they are submitted. Submit a new version instead.',
   'file-not-pdf': 'Only a PDF can be read, decided on and signed. Other files can be attachments.',
   'file-not-signable': 'This file cannot take fields: {why}',
   'fields-unfit': 'A field lies outside its page, overlaps another or belongs to nobody who signs.',

@@ -77,6 +77,13 @@ describe('rights', () => {
     'circulation.handControl': { to: 'yuki' },
     'circulation.askQuestion': { seat: some, epoch: 1, question: 'q', text: 'w' },
     'circulation.answerQuestion': { question: 'q', text: 'w' },
+    'circulation.previewAmendment': {
+      basis: hash,
+      route: { kind: 'series', id: 'r', parts: [] },
+      whole: null,
+      files: null,
+    },
+    'circulation.amend': { basis: hash, route: { kind: 'series', id: 'r', parts: [] }, whole: null, files: null },
     'circulation.correctAddress': { seat: some, email: 'sanna@example.org' },
     'circulation.giveFacts': { facts: {} },
     'units.people': { id: 'u' },

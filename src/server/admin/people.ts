@@ -41,6 +41,8 @@ export async function peopleNamed(tx: Tx, ids: Iterable<string>): Promise<Readon
 export async function needPeople(
   tx: Tx,
   wanted: readonly { readonly person: string; readonly kind: 'person' | 'outside' }[],
+  /** Whether somebody may have left: the engine says where that matters. */
+  { left = false }: { readonly left?: boolean } = {},
 ): Promise<void> {
   const found = await peopleNamed(
     tx,
@@ -49,7 +51,7 @@ export async function needPeople(
   for (const who of wanted) {
     const person = found.get(who.person);
     if (!person || (who.kind === 'outside') !== (person.kind === 'outside')) refuse('unknown-person');
-    if (person.state === 'left') refuse('person-left');
+    if (person.state === 'left' && !left) refuse('person-left');
   }
 }
 

@@ -39,7 +39,8 @@ export async function act(tx: Tx, id: string, command: Command | Create, actor: 
   const records = before !== null && planning !== nothingPlanned && recordsPlanning.has(command.type);
   const types = before && planning !== nothingPlanned ? await factTypesOf(tx, before) : [];
   const then = before && prepared(before, planning, types);
-  const context = await contextOf(tx, records ? then : before, actor, namedIn(command));
+  const amended = command.type === 'amend' ? command.plan : null;
+  const context = await contextOf(tx, records ? then : before, actor, namedIn(command), amended);
   const first = records ? recording(before, planning, putPayloadIfAny(tx, planning.note), types) : [];
   let decided: Acted = { state: before as Circulation, events: [] };
   for (const one of [...first, command]) {

@@ -59,10 +59,15 @@ export async function contextOf(
   state: Circulation | null,
   actor: string,
   named: readonly string[] = [],
+  /** Another route that the state may get. */
+  amended: Series | null = null,
 ): Promise<Context> {
   const bare = bareContext(tx.now, actor);
-  const needs = state && wantedBy(state.plan);
+  const needs = state && wantedBy(amended ? both(state.plan, amended) : state.plan);
   const groups = await groupsNamed(tx, needs?.groups ?? []);
+  const to = amended
+    ? [...stagesOf(amended).flatMap(({ seats }) => seats), ...copiesOf(amended).flatMap((one) => one.to)]
+    : [];
   const people = new Set(state ? [...named, state.author, actor] : [...named, actor]);
   for (const decision of state?.decisions ?? []) people.add(decision.by);
   for (const seat of state?.seats.values() ?? []) {
@@ -73,9 +78,10 @@ export async function contextOf(
     ...(state ? copiesOf(state.plan).flatMap(({ to }) => to.map(({ assignment }) => personOf(assignment))) : []),
     ...[...(state?.copies.values() ?? [])].flatMap(({ filled }) => Object.values(filled)),
   ];
+  for (const { assignment } of to) copied.push(personOf(assignment));
   for (const person of copied) if (person !== null) people.add(person);
   for (const { members } of groups.values()) for (const member of members) people.add(member);
-  const planning = state?.phase === 'new';
+  const planning = state !== null && (state.phase === 'new' || amended !== null);
   const counts = needs?.calendars || planning || state?.whole.due?.kind === 'after';
   const roles = needs?.roles || planning ? await rolesFor(tx, state as Circulation) : bare.roles;
   for (const { person } of roles.values()) if (person !== null) people.add(person);
@@ -95,6 +101,11 @@ export async function contextOf(
     factTypes: planning ? await factTypesOf(tx, state) : [],
     withoutFields: planning ? await withoutFields(tx, state) : bare.withoutFields,
   };
+}
+
+/** Two routes as one, for what they name. */
+function both(one: Series, other: Series): Series {
+  return { kind: 'series', id: 'both', parts: [one, other] };
 }
 
 async function factsOfPeople(tx: Tx, ids: readonly string[]) {

@@ -29,10 +29,11 @@ import {
   note,
   reason,
 } from '../operations/pieces';
-import { assignee, factValues, route, stageTimes, whole } from '../operations/routePieces';
+import { amendedFiles, assignee, factValues, route, stageTimes, whole, wholeInstants } from '../operations/routePieces';
 import { refuse } from '../refused';
 import { prepareRelease } from '../signing/evidence';
 import { act } from './act';
+import { amendCirculation, previewAmendment } from './amend';
 import { onCirculation } from './claims';
 import { copiedLink } from './copyLink';
 import { correctingAddress } from './correctAddress';
@@ -49,6 +50,17 @@ import { circulationView } from './view';
 const circulation = { circulation: id };
 const seat = { ...circulation, seat: id };
 const times = { due: instantOrNone, closes: instantOrNone };
+
+/** What an amendment changes: the route as it shall be, and beside it words, times of the whole, files. */
+const amendment = {
+  ...circulation,
+  basis: hash,
+  route,
+  note,
+  reason: note,
+  whole: wholeInstants,
+  files: orNull(amendedFiles),
+};
 
 // biome-ignore lint/suspicious/noExplicitAny: any input piece that names a circulation
 type OnCirculation = Piece<any, any>;
@@ -115,6 +127,28 @@ export const circulationOperations = [
     run: async (tx, { circulation: of, ...input }, actor) => {
       await planRoute(tx, of, input, actor.person);
       return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'circulation.previewAmendment',
+    kind: 'query',
+    input: shape(amendment),
+    claim: onCirculation('circulation.steer'),
+    limit: 1024 * 1024,
+    run: (tx, { circulation: of, ...input }, actor) => previewAmendment(tx, of, input, actor.person),
+  }),
+
+  memberOperation({
+    name: 'circulation.amend',
+    kind: 'command',
+    input: shape(amendment),
+    claim: onCirculation('circulation.steer'),
+    limit: 1024 * 1024,
+    changes: ['circulation', 'draft', 'record'],
+    run: async (tx, { circulation: of, ...input }, actor) => {
+      await amendCirculation(tx, of, input, actor.person);
+      return standingOf(tx, of);
     },
   }),
 

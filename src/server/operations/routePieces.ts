@@ -3,6 +3,7 @@ import type { StageTimes, Whole } from '@/core/circulation/events';
 import { conditionLimits, recordFacts, stageOutcomes } from '@/core/route/condition';
 import { type FactType, type FactValue, factKinds } from '@/core/route/facts';
 import { type Assignee, availabilities, routeLimits, type Series, type Time, units, verbs } from '@/core/route/route';
+import type { AmendedFile } from '../circulation/amend';
 import type { OrganizationCalendar } from '../organization/calendars';
 import { listOf, piece } from './input';
 import { idSchema, instantSchema, oneLine } from './pieces';
@@ -100,6 +101,26 @@ const condition = (depth: number): Joi.Schema => {
 const conditionOrNone = condition(conditionLimits.depth - 1).allow(null);
 
 export const whole = piece<Whole>(Joi.object({ due: timeOrNone.required(), closes: timeOrNone.required() }));
+
+/** Due and closing of the whole as instants; null leaves them. */
+export const wholeInstants = piece<{ readonly due: number | null; readonly closes: number | null } | null>(
+  Joi.object({ due: instantSchema.allow(null).required(), closes: instantSchema.allow(null).required() }).allow(null),
+);
+
+/** Every file of an amended version. */
+export const amendedFiles = listOf(
+  piece<AmendedFile>(
+    Joi.object({
+      id: idSchema.allow(null).required(),
+      file: Joi.string()
+        .pattern(/^[0-9a-f]{64}$/)
+        .required(),
+      name: oneLine(200).min(1).required(),
+      role: Joi.valid('document', 'attachment').required(),
+    }),
+  ),
+  { least: 1, most: 60 },
+);
 
 /** A working calendar: hours in minutes after midnight, Monday first. */
 export const calendarFacts = piece<OrganizationCalendar>(

@@ -1,0 +1,152 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Outcome } from '@/core/circulation/events';
+import { edited, type RouteEdit } from '@/core/route/edit';
+import { freshSeat, type Stage } from '@/core/route/route';
+import type { Amendment } from '@/server/circulation/amend';
+import { inSeries, stage, type World, world } from './world';
+
+let w: World;
+beforeAll(async () => {
+  w = await world();
+});
+afterAll(async () => {
+  await w.close();
+});
+
+const view = (circulation: string, person = 'ines') => w.ask(person, 'circulation.view', { circulation });
+const desk = async (person: string) => (await w.ask(person, 'desk.tasks', {})).rows.map((row) => row.circulation);
+
+async function sent(...stages: Stage[]) {
+  const { record } = await w.ask('ines', 'record.create', { title: 'Brake test', documentType: 'PRO', owner: 'rufus' });
+  const { change, circulation } = await w.ask('ines', 'change.start', {
+    records: [record],
+    reason: 'New values',
+    author: 'rufus',
+  });
+  const file = await w.pdf(`Draft ${change}`);
+  await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit: 0, file: file.hash, name: 'x.pdf' });
+  await w.ask('rufus', 'draft.submit', { change });
+  await w.ask('ines', 'circulation.plan', {
+    circulation,
+    note: 'Please',
+    route: inSeries(...stages),
+    facts: {},
+    basis: null,
+  });
+  await w.ask('ines', 'circulation.send', { circulation });
+  await w.work();
+  return { circulation, change };
+}
+async function amendment(circulation: string, edits: readonly RouteEdit[], more: Partial<Amendment> = {}) {
+  const { route, offers, note } = await view(circulation);
+  const basis = offers.find(({ act }) => act === 'amend')?.needs.basis ?? '';
+  return {
+    circulation,
+    basis,
+    route: edits.reduce(edited, route),
+    note,
+    reason: null,
+    whole: null,
+    files: null,
+    ...more,
+  };
+}
+const decide = async (circulation: string, person: string, outcome: Outcome = 'done') => {
+  const seat = (await view(circulation)).seats.find((one) => one.holder === person);
+  const { id = '', epoch = 0, scope } = seat ?? {};
+  return w.ask(person, 'seat.decideMine', { circulation, seat: id, epoch, scope: scope ?? '', outcome, note: null });
+};
+
+describe('amending a circulation under way', () => {
+  it('shows beforehand what changes for whom, and then exactly that happens', async () => {
+    const review = stage('review', ['oskar', 'petra']);
+    const { circulation } = await sent(review, stage('read', ['benedikt']));
+    const seat = freshSeat('new-seat', { kind: 'person', person: 'yuki' });
+    const remove = review.seats[0]?.id ?? '';
+    const given = await amendment(
+      circulation,
+      [
+        { do: 'addSeat', stage: review.id, seat },
+        { do: 'removeSeat', seat: remove },
+      ],
+      { note: 'Please, by noon', reason: 'Oskar has other work' },
+    );
+    const mails = w.mails.length;
+    const shown = await w.ask('ines', 'circulation.previewAmendment', given);
+    if (!shown.ok) throw new Error(shown.refusal.code);
+    expect(shown.preview.added).toMatchObject([{ person: 'yuki', doing: 'review' }]);
+    expect(shown.preview.removed).toMatchObject([{ person: 'oskar', doing: 'review' }]);
+    expect(shown.preview.messages.map(({ template, person }) => [template, person])).toEqual([
+      ['seatMoved', 'oskar'],
+      ['amended', 'petra'],
+      ['asked', 'yuki'],
+    ]);
+    // Looking changes nothing, and only whoever steers may look.
+    await w.work();
+    expect(w.mails.length).toBe(mails);
+    expect(await w.refused('petra', 'circulation.previewAmendment', given)).toBe('not-allowed');
+    expect(await w.refused('petra', 'circulation.amend', given)).toBe('not-allowed');
+    await w.ask('ines', 'circulation.amend', given);
+    await w.work();
+    expect(w.mails.slice(mails).map(w.toOf)).toEqual(['oskar', 'petra', 'yuki']);
+    expect(w.mails[mails + 1]?.text).toContain('Oskar has other work');
+    expect(await desk('oskar')).not.toContain(circulation);
+    expect(await desk('yuki')).toContain(circulation);
+    expect((await w.answer('oskar', 'circulation.view', { circulation })).ok).toBe(false);
+    const { trail, note } = await view(circulation, 'petra');
+    expect(note).toBe('Please, by noon');
+    const line = trail.find(({ type }) => type === 'circulation.amended');
+    expect(line).toMatchObject({ actor: 'ines', note: 'Oskar has other work', noteChanged: true });
+    expect(line?.differences.map(({ what }) => what)).toEqual(['seatRemoved', 'seatAdded']);
+  });
+
+  it('is refused on what has moved on, all or nothing', async () => {
+    const review = stage('review', ['oskar', 'petra']);
+    const { circulation } = await sent(review, stage('approve', ['benedikt']));
+    const given = await amendment(circulation, [
+      { do: 'addSeat', stage: review.id, seat: freshSeat('y', { kind: 'person', person: 'yuki' }) },
+    ]);
+    await decide(circulation, 'oskar');
+    expect(await w.refused('ines', 'circulation.amend', given)).toBe('stale-amendment');
+    const looked = await w.ask('ines', 'circulation.previewAmendment', given);
+    expect(looked).toMatchObject({ ok: false, refusal: { code: 'stale-amendment' } });
+    expect((await view(circulation)).seats).toHaveLength(3);
+    const bad = await amendment(circulation, [{ do: 'removeSeat', seat: review.seats[0]?.id ?? '' }]);
+    expect(await w.refused('ines', 'circulation.amend', bad)).toBe('amend-decided');
+    const stranger = await amendment(circulation, [
+      { do: 'addSeat', stage: review.id, seat: freshSeat('n', { kind: 'person', person: 'nobody-here' }) },
+    ]);
+    expect(await w.refused('ines', 'circulation.amend', stranger)).toBe('unknown-person');
+  });
+
+  it('takes in a file where nobody has acted, with the next version of the change, and no rework', async () => {
+    const { circulation, change } = await sent(stage('review', ['oskar', 'petra']));
+    const before = await view(circulation);
+    const [main] = before.versions[0]?.files ?? [];
+    const annex = await w.pdf('Annex', 1, 'ines');
+    const theirs = await w.pdf('Not hers', 1, 'yuki');
+    const files = (hash: string) => [
+      { id: main?.id ?? '', file: main?.file ?? '', name: main?.name ?? '', role: 'document' as const },
+      { id: null, file: hash, name: 'Annex.pdf', role: 'attachment' as const },
+    ];
+    const foreign = await amendment(circulation, [], { files: files(theirs.hash) });
+    expect(await w.refused('ines', 'circulation.amend', foreign)).toBe('file-unknown');
+    await w.ask('ines', 'circulation.amend', await amendment(circulation, [], { files: files(annex.hash) }));
+    await w.work();
+    const after = await view(circulation);
+    expect(after.phase).toBe('running');
+    expect(after.newest).toBe(2);
+    expect(after.versions[1]?.files.map(({ name, role }) => [name, role])).toEqual([
+      [main?.name, 'document'],
+      ['Annex.pdf', 'attachment'],
+    ]);
+    expect(w.mails.slice(-2).map(w.toOf).sort()).toEqual(['oskar', 'petra']);
+    // The author goes on from there.
+    const draft = await w.ask('rufus', 'draft.view', { change });
+    expect(draft?.attachments.map(({ name }) => name)).toEqual(['Annex.pdf']);
+    await decide(circulation, 'oskar');
+    const gone = await amendment(circulation, [], { files: files(annex.hash).slice(0, 1) });
+    expect(await w.refused('ines', 'circulation.amend', gone)).toBe('amend-acted');
+    expect((await view(circulation)).newest).toBe(2);
+  });
+});
