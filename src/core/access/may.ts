@@ -156,8 +156,8 @@ export function covers(
 export function involvedIn(state: Circulation): string[] {
   const people = new Set([state.controller, ...state.formerControllers, state.author]);
   const decided = new Set(state.decisions.map((decision) => decision.seat));
+  // Whoever an amendment took out of the route is concerned no more than whoever was replaced.
   for (const seat of state.seats.values())
-    // Whoever an amendment took out of the route is concerned no more than whoever was replaced.
     if (seat.gone !== 'removed' && (seat.status !== 'idle' || decided.has(seat.id))) {
       for (const { person } of seat.holders) people.add(person);
       if (seat.group !== null) people.add(groupTasks(seat.group));

@@ -155,6 +155,37 @@ export function lineOf(plan: Series, state: Circulation | null, now: number): Li
   return { root: seriesModel(plan), ended };
 }
 
+/** A line with what has become of the parts that another one has too: how a route under way looks while it is amended. */
+export function overlaid(model: LineModel, present: LineModel): LineModel {
+  const stages = new Map<string, LineStage>();
+  const boards = new Map<string, LineCopies>();
+  const collect = (part: LinePart): void => {
+    if (part.kind === 'stage') stages.set(part.id, part);
+    else if (part.kind === 'copies') boards.set(part.id, part);
+    else
+      for (const inner of part.kind === 'series' ? part.parts : part.branches.map(({ line }) => line)) collect(inner);
+  };
+  collect(present.root);
+  const seats = new Map([...stages.values()].flatMap((stage) => stage.seats.map((seat) => [seat.id, seat] as const)));
+  const stage = (part: LineStage): LineStage => {
+    const there = stages.get(part.id);
+    if (!there) return part;
+    const own = part.seats.flatMap((seat) => {
+      const members = there.seats.filter(({ id }) => id.replace(/__\d+$/, '') === seat.id);
+      return members.length > 0 ? members : [seats.get(seat.id) ?? seat];
+    });
+    return { ...part, status: there.status, stopped: there.stopped, condition: there.condition, seats: own };
+  };
+  const series = (part: LineSeries): LineSeries => ({ ...part, parts: part.parts.map(visit) });
+  const visit = (part: LinePart): LinePart => {
+    if (part.kind === 'stage') return stage(part);
+    if (part.kind === 'copies') return boards.get(part.id) ?? part;
+    if (part.kind === 'series') return series(part);
+    return { ...part, branches: part.branches.map((branch) => ({ ...branch, line: series(branch.line) })) };
+  };
+  return { root: series(model.root), ended: present.ended };
+}
+
 function branchTally(part: Parallel, n: number): Tally {
   return tally(
     part.join,

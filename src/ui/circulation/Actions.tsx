@@ -27,6 +27,7 @@ export type Asking =
   | 'values'
   | 'steering'
   | 'enough'
+  | 'amend'
   | null;
 
 /** One sentence: how things stand and whom they wait for. */
@@ -147,6 +148,9 @@ export function Actions({
       )}
       {view.phase !== 'new' && view.factTypes.length > 0 && may(view, 'giveFacts') && (
         <SideButton onClick={() => onAsk(asking === 'values' ? null : 'values')}>{words.values.action}</SideButton>
+      )}
+      {may(view, 'amend') && (
+        <SideButton onClick={() => onAsk(asking === 'amend' ? null : 'amend')}>{words.amend.action}</SideButton>
       )}
       {view.stages.some((stage) => may(view, 'endGathering', stage.id)) && (
         <SideButton onClick={() => onAsk('gathering')}>{words.gathering.action}</SideButton>

@@ -15,8 +15,10 @@ import { Fact, PageHead, Tray } from '../parts/parts';
 import { Rows } from '../parts/Rows';
 import { useWidth } from '../parts/useWidth';
 import { Actions, type Asking, Now, Troubles } from './Actions';
+import { AmendPage } from './AmendPage';
 import { Release, Withdraw } from './EndLeaves';
 import { useLineLabels } from './lineLabels';
+import { may } from './offers';
 import { RoundLeaf } from './RoundLeaf';
 import { SeatLeaf } from './SeatLeaf';
 import { useSeatNames } from './SeatPerson';
@@ -40,6 +42,7 @@ export function Control({ circulation }: { readonly circulation: string }) {
 function askingIn(asked: string | null, view: CirculationView): Asking {
   const wanted = (doing: string) => view.tasks.some((task) => task.doing === doing);
   if (asked === 'round' && wanted('confirmRound')) return 'round';
+  if (asked === 'amend' && may(view, 'amend')) return 'amend';
   return asked === 'release' && wanted('release') ? 'release' : null;
 }
 
@@ -98,7 +101,8 @@ function Page({ view }: { readonly view: CirculationView }) {
         <Actions view={view} asking={asking} onOpen={setOpen} onAsk={setAsking} />
       </PageHead>
       {view.steers && <Troubles view={view} px={{ base: '16px', md: '24px' }} />}
-      {asking && (
+      {asking === 'amend' && <AmendPage view={view} onDone={() => setAsking(null)} />}
+      {asking && asking !== 'amend' && (
         <Box px={{ base: '12px', md: '24px' }} pb="10px" flex="none" maxH="60vh" overflowY="auto">
           {asking === 'round' && <RoundLeaf view={view} onDone={() => setAsking(null)} />}
           {asking === 'withdraw' && <Withdraw view={view} onDone={() => setAsking(null)} />}
@@ -137,21 +141,23 @@ function Page({ view }: { readonly view: CirculationView }) {
           }}
         />
       </Box>
-      <Rows
-        label={words.seatColumns.seat}
-        columns={columns}
-        groups={groups}
-        keyOf={(seat) => seat.id}
-        nameOf={(seat) => `${seatName(seat)} ${verbThird[seat.verb]}, ${statusWords[seat.status]}`}
-        opened={open}
-        onOpened={setOpen}
-        leaf={(seat) => <SeatLeaf key={seat.id} view={view} seat={seat} />}
-        empty={
-          <Box p="24px" color="quiet">
-            {words.plan.emptyMore}
-          </Box>
-        }
-      />
+      {asking !== 'amend' && (
+        <Rows
+          label={words.seatColumns.seat}
+          columns={columns}
+          groups={groups}
+          keyOf={(seat) => seat.id}
+          nameOf={(seat) => `${seatName(seat)} ${verbThird[seat.verb]}, ${statusWords[seat.status]}`}
+          opened={open}
+          onOpened={setOpen}
+          leaf={(seat) => <SeatLeaf key={seat.id} view={view} seat={seat} />}
+          empty={
+            <Box p="24px" color="quiet">
+              {words.plan.emptyMore}
+            </Box>
+          }
+        />
+      )}
       <Tray
         label={words.tray.label}
         open={tray}

@@ -44,33 +44,53 @@ export function StageLeaf({
   const people = stage.seats.flatMap((seat) => personOf(seat.assignment) ?? []);
   const clock = useClock()(people.length === 1 ? (people[0] ?? null) : null);
   const [more, setMore] = useState(stage.closes !== null);
+  const started = planning.started(stage.id);
+  if (started === 'over')
+    return (
+      <Leaf label={words.stageOf(verbWords[stage.verb], at + 1)}>
+        <Flex gap="20px" align="center">
+          <Box flex="1">{circulationWords.amend.over}</Box>
+          <WordButton onClick={() => planning.add(stage.id)}>{words.stageAfter}</WordButton>
+        </Flex>
+      </Leaf>
+    );
   return (
     <Leaf label={words.stageOf(verbWords[stage.verb], at + 1)} tone={stage.verb === 'sign' ? 'iris' : 'pine'}>
       <Flex gap="20px" mt="-4px" mb="10px" pb="8px" borderBottom="1px solid" borderColor="hairline" flexWrap="wrap">
         <WordButton onClick={() => planning.add(stage.id)}>{words.stageAfter}</WordButton>
-        <WordButton onClick={() => planning.branch(stage.id)}>{words.branchBeside}</WordButton>
-        <WordButton
-          aria-expanded={panel === 'condition'}
-          onClick={() => onPanel(panel === 'condition' ? null : 'condition')}
-        >
-          {words.onlyWhen}
-        </WordButton>
-        <WordButton
-          aria-expanded={panel === 'earliest'}
-          onClick={() => onPanel(panel === 'earliest' ? null : 'earliest')}
-        >
-          {words.notBefore}
-        </WordButton>
+        {!started && (
+          <>
+            <WordButton onClick={() => planning.branch(stage.id)}>{words.branchBeside}</WordButton>
+            <WordButton
+              aria-expanded={panel === 'condition'}
+              onClick={() => onPanel(panel === 'condition' ? null : 'condition')}
+            >
+              {words.onlyWhen}
+            </WordButton>
+            <WordButton
+              aria-expanded={panel === 'earliest'}
+              onClick={() => onPanel(panel === 'earliest' ? null : 'earliest')}
+            >
+              {words.notBefore}
+            </WordButton>
+          </>
+        )}
         <WordButton onClick={() => planning.copy(stage.id)}>{words.copyTo}</WordButton>
         <Box flex="1" />
-        <WordButton color="oxblood" onClick={() => planning.remove(stage.id)}>
-          {words.removeStage}
-        </WordButton>
+        {started ? (
+          <Box color="quiet" fontSize="13px" maxW="520px">
+            {circulationWords.amend.open}
+          </Box>
+        ) : (
+          <WordButton color="oxblood" onClick={() => planning.remove(stage.id)}>
+            {words.removeStage}
+          </WordButton>
+        )}
       </Flex>
       {/* What is being said of the stage needs the room; the rest comes back when it is closed. */}
       <Flex columnGap="22px" flexWrap="wrap" align="flex-start" display={panel ? 'none' : 'flex'}>
         <StagePeople stage={stage} planning={planning} />
-        <StageRules stage={stage} set={set} />
+        <StageRules stage={stage} set={set} started={started !== null} />
         <Box flex="1" minW="220px">
           <FormField label={words.due}>
             {(props) => <TimeInput {...props} value={stage.due} clock={clock} onChange={(due) => set({ due })} />}
@@ -96,7 +116,7 @@ export function StageLeaf({
           )}
         </Box>
       </Flex>
-      {!panel && <StageAllows stage={stage} set={set} />}
+      {!panel && <StageAllows stage={stage} set={set} started={started !== null} />}
       {panel === 'condition' && (
         <Box>
           <ConditionForm

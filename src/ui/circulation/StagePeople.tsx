@@ -104,6 +104,7 @@ export function StagePeople({ stage, planning }: { readonly stage: Stage; readon
             </WordButton>
             <WordButton
               color="oxblood"
+              disabled={planning.responded(seat.id)}
               fontWeight={500}
               aria-label={`${words.remove}: ${called(seat.assignment, nameOf)}`}
               onClick={() => edit({ do: 'removeSeat', seat: seat.id })}
@@ -143,7 +144,7 @@ function SeatName({
   const { called } = useAssignments();
   const { groups } = useOrganization();
   const { assignment } = seat;
-  const person = personOf(assignment);
+  const person = planning.heldBy(seat.id) || personOf(assignment);
   const role = assignment.kind === 'role' ? planning.personIn(assignment.role) : null;
   if (person !== null) return <PersonName id={person} quiet={times(seat)} />;
   if (assignment.kind === 'role' && role)

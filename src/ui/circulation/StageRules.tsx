@@ -20,7 +20,31 @@ import { allowsInWords, circulationWords } from './words';
 const words = circulationWords.plan;
 
 /** What a stage asks, in which order, when it is complete, and what a return does. */
-export function StageRules({ stage, set }: { readonly stage: Stage; readonly set: (part: StageChange) => void }) {
+export function StageRules({
+  stage,
+  set,
+  started,
+}: {
+  readonly stage: Stage;
+  readonly set: (part: StageChange) => void;
+  /** Whether it has started: then only how many are needed can change. */
+  readonly started: boolean;
+}) {
+  const rule = (
+    <RuleField
+      label={words.rule}
+      rule={stage.rule}
+      n={stage.seats.length}
+      words={[words.all, words.any, words.atLeast]}
+      onRule={(next) => set({ rule: next })}
+    />
+  );
+  if (started)
+    return (
+      <Box flex="0.8" minW="170px">
+        {rule}
+      </Box>
+    );
   return (
     <>
       <Box flex="0.8" minW="170px">
@@ -35,13 +59,7 @@ export function StageRules({ stage, set }: { readonly stage: Stage; readonly set
             </Choose>
           )}
         </FormField>
-        <RuleField
-          label={words.rule}
-          rule={stage.rule}
-          n={stage.seats.length}
-          words={[words.all, words.any, words.atLeast]}
-          onRule={(rule) => set({ rule })}
-        />
+        {rule}
       </Box>
       <Box flex="0.8" minW="170px">
         <FormField label={words.order}>
@@ -74,7 +92,15 @@ export function StageRules({ stage, set }: { readonly stage: Stage; readonly set
 }
 
 /** What a decline does and what else the stage allows, in a line; it opens to be changed. */
-export function StageAllows({ stage, set }: { readonly stage: Stage; readonly set: (part: StageChange) => void }) {
+export function StageAllows({
+  stage,
+  set,
+  started,
+}: {
+  readonly stage: Stage;
+  readonly set: (part: StageChange) => void;
+  readonly started: boolean;
+}) {
   const [more, setMore] = useState(false);
   return (
     <Box fontSize="13px" color="quiet">
@@ -85,7 +111,7 @@ export function StageAllows({ stage, set }: { readonly stage: Stage; readonly se
       {more && (
         <Box fontSize="14px" color="ink">
           <Flex gap="14px" mt="8px" flexWrap="wrap">
-            <Box w="220px">
+            <Box w="220px" hidden={started}>
               <FormField label={words.onDecline}>
                 {(props) => (
                   <Choose

@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
 import type { Whole } from '@/core/circulation/events';
-import { lineOf } from '@/core/line/line';
+import { type LineModel, lineOf, overlaid } from '@/core/line/line';
 import { type Condition, holds } from '@/core/route/condition';
 import { edited, findPart, firstAsked, type RouteEdit, type Slot, type SplitIds, slotAfter } from '@/core/route/edit';
 import { type FactValue, factsWith } from '@/core/route/facts';
@@ -17,11 +17,12 @@ import {
   type Verb,
 } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
+import type { Refusal } from '../data/client';
 import { useOrganization } from '../data/organization';
 import { useTell, useTimes } from '../data/use';
 import { useUndo } from '../data/useUndo';
 import { may } from './offers';
-import { useSavedPlan } from './useSavedPlan';
+import { type Moved, type Plan, useSavedPlan } from './useSavedPlan';
 import { useSubject } from './useSubject';
 
 export type Planning = ReturnType<typeof usePlanning>;
@@ -31,26 +32,48 @@ interface Made {
   readonly route: Series;
   readonly whole: Whole;
   readonly facts: Readonly<Record<string, FactValue | null>>;
+  /** The changes that led here, so that they can be made again on another plan. */
+  readonly edits: readonly RouteEdit[];
 }
 
 const fresh = () => crypto.randomUUID();
 
-/** A route while it is made: what it is, what the checks found, and each change to it. Saved as it is made. */
+/** A route while it is planned: saved as it is made. */
 export function usePlanning(view: CirculationView) {
+  const editable = may(view, 'plan');
+  return useRouteMaking(view, useSavedPlan(view, editable), editable, null);
+}
+
+/** Where a plan is kept while it is made. */
+export interface PlanStore {
+  readonly plan: Plan;
+  readonly setPlan: (plan: Plan) => void;
+  readonly state: 'saved' | 'saving' | 'unsaved';
+  readonly error: Refusal | null;
+  readonly moved: Moved | null;
+}
+
+/**
+ * A route while it is made: what it is, what the checks found, and each change to it. `present` is the line of a circulation
+ * under way whose route is amended.
+ */
+export function useRouteMaking(view: CirculationView, saved: PlanStore, editable: boolean, present: LineModel | null) {
   const times = useTimes();
   const { rules } = useOrganization();
-  const [open, setOpen] = useState<string | null>(stagesOf(view.route)[0]?.id ?? null);
+  const [open, setOpen] = useState<string | null>(present ? null : (stagesOf(view.route)[0]?.id ?? null));
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set());
-  const editable = may(view, 'plan');
-  const saved = useSavedPlan(view, editable);
   const { plan, setPlan } = saved;
-  const { route, text, whole, facts } = plan;
-  const made = useMemo<Made>(() => ({ route, whole, facts }), [route, whole, facts]);
+  const { route, text, whole, facts, edits } = plan;
+  const made = useMemo<Made>(() => ({ route, whole, facts, edits }), [route, whole, facts, edits]);
   const { change, undo, redo, can, canAgain } = useUndo<Made>(made, (next) => setPlan({ ...next, text }));
   const putFields = useTell('circulation.putFields');
 
-  const edit = (...edits: readonly RouteEdit[]) => change({ ...made, route: edits.reduce(edited, route) });
-  const model = useMemo(() => lineOf(route, null, 0), [route]);
+  const edit = (...more: readonly RouteEdit[]) =>
+    change({ ...made, route: more.reduce(edited, route), edits: [...edits, ...more] });
+  const model = useMemo(() => {
+    const line = lineOf(route, null, 0);
+    return present ? overlaid(line, present) : line;
+  }, [route, present]);
   const stages = useMemo(() => stagesOf(route), [route]);
   const values = factsWith(view.factTypes, facts);
   const subject = useSubject(view, { route, whole, facts: values, now: times.now() });
@@ -143,7 +166,7 @@ export function usePlanning(view: CirculationView) {
     },
     remove: (part: string) => {
       const next = edited(route, { do: 'remove', part });
-      change({ ...made, route: next });
+      edit({ do: 'remove', part });
       setOpen(stagesOf(next)[0]?.id ?? copiesOf(next)[0]?.id ?? null);
     },
     mending: (finding: Finding) => mendingOf(subject, finding),
@@ -159,6 +182,20 @@ export function usePlanning(view: CirculationView) {
     setWhole: (next: Partial<Whole>) => change({ ...made, whole: { ...whole, ...next } }),
     setFact: (id: string, value: FactValue | null) =>
       change({ ...made, facts: { ...facts, [id]: value } }, `fact ${id}`),
-    write: (words: string) => setPlan({ route, whole, facts, text: words }),
+    write: (words: string) => setPlan({ ...made, text: words }),
+    /** Who holds a seat now, where that is another one than was planned. */
+    heldBy: (seat: string) => (present ? (view.seats.find((one) => one.id === seat)?.holder ?? null) : null),
+    /** Whether somebody has responded from a seat: it stays in what is amended. */
+    responded: (seat: string) =>
+      present !== null &&
+      view.phase === 'running' &&
+      view.seats.some((one) => one.id.replace(/__\d+$/, '') === seat && one.decision !== null),
+    /** What has started of a stage that is amended: it stays what it is, and takes people and times. */
+    started: (stage: string) => {
+      const run = present ? view.stages.find((one) => one.id === stage) : undefined;
+      if (!run || view.phase === 'rework') return null;
+      if (run.skipped || run.status === 'done' || run.status === 'released') return 'over' as const;
+      return run.status === 'open' || run.held !== null ? ('open' as const) : null;
+    },
   };
 }

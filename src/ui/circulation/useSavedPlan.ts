@@ -4,6 +4,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Whole } from '@/core/circulation/events';
 import { planSign } from '@/core/circulation/planning';
+import type { RouteEdit } from '@/core/route/edit';
 import type { FactValue } from '@/core/route/facts';
 import type { Series } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
@@ -16,6 +17,7 @@ export interface Plan {
   readonly text: string;
   readonly whole: Whole;
   readonly facts: Readonly<Record<string, FactValue | null>>;
+  readonly edits: readonly RouteEdit[];
 }
 
 const pause = 500;
@@ -36,7 +38,13 @@ export interface Moved {
  */
 export function useSavedPlan(view: CirculationView, editable: boolean) {
   const client = useQueryClient();
-  const theirs: Plan = { route: view.route, text: view.note ?? '', whole: view.whole, facts: view.factsGiven };
+  const theirs: Plan = {
+    route: view.route,
+    text: view.note ?? '',
+    whole: view.whole,
+    facts: view.factsGiven,
+    edits: [],
+  };
   const [plan, setPlan] = useState(theirs);
   const [error, setError] = useState<Refusal | null>(null);
   const [saved, setSaved] = useState(() => signOf(theirs));
