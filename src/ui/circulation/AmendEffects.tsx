@@ -34,7 +34,7 @@ export function AmendEffects({ amending, onDone }: { readonly amending: Amending
       {shown && !shown.ok && <Refused amending={amending} refusal={shown.refusal} />}
       {preview && <Effects preview={preview} amending={amending} />}
       <Fault error={amending.error} />
-      {preview && told > 0 && (
+      {preview?.messages.some(({ template }) => template === 'amended' || template === 'seatMoved') && (
         <Box mt="10px">
           <WordsField label={words.reason} text={amending.reason} onText={amending.setReason} />
         </Box>
@@ -117,12 +117,12 @@ function Effects({ preview, amending }: { readonly preview: Preview; readonly am
         )}
         {preview.added.map((task) => (
           <Box key={`+${task.person} ${task.doing} ${task.seat}`}>
-            {words.gets(who(task.person), doWords[task.doing].toLowerCase())}
+            {words.gets(who(task.person), doWords[task.doing])}
           </Box>
         ))}
         {preview.removed.map((task) => (
           <Box key={`-${task.person} ${task.doing} ${task.seat}`}>
-            {words.loses(who(task.person), doWords[task.doing].toLowerCase())}
+            {words.loses(who(task.person), doWords[task.doing])}
           </Box>
         ))}
         {preview.times.map(({ seat, due, closes }) => (

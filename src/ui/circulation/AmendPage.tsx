@@ -70,13 +70,13 @@ export function AmendPage({ view, onDone }: { readonly view: CirculationView; re
           {planning.undo && <WordButton onClick={planning.undo}>{circulationWords.plan.undo}</WordButton>}
           {planning.redo && <WordButton onClick={planning.redo}>{circulationWords.plan.redo}</WordButton>}
         </Flex>
+        <AmendEffects amending={amending} onDone={onDone} />
         {!amending.moved && (
-          <>
+          <Box mt="16px">
             <Words amending={amending} />
             <AmendFiles amending={amending} />
-          </>
+          </Box>
         )}
-        <AmendEffects amending={amending} onDone={onDone} />
       </Box>
     </Box>
   );
@@ -149,26 +149,30 @@ function Words({ amending }: { readonly amending: Amending }) {
           )}
         </FormField>
       </Box>
-      <FormField label={circulationWords.plan.wholeDue}>
-        {(props) => (
-          <MomentInput
-            {...props}
-            aria-label={circulationWords.plan.wholeDue}
-            value={instantOf(whole.due)}
-            onChange={(due) => amending.setWhole({ due })}
-          />
-        )}
-      </FormField>
-      <FormField label={circulationWords.plan.wholeCloses}>
-        {(props) => (
-          <MomentInput
-            {...props}
-            aria-label={circulationWords.plan.wholeCloses}
-            value={instantOf(whole.closes)}
-            onChange={(closes) => amending.setWhole({ closes })}
-          />
-        )}
-      </FormField>
+      <Box w="280px">
+        <FormField label={circulationWords.plan.wholeDue}>
+          {(props) => (
+            <MomentInput
+              {...props}
+              aria-label={circulationWords.plan.wholeDue}
+              value={instantOf(whole.due)}
+              onChange={(due) => amending.setWhole({ due })}
+            />
+          )}
+        </FormField>
+      </Box>
+      <Box w="280px">
+        <FormField label={circulationWords.plan.wholeCloses}>
+          {(props) => (
+            <MomentInput
+              {...props}
+              aria-label={circulationWords.plan.wholeCloses}
+              value={instantOf(whole.closes)}
+              onChange={(closes) => amending.setWhole({ closes })}
+            />
+          )}
+        </FormField>
+      </Box>
     </Flex>
   );
 }

@@ -304,8 +304,8 @@ export const circulationWords = {
     ends: (verb: string) => `“${verb}” is completed by this.`,
     endsAll: 'All responses are in by this; the final files are made.',
     endsRework: 'By this the return takes effect: the draft goes to rework.',
-    gets: (name: string, task: string) => `${name}: ${task}`,
-    loses: (name: string, task: string) => `${name}: no longer ${task}`,
+    gets: (name: string, task: string) => `${name} gets the task “${task}”`,
+    loses: (name: string, task: string) => `${name} no longer has the task “${task}”`,
     retimed: (name: string, due: string | null, closes: string | null) =>
       `${name}: ${due === null ? 'no due time' : `due ${due}`}${closes === null ? '' : `, closes ${closes}`}`,
     rights: (name: string) => `${name}: may do other things with the files than before`,
@@ -317,7 +317,7 @@ export const circulationWords = {
       copy: 'gets a copy',
     },
     toldOther: 'is told',
-    reason: 'Why (optional; told to everybody who gets a message)',
+    reason: 'Why (optional; told to those whose task changes)',
     make: (n: number) =>
       n === 0 ? 'Amend; nobody is told' : n === 1 ? 'Amend and tell one person' : `Amend and tell ${n} people`,
     makeIt: 'Amend',

@@ -1,0 +1,139 @@
+import type { Page } from '@playwright/test';
+import { freshSeat, freshStage, type Stage, type Verb } from '@/core/route/route';
+import { browserOf, expect, expectAccessible, pdfWith, test, told, uploaded } from './people';
+
+const stageOf = (verb: Verb, people: readonly string[]): Stage => ({
+  ...freshStage(
+    crypto.randomUUID(),
+    verb,
+    people.map((person) => freshSeat(crypto.randomUUID(), { kind: 'person', person })),
+  ),
+});
+
+/** A circulation that Ines has sent along a route, with a draft of Rufus’s. */
+async function sent(ines: Page, rufus: Page, title: string, stages: readonly Stage[]): Promise<string> {
+  const { record } = await told(ines, 'record.create', { title, documentType: 'PRO', owner: 'rufus' });
+  const made = await told(ines, 'change.start', { records: [record], reason: 'New values', author: 'rufus' });
+  const file = await uploaded(rufus, 'draft.pdf', await pdfWith(title));
+  await told(rufus, 'draft.setFile', { change: made.change, edit: 0, document: 'main', file, name: 'draft.pdf' });
+  await told(rufus, 'draft.submit', { change: made.change, note: null });
+  const { circulation } = made;
+  const route = { kind: 'series' as const, id: crypto.randomUUID(), parts: [...stages] };
+  await told(ines, 'circulation.plan', { circulation, route, note: null, basis: null });
+  await told(ines, 'circulation.send', { circulation });
+  return circulation;
+}
+
+test('amends a circulation under way: somebody is added where it stands, and what was drafted on something else is drafted anew', async ({
+  browser,
+}) => {
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const rufus = await browserOf(browser, 'Rufus Adeyemi');
+  const petra = await browserOf(browser, 'Petra Novak');
+  const circulation = await sent(ines.page, rufus.page, 'Tension of the haul rope', [
+    stageOf('review', ['petra', 'noor']),
+    stageOf('approve', ['benedikt']),
+    stageOf('read', ['fenna']),
+  ]);
+  const { page } = ines;
+  await page.goto(`/circulations/${circulation}`);
+  await page.getByRole('button', { name: 'Amend …' }).click();
+  await expect(page.getByText('You have not changed anything yet.')).toBeVisible();
+  await page
+    .getByRole('button', { name: /^Review/ })
+    .first()
+    .click();
+  await expect(page.getByText(/This stage has started/)).toBeVisible();
+  const who = page.getByLabel('Add a person, group or role to this stage');
+  await who.fill('Yuki');
+  await page.getByRole('option', { name: /Yuki Arden/ }).click();
+  await page.keyboard.press('Escape');
+  await expect(page.getByText('Yuki Arden added to review (stage 1)')).toBeVisible();
+  await expect(page.getByText('Yuki Arden gets the task “Review”')).toBeVisible();
+  await expectAccessible(page, 'amending');
+  // Reloading keeps what was drafted.
+  await page.reload();
+  await page.getByRole('button', { name: 'Amend …' }).click();
+  await page.getByRole('button', { name: 'Amend and tell one person' }).click();
+  await expect(page.getByText(/The circulation is amended/)).toBeVisible();
+  await expect(page.getByRole('button', { name: /Yuki Arden reviews, asked/ })).toBeVisible();
+
+  // What cannot be amended says why; what can is drafted, and meanwhile Petra responds.
+  await page.getByRole('button', { name: 'Amend …' }).click();
+  await page
+    .getByRole('button', { name: /^Confirm read/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Remove stage' }).click();
+  await expect(page.getByText(/Reading \(stage 3\) by Fenna de Wit removed/)).toBeVisible();
+  await petra.page.goto(`/circulations/${circulation}`);
+  await petra.page.getByRole('button', { name: 'Read and review' }).click();
+  await petra.page.getByRole('button', { name: 'Complete review' }).click();
+  await petra.page.getByRole('button', { name: 'Complete review' }).last().click();
+  await expect(page.getByText('The circulation has moved on since you drafted this amendment.')).toBeVisible();
+  await page.getByRole('button', { name: 'Draft it on what there is now' }).click();
+  await page.getByRole('button', { name: 'Amend; nobody is told' }).click();
+  await expect(page.getByRole('button', { name: /Fenna de Wit/ })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Open tray' }).click();
+  await expect(
+    page.getByText(/Ines Halloran amended the circulation: reading \(stage 3\) by Fenna de Wit removed/),
+  ).toBeVisible();
+  for (const one of [ines, rufus, petra]) {
+    expect(one.watch.problems).toEqual([]);
+    await one.context.close();
+  }
+});
+
+test('covers for somebody who is away: their task comes and is answered on their behalf, and is gone once that has ended', async ({
+  browser,
+}) => {
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const rufus = await browserOf(browser, 'Rufus Adeyemi');
+  const dalia = await browserOf(browser, 'Dalia Mercer');
+  const fenna = await browserOf(browser, 'Fenna de Wit');
+  const first = await sent(ines.page, rufus.page, 'Grease of the sheaves', [stageOf('approve', ['dalia'])]);
+  await sent(ines.page, rufus.page, 'Cleaning of the sheaves', [stageOf('approve', ['dalia'])]);
+  const own = dalia.page;
+  await own.goto('/me');
+  await own.getByRole('button', { name: 'Set an absence ...' }).click();
+  await own.getByLabel('Back on', { exact: true }).fill('31 Dec 2030');
+  await own.getByLabel('Back on', { exact: true }).blur();
+  await own.getByLabel('Covered by (optional)').fill('Fenna');
+  await own.getByRole('option', { name: /Fenna de Wit/ }).click();
+  await own.getByRole('button', { name: 'Set absence and cover' }).click();
+  await expect(own.getByText(/An absence can last/)).toBeVisible();
+  const soon = new Date(Date.now() + 20 * 86_400_000);
+  const day = soon.toLocaleDateString('en-GB', {
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    timeZone: 'Europe/Oslo',
+  });
+  await own.getByLabel('Back on', { exact: true }).fill(day);
+  await own.getByLabel('Back on', { exact: true }).blur();
+  await own.getByRole('button', { name: 'Set absence and cover' }).click();
+  await expect(own.getByText(/Away until/)).toBeVisible();
+  await expectAccessible(own, 'one’s own page with an absence');
+
+  const { page } = fenna;
+  await page.goto('/desk');
+  await expect(page.getByRole('button', { name: /Approve: .*Cleaning of the sheaves/ })).toBeVisible();
+  await page.getByRole('button', { name: /Approve: .*Grease of the sheaves/ }).click();
+  await expect(page.getByText(/You cover for Dalia Mercer; you respond in your own name/)).toBeVisible();
+  await page.getByRole('button', { name: 'Read and decide' }).click();
+  await expect(page.getByText(/You cover for Dalia Mercer until/)).toBeVisible();
+  await page.getByRole('button', { name: 'Approve', exact: true }).click();
+  await page.getByRole('button', { name: 'Approve', exact: true }).last().click();
+  await expect(page).toHaveURL(/\/desk/);
+  await ines.page.goto(`/circulations/${first}`);
+  await ines.page.getByRole('button', { name: 'Open tray' }).click();
+  await expect(ines.page.getByText(/Fenna de Wit approved for Dalia Mercer, covering until/)).toBeVisible();
+
+  await own.getByRole('button', { name: 'End now' }).click();
+  await expect(own.getByText('You are not set as away.')).toBeVisible();
+  await expect(page.getByRole('button', { name: /Cleaning of the sheaves/ })).toHaveCount(0);
+  for (const one of [ines, rufus, dalia, fenna]) {
+    expect(one.watch.problems.filter((line) => !line.includes('400'))).toEqual([]);
+    await one.context.close();
+  }
+});
