@@ -131,10 +131,11 @@ function tellOfAbsence(tx: Tx): void {
 }
 
 /** Tells whoever covers, directly or at the end of a chain, that what waits for somebody has come to them or has gone. */
-async function tellOfTasks(tx: Tx, { person }: Absence): Promise<void> {
+async function tellOfTasks(tx: Tx, { person, covers }: Absence): Promise<void> {
   const rows = await tx.sql<{ circulation: string }[]>`
     select distinct circulation from task where organization = ${tx.organization} and person = ${person}`;
-  const by = [...new Set((await coveredNow(tx)).flatMap(({ covers }) => covers.map((cover) => cover.by)))];
+  const others = (await coveredNow(tx)).flatMap((absence) => absence.covers);
+  const by = [...new Set([...covers, ...others].map((cover) => cover.by))];
   for (const { circulation } of rows) notify(tx, 'circulation', circulation, by);
 }
 
