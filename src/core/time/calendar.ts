@@ -233,6 +233,17 @@ export function localDay(axis: Axis, at: Instant): number {
   return Math.floor((at + offsetAt(axis, at)) / day);
 }
 
+/** The first instant of a local date, given as days since 1970-01-01; null where a change of the clock left it out. */
+export function dayBegins(axis: Axis, number: number): Instant | null {
+  cover(axis, number * day);
+  for (const [i, { from, offset }] of axis.periods.entries()) {
+    const at = Math.max(from, number * day - offset);
+    if (at < (axis.periods[i + 1]?.from ?? Number.POSITIVE_INFINITY) && Math.floor((at + offset) / day) === number)
+      return at;
+  }
+  return null;
+}
+
 function offsetAt(axis: Axis, at: Instant): number {
   let offset = axis.periods[0]?.offset ?? 0;
   for (const period of axis.periods) {
