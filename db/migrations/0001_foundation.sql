@@ -121,6 +121,8 @@ create table document_type (
   -- The facts that its documents declare, and who looks after the type.
   facts jsonb not null default '[]',
   custodian text,
+  -- How people are reminded who are asked about its documents; null as usual.
+  reminders jsonb,
   -- Whether PDFs get a line with number, revision and page in their margin when they are submitted.
   margin_line boolean not null default false check (not (margin_line and usual)),
   primary key (organization, code)
@@ -370,8 +372,15 @@ create table task (
   rank smallint not null,
   sort bigint not null,
   key text collate "C" not null,
+  -- What reminders are counted from; and when the next one goes to whom, found out by the worker: null until then.
+  silence jsonb,
+  notice_at bigint,
+  notice_to text,
   primary key (organization, circulation, key)
 );
+create index task_noticed on task (organization, notice_at) where notice_at is not null;
+create index task_noticed_to on task (organization, notice_to, notice_at) where notice_at is not null;
+create index task_unnoticed on task (organization) where notice_at is null and silence is not null;
 create index task_listed on task (organization, person, rank, sort, key);
 
 create table involvement (

@@ -31,6 +31,8 @@ export const refusedSentences = {
   'unknown-unit': 'There is no such unit.',
   'unknown-group': 'There is no such group.',
   'unknown-role': 'There is no such role.',
+  'reminders-unfit':
+    'Reminders need shares of 1 to 99 percent, the larger first, and a number of days that can be counted.',
   'unknown-absence': 'This absence is not there any more.',
   'absence-begun': 'This absence has begun. End it, and set another one.',
   'absence-over': 'This absence is over already.',

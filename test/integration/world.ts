@@ -31,7 +31,7 @@ export async function world() {
   const { openSession } = await import('@/server/auth/sessions');
   const { handle } = await import('@/server/operations/handle');
   const { registry } = await import('@/server/operations/registry');
-  const { workOff, wakeDue } = await import('@/server/jobs/work');
+  const { workOff, wakeDue, giveDueNotices } = await import('@/server/jobs/work');
   const { putFile, sha256 } = await import('@/server/files/store');
 
   const crew: [string, string, Role[]][] = [
@@ -182,6 +182,11 @@ export async function world() {
     refused,
     throughLink,
     work,
+    /** Reminds whoever is to be reminded now, and lets the mail go out. */
+    remind: async () => {
+      for (let left = 10; left > 0 && (await giveDueNotices(organization)) > 0; left -= 1);
+      await work();
+    },
     mails,
     toOf,
     linkIn,

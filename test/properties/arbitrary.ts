@@ -60,6 +60,7 @@ import {
   verbs,
 } from '@/core/route/route';
 import { type Calendar, usualCalendar } from '@/core/time/calendar';
+import { usualReminders } from '@/core/time/reminders';
 
 /** A seeded generator (mulberry32): the engine's tests need many cheap draws inside one property run. */
 export function drawsFrom(seed: number) {
@@ -572,6 +573,12 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
         };
       }
       case 15:
+        if (draws.chance(0.3))
+          return {
+            command: { type: 'setReminders', plan: { ...usualReminders, left: [10 + draws.below(80)] } },
+            actor: chief,
+          };
+        return { command: randomAmendment(draws, state, files), actor: chief };
       case 16:
       case 17:
         return { command: randomAmendment(draws, state, files), actor: chief };
@@ -664,6 +671,14 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
       },
       actor: someone,
     };
+  if (kind < 104) {
+    const to = draws.pick(['holder', 'controller', 'then'] as const);
+    const point = state.last + (draws.below(3) - 1) * day;
+    return {
+      command: { type: 'giveNotice', ...seated, epoch, to, person: chief, point },
+      actor: draws.chance(0.9) ? system : someone,
+    };
+  }
   if (kind < 105) return { command: { type: 'wake' }, actor: draws.chance(0.9) ? system : someone };
   if (kind < 108) return { command: { type: 'pass', ...seated, note: null }, actor: chief };
   if (kind < 111) return { command: { type: 'askAgain', ...seated, due: time(), closes: null }, actor: chief };

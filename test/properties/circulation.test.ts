@@ -552,6 +552,19 @@ describe('offers', () => {
         return [{ type: act }];
       case 'correctAddress':
         return free.filter((person) => outsiders.includes(person)).map((to) => ({ type: act, seat, to, note: 'w' }));
+      case 'giveNotice':
+        return [
+          {
+            type: act,
+            seat,
+            epoch: state.seats.get(seat)?.epoch ?? 0,
+            to: 'holder',
+            person: '',
+            point: run.now + hour,
+          },
+        ];
+      case 'setReminders':
+        return [{ type: act, plan: { left: [7], lastMorning: false, controller: false, then: null } }];
       case 'amend':
         return [
           {

@@ -16,6 +16,7 @@ import {
   stagesOf,
   type Verb,
 } from '@/core/route/route';
+import { usualReminders } from '@/core/time/reminders';
 import { contextOf, controller, created, crew, type Run, step, subjectFor, versionOf } from './arbitrary';
 import { decide, fork, put, route, state } from './scene';
 
@@ -58,7 +59,7 @@ function forced(plan: Series): Run {
     actor: controller,
     onBehalfOf: null,
     type: 'circulation.sent',
-    data: { version: 1, releasesItself: false, due: null, closes: null, roles },
+    data: { version: 1, releasesItself: false, reminders: usualReminders, due: null, closes: null, roles },
   };
   run.events.push(sent);
   run.state = fold(run.events) as Circulation;

@@ -4,6 +4,7 @@ import type { RecordFact, RecordValue } from '../route/condition';
 import type { Facts, FactType } from '../route/facts';
 import type { Assignee, Instant, Series } from '../route/route';
 import type { Calendar } from '../time/calendar';
+import { type Notice, type ReminderPlan, usualReminders } from '../time/reminders';
 import type { Filled, Outcome, PayloadHash, Spot, StageTimes, Version, Whole } from './events';
 
 /** What the core must know of a person. */
@@ -48,6 +49,8 @@ export interface Context {
     /** Whether the due of a seat waits for the answer to a question. */
     readonly questionsWait: boolean;
   };
+  /** How the document's type wants people reminded. */
+  readonly reminders: ReminderPlan;
   /** Who steers it besides its controller: the lead of its document's unit, where a rule says so. */
   readonly leads: readonly string[];
 }
@@ -68,6 +71,7 @@ export function bareContext(now: number, actor: string): Context {
     home: { zone: 'UTC', calendar: null },
     rules: { authorApproves: false, questionsWait: false },
     leads: [],
+    reminders: usualReminders,
   };
 }
 
@@ -110,6 +114,10 @@ interface Inputs {
   /** Goes on without a seat that declined. */
   pass: { seat: string; note: PayloadHash | null };
   remind: { seat: string };
+  /** The system's: reminds for a point of the plan, or notes that somebody was told of the silence. */
+  giveNotice: { seat: string; epoch: number; to: Notice['to']; person: string; point: Instant };
+  /** Changes how those who are asked are reminded. */
+  setReminders: { plan: ReminderPlan };
   /** Takes a group's task for oneself; gives it back to the group. */
   take: { seat: string; epoch: number };
   giveBack: { seat: string; epoch: number };

@@ -1,6 +1,7 @@
 import { factsIn } from '../route/condition';
 import { atInstant, conditionsOf, type Instant, instantOf, routeFaults, type Time } from '../route/route';
 import { shifted } from '../time/due';
+import { isReminderPlan } from '../time/reminders';
 import { alike } from '../trail/canonical';
 import type { CommandOf, Context } from './commands';
 import { type Kept, type SeatStatus, type SeatTimes, type StageTimes, system } from './events';
@@ -79,7 +80,13 @@ export function send(draft: Draft, command: CommandOf<'send'>, context: Context,
   ].flatMap(({ id, assignment }) => (assignment.kind === 'role' ? [fill(id, assignment.role)] : []));
   emit({
     type: 'circulation.sent',
-    data: { version: newest(draft)?.number ?? 0, releasesItself: command.releasesItself, ...whole, roles },
+    data: {
+      version: newest(draft)?.number ?? 0,
+      releasesItself: command.releasesItself,
+      reminders: draft.reminders ?? context.reminders,
+      ...whole,
+      roles,
+    },
   });
   return null;
 }
@@ -278,6 +285,26 @@ export function extend(
 export function setEnough(draft: Draft, stage: StageRun, { k }: CommandOf<'setEnough'>, emit: Emit): Refusal | null {
   if (!Number.isInteger(k) || k < 1 || k > reachableOf(draft, stage)) return refusal('enough-unfit');
   emit({ type: 'stage.ruled', data: { stage: stage.id, k } });
+  return null;
+}
+
+/** Reminds for a point of the plan, or notes who was told of the silence; each point once. */
+export function giveNotice(seat: SeatRun, { to, person, point }: CommandOf<'giveNotice'>, emit: Emit): Refusal | null {
+  if (to === 'holder') {
+    if (seat.pointed !== null && seat.pointed >= point) return refusal('no-effect');
+    emit({ type: 'seat.reminded', data: { seat: seat.id, point } });
+    return null;
+  }
+  if (seat.told.includes(to)) return refusal('no-effect');
+  emit({ type: 'seat.lateTold', data: { seat: seat.id, to, person, point } });
+  return null;
+}
+
+/** Changes how those who are asked are reminded, from now on. */
+export function setReminders(draft: Draft, { plan }: CommandOf<'setReminders'>, emit: Emit): Refusal | null {
+  if (!isReminderPlan(plan)) return refusal('reminders-unfit');
+  if (draft.reminders && alike(plan, draft.reminders)) return refusal('no-effect');
+  emit({ type: 'reminders.set', data: { plan } });
   return null;
 }
 

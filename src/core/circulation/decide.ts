@@ -12,6 +12,7 @@ import {
   extend,
   extendWhole,
   giveFacts,
+  giveNotice,
   goOn,
   handControl,
   keepFrozen,
@@ -21,6 +22,7 @@ import {
   reassign,
   send,
   setEnough,
+  setReminders,
   setTimes,
 } from './controllerCommands';
 import { type CirculationBody, type CirculationEvent, system } from './events';
@@ -128,9 +130,11 @@ function handle(draft: Draft, command: Command, context: Context, emitAs: EmitAs
       return onSeat(draft, command, context, (seat) => pass(draft, seat, command, emit));
     case 'remind':
       return onSeat(draft, command, context, (seat) => {
-        emit({ type: 'seat.reminded', data: { seat: seat.id } });
+        emit({ type: 'seat.reminded', data: { seat: seat.id, point: null } });
         return null;
       });
+    case 'giveNotice':
+      return onSeat(draft, command, context, (seat) => giveNotice(seat, command, emit));
     case 'askQuestion':
       return onSeat(draft, command, context, (seat) => askQuestion(draft, seat, command, context, emit));
     case 'answerQuestion': {
@@ -213,6 +217,8 @@ function onWhole(
       return null;
     case 'goOn':
       return goOn(draft, context, emit);
+    case 'setReminders':
+      return setReminders(draft, command, emit);
     case 'amend':
       return amend(draft, command, context, emit);
     case 'handControl':

@@ -3,6 +3,7 @@ import type { Rect } from '../page/geometry';
 import type { Used } from '../route/condition';
 import type { Facts } from '../route/facts';
 import type { Assignee, Instant, Series, Stage, Time, Verb } from '../route/route';
+import type { ReminderPlan } from '../time/reminders';
 
 /** What a person wrote, an address or a device: kept beside the events under this salted hash, so that it can be erased. */
 export type PayloadHash = string;
@@ -160,6 +161,8 @@ interface Bodies {
     version: number;
     /** Whether it is released by itself once nothing is open any more. */
     releasesItself: boolean;
+    /** How those who are asked are reminded. */
+    reminders: ReminderPlan;
     /** Due and closing of the whole, computed once. */
     due: Instant | null;
     closes: Instant | null;
@@ -268,7 +271,12 @@ interface Bodies {
   'question.answered': { question: string; seat: string; note: PayloadHash; due: Instant | null };
   'seat.extended': { seat: string; due: Instant | null; closes: Instant | null; status: SeatStatus };
   'seat.askedAgain': { seat: string; due: Instant | null; closes: Instant | null; waits: readonly Wait[] };
-  'seat.reminded': { seat: string };
+  /** `point` is the point of the plan it goes out for; null where somebody reminded by hand. */
+  'seat.reminded': { seat: string; point: Instant | null };
+  /** Somebody was told that nobody has responded: the controller, or whoever the plan names then. */
+  'seat.lateTold': { seat: string; to: 'controller' | 'then'; person: string; point: Instant };
+  /** How those who are asked are reminded from now on. */
+  'reminders.set': { plan: ReminderPlan };
   'seat.delegated': {
     seat: string;
     from: string;
@@ -386,6 +394,8 @@ export const circulationEventVersions: { readonly [T in CirculationEventType]: n
   'seat.extended': 1,
   'seat.askedAgain': 1,
   'seat.reminded': 1,
+  'seat.lateTold': 1,
+  'reminders.set': 1,
   'seat.delegated': 1,
   'seat.reassigned': 1,
   'seat.readdressed': 1,

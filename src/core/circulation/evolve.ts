@@ -95,6 +95,8 @@ function beginAnew(seat: Own<SeatRun>): void {
   if (seat.waits.length > 0) seat.waits = seat.waits.map((wait) => ({ ...wait, told: true }));
   seat.seen = null;
   seat.reminded = [];
+  seat.pointed = null;
+  seat.told = [];
   seat.asking = null;
   seat.waited = false;
 }
@@ -122,6 +124,7 @@ export function begin(event: CirculationEvent): Draft {
     plan,
     retired: [],
     amendments: 0,
+    reminders: null,
     note: null,
     facts: {},
     factNames: {},
@@ -189,6 +192,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       draft.phase = 'running';
       draft.sent = event.at;
       draft.releasesItself = event.data.releasesItself;
+      draft.reminders = event.data.reminders;
       draft.due = event.data.due;
       draft.closes = event.data.closes;
       for (const { of, person } of event.data.roles) {
@@ -236,6 +240,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
         seat.due = due;
         seat.closes = closes;
         seat.asking = null;
+        seat.told = [];
       }
       return;
     }
@@ -458,6 +463,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       seat.due = event.data.due;
       seat.closes = event.data.closes;
       seat.asking = null;
+      seat.told = [];
       return;
     }
     case 'seat.askedAgain': {
@@ -475,8 +481,17 @@ export function apply(draft: Draft, event: CirculationEvent): void {
     case 'seat.reminded': {
       const seat = seatOf(draft, event.data.seat);
       seat.reminded = [...seat.reminded.slice(1 - remindersKept), event.at];
+      seat.pointed = event.data.point ?? seat.pointed;
       return;
     }
+    case 'seat.lateTold': {
+      const seat = seatOf(draft, event.data.seat);
+      seat.told = [...seat.told, event.data.to];
+      return;
+    }
+    case 'reminders.set':
+      draft.reminders = event.data.plan;
+      return;
     case 'seat.delegated': {
       const { to, outside, epoch, waits } = event.data;
       const seat = seatOf(draft, event.data.seat);

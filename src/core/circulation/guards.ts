@@ -163,6 +163,7 @@ export const wholeGuards = {
   goOn: (state, context) =>
     controlled(state, context, underWay) ?? (state.paused === null ? refusal('not-paused') : null),
   amend: (state, context) => controlled(state, context, underWay),
+  setReminders: (state, context) => controlled(state, context, beforeSealing),
   handControl: (state, context) => (steers(state, context) ? null : refusal('not-controller')),
   extendWhole: (state, context) =>
     !steers(state, context)
@@ -288,6 +289,10 @@ export const seatGuards = {
     if (seat.status !== 'asked') return refusal('seat-not-asked');
     const lately = seat.reminded[seat.reminded.length - 1];
     return lately !== undefined && context.now - lately < hour ? refusal('reminded-recently') : null;
+  },
+  giveNotice: (state, seat, context) => {
+    const bad = bySystem(context) ?? within(state, ['running']) ?? whilePaused(state);
+    return bad ?? (seat.status === 'asked' ? null : refusal('seat-not-asked'));
   },
   reassign: (state, seat, context) => {
     const bad = controlled(state, context, underWay);

@@ -157,6 +157,7 @@ function toOf(event: CirculationEvent): string | null {
     case 'delegation.refused':
       return event.data.to;
     case 'seat.freed':
+    case 'seat.lateTold':
       return event.data.person;
     case 'seat.reassigned':
       return event.data.to.person;

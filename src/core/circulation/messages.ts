@@ -33,7 +33,8 @@ export type MessageKind =
   | 'question'
   | 'answered'
   | 'nobodyAsked'
-  | 'amended';
+  | 'amended'
+  | 'late';
 
 /** One message to one person: about which of their seats, with what was said, and by whom. */
 export interface Message {
@@ -44,6 +45,8 @@ export interface Message {
   readonly note?: PayloadHash | null;
   /** Who did what it tells, as it was then. */
   readonly by?: string;
+  /** Whether it goes out in one with others of its kind to the same person. */
+  readonly gather?: boolean;
 }
 
 type About = Omit<Message, 'template' | 'person'>;
@@ -165,7 +168,15 @@ export function messagesOf(
         if (event.data.cause === 'nobody') toController('nobodyAsked', system);
         break;
       case 'seat.reminded':
-        toHolders('reminded', event.data.seat);
+        toHolders('reminded', event.data.seat, event.data.point === null ? {} : { gather: true });
+        break;
+      case 'seat.lateTold':
+        mail('late', event.data.person, {
+          seat: event.data.seat,
+          by: holderOf(state, event.data.seat),
+          gather: true,
+        });
+        break;
         break;
       case 'seat.extended':
         toHolders('extended', event.data.seat);

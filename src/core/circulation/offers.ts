@@ -197,6 +197,7 @@ function seatNeeds(state: Circulation, act: keyof typeof seatGuards, seat: SeatR
       return { not: notFor(state, seat, context) };
     case 'pass':
     case 'remind':
+    case 'giveNotice':
     case 'dropSecondHolder':
     case 'copyLink':
       return {};

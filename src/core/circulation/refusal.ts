@@ -101,6 +101,8 @@ export const refusalSentences = {
     'Somebody has responded to what this would change. Submit a new version instead; then you decide who is asked again.',
   'amend-signed': 'Somebody has signed already; another signer would end that signature.',
   'amend-signers': 'The pages are frozen for signing, so no signer can be added now. Reassign a seat instead.',
+  'reminders-unfit':
+    'Reminders need shares of 1 to 99 percent, the larger first, and a number of days that can be counted.',
   'not-stuck': 'This stage can still be completed as it was planned.',
   'enough-unfit': 'That many cannot respond any more, or none would have to.',
   'no-such-question': 'There is no such question.',

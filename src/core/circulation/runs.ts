@@ -65,6 +65,8 @@ export function freshSeatRun(stage: string, seat: Seat, member: { id: string; pe
     waits: [],
     proposal: null,
     reminded: [],
+    pointed: null,
+    told: [],
     asking: null,
     waited: false,
     linkCopied: null,

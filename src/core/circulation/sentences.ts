@@ -151,7 +151,11 @@ export function sentence(line: HistoryLine, telling: Telling): string {
     case 'seat.askedAgain':
       return `${who} asked ${holder} again to ${verb}${times}`;
     case 'seat.reminded':
-      return `${who} reminded ${holder}`;
+      return line.actor === system ? `${holder} was reminded` : `${who} reminded ${holder}`;
+    case 'seat.lateTold':
+      return `${to} was told that ${holder} has not responded`;
+    case 'reminders.set':
+      return `${who} changed how people are reminded`;
     case 'seat.delegated':
       return `${who} delegated to ${to}`;
     case 'seat.reassigned':

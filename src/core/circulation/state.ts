@@ -13,6 +13,7 @@ import {
   type Time,
 } from '../route/route';
 import { type Standing, type Tally, tally } from '../route/tally';
+import type { ReminderPlan } from '../time/reminders';
 import { canonical } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
 import type {
@@ -75,7 +76,10 @@ export interface SeatRun {
     readonly at: Instant;
     readonly note: PayloadHash | null;
   } | null;
+  /** When they were reminded; the last point of the plan for which they were; and who was told that it is late. */
   readonly reminded: readonly Instant[];
+  readonly pointed: Instant | null;
+  readonly told: readonly ('controller' | 'then')[];
   /** Since when its due has waited for an answer; and whether it has waited before: it does so once. */
   readonly asking: Instant | null;
   readonly waited: boolean;
@@ -199,6 +203,8 @@ export interface Circulation {
   readonly plan: Series;
   /** Stages that were removed from the plan, and those of which seats were, with these seats alone: what happened there is told. */
   readonly retired: readonly Stage[];
+  /** How those who are asked are reminded; null until it is sent, as their document type says. */
+  readonly reminders: ReminderPlan | null;
   /** How often the circulation has been amended. */
   readonly amendments: number;
   readonly note: PayloadHash | null;

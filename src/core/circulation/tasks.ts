@@ -1,4 +1,5 @@
 import type { Instant, Verb } from '../route/route';
+import { type ReminderPlan, type Silence, usualReminders } from '../time/reminders';
 import { bareContext, type Context } from './commands';
 import { system } from './events';
 import { holders, keptFrom } from './holders';
@@ -15,6 +16,7 @@ import {
   openQuestions,
   pendingWaits,
   plannedStages,
+  type SeatRun,
   seatsWithoutField,
   stagePlanOf,
   stopsOf,
@@ -52,6 +54,8 @@ export interface Task {
   readonly closes: Instant | null;
   /** Whom cover cannot bring to it. */
   readonly kept: readonly string[];
+  /** What reminders are counted from; null where none are, and for all but the first who may act. */
+  readonly silence: (Omit<Silence, 'due'> & { readonly due: Instant; readonly plan: ReminderPlan }) | null;
 }
 
 /** What a read table needs of the context: it holds what the stream knows, and cover is joined when it is read. */
@@ -77,6 +81,7 @@ export function tasksOf(state: Circulation, context: Context = streamContext): T
       due: null,
       closes: null,
       kept: [],
+      silence: null,
       ...more,
     });
   const holder = (seat: string | null | undefined) => {
@@ -114,6 +119,7 @@ export function tasksOf(state: Circulation, context: Context = streamContext): T
           due: dueOf(state, seat),
           closes: closesOf(state, seat),
           kept: keptFrom(state, seat),
+          silence: person === acting[0]?.person ? silenceOf(state, seat, person) : null,
         });
       // Nobody left who may act: the controller gives the seat to somebody.
       if (acting.length === 0 || (seat.nobody && seat.holders.length === 0))
@@ -141,6 +147,21 @@ export function tasksOf(state: Circulation, context: Context = streamContext): T
   if (state.phase === 'sealing' && state.finals && !releaseWanted(state))
     add(state.controller, 'release', state.author, state.last);
   return tasks;
+}
+
+/** What reminders of a seat are counted from, where it has a due time. */
+function silenceOf(state: Circulation, seat: SeatRun, person: string): Task['silence'] {
+  const due = dueOf(state, seat);
+  if (due === null || seat.since === null) return null;
+  return {
+    // Nobody is reminded of what they cannot do yet.
+    since: Math.max(seat.since, waitOf(seat, person)?.from ?? 0),
+    due,
+    reminded: [...seat.reminded.slice(-5), ...(seat.pointed === null ? [] : [seat.pointed])],
+    controllerTold: seat.told.includes('controller'),
+    thenTold: seat.told.includes('then'),
+    plan: state.reminders ?? usualReminders,
+  };
 }
 
 /** The people it waits for, each once. */

@@ -45,6 +45,11 @@ function isFor({ verbs, types }: Cover, { verb, type }: Work): boolean {
   return (verbs === 'all' || verbs.includes(verb)) && (types === 'all' || (type !== null && types.includes(type)));
 }
 
+/** Whether somebody covers for a kind of work in an absence. */
+export function isCovered({ covers }: Absence, work: Work): boolean {
+  return covers.some((cover) => isFor(cover, work));
+}
+
 /**
  * The chain of cover that begins with a person at an instant, each link for this kind of work; only its end acts. Empty where
  * nobody covers; null where it adds nobody because it runs in a circle, or through somebody who is cut: it is cut there and

@@ -11,7 +11,16 @@ interface Recorded<T extends string, D> {
 }
 
 /** What of an organization is arranged: who belongs where, and by which rules and calendars it works. */
-export type OrganizationPart = 'unit' | 'group' | 'role' | 'calendar' | 'rule' | 'place' | 'facts' | 'absence';
+export type OrganizationPart =
+  | 'unit'
+  | 'group'
+  | 'role'
+  | 'calendar'
+  | 'rule'
+  | 'place'
+  | 'facts'
+  | 'absence'
+  | 'reminders';
 
 /** What is done to people and document types of an organization; the events of its administration stream. */
 export type AdministrationEvent =

@@ -123,10 +123,14 @@ export function edited(route: Series, edit: RouteEdit): Series {
     case 'moveSeat':
       return movedSeat(route, edit.seat, edit.to);
     case 'changeSeat':
-      return throughStages(route, (stage) => ({
-        ...stage,
-        seats: stage.seats.map((seat) => (seat.id === edit.seat ? { ...seat, ...edit.with } : seat)),
-      }));
+      return throughStages(route, (stage) =>
+        stage.seats.some((seat) => seat.id === edit.seat)
+          ? fitted({
+              ...stage,
+              seats: stage.seats.map((seat) => (seat.id === edit.seat ? { ...seat, ...edit.with } : seat)),
+            })
+          : stage,
+      );
     case 'removeSeat':
       return throughStages(route, (stage) =>
         stage.seats.some((seat) => seat.id === edit.seat)

@@ -94,6 +94,7 @@ describe('reminders', () => {
             const who = notice.to === 'controller' ? controller : holder;
             expect(who.works(now), `${notice.to} at ${new Date(now).toISOString()}`).toBe(true);
             expect(notice.point).toBeLessThanOrEqual(now);
+            expect(Number.isInteger(notice.point)).toBe(true);
             if (notice.to === 'holder') expect(now).toBeLessThan(due);
             else expect(now).toBeGreaterThanOrEqual(due);
           }
@@ -103,8 +104,8 @@ describe('reminders', () => {
       ),
       { numRuns: 50 },
     );
-    expect(reminders).toBeGreaterThan(50);
-    expect(told).toBeGreaterThan(50);
+    expect(reminders).toBeGreaterThan(15);
+    expect(told).toBeGreaterThan(15);
   });
 
   it('come when the share of working time is left that the plan names, however the clock and absences lie', () => {

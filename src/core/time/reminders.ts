@@ -21,6 +21,13 @@ export const usualReminders: ReminderPlan = { left: [50, 20], lastMorning: true,
 export const noReminders: ReminderPlan = { left: [], lastMorning: false, controller: false, then: null };
 export const reminderLimits = { points: 5, days: 60 } as const;
 
+/** Whether a plan can be kept: shares of 1 to 99 percent, the larger first, and days that can be counted. */
+export function isReminderPlan({ left, then }: ReminderPlan): boolean {
+  const shares = left.every((one, i) => Number.isInteger(one) && one >= 1 && one <= 99 && one < (left[i - 1] ?? 100));
+  const days = then === null || (Number.isInteger(then.days) && then.days >= 0 && then.days <= reminderLimits.days);
+  return left.length <= reminderLimits.points && shares && days;
+}
+
 /** What is known of somebody who is asked: since when they can respond, until when, and what they were told so far. */
 export interface Silence {
   /** Since when they can respond. */
@@ -49,7 +56,7 @@ export interface Presences {
 /** How much a calendar works on an average day on which it works, in milliseconds. */
 export function workOfDay({ week }: Calendar): number {
   const days = week.map((hours) => hours.reduce((sum, { from, to }) => sum + to - from, 0)).filter((sum) => sum > 0);
-  return days.length === 0 ? day / 3 : (days.reduce((sum, one) => sum + one, 0) / days.length) * 60_000;
+  return days.length === 0 ? day / 3 : Math.round((days.reduce((sum, one) => sum + one, 0) / days.length) * 60_000);
 }
 
 /**
@@ -59,7 +66,7 @@ export function workOfDay({ week }: Calendar): number {
 export function pointsOf(plan: ReminderPlan, since: Instant, due: Instant, holder: Presence): Instant[] {
   if (due <= since) return [];
   const all = presentBetween(holder, since, due);
-  const shares = plan.left.flatMap((left) => addPresent(holder, since, (all * (100 - left)) / 100) ?? []);
+  const shares = plan.left.flatMap((left) => addPresent(holder, since, Math.ceil((all * (100 - left)) / 100)) ?? []);
   const morning = plan.lastMorning ? morningOf(due, holder) : null;
   const points = [...shares, ...(morning === null ? [] : [morning])]
     .filter((at) => at > since && at < due)

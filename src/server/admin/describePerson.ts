@@ -1,6 +1,7 @@
 import type { Past } from '@/core/people/past';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { notShown, payloads, putPayload } from '../events/payloads';
+import { reckonAnew } from '../reminders/notices';
 import { recordAdministration } from './administration';
 import { type Person, tileOf } from './people';
 
@@ -37,6 +38,7 @@ export async function describePerson(
       from register r
       left join document_type t on t.organization = r.organization and t.code = r.document_type
       where r.organization = ${organization} and r.owner = ${person} and s.organization = r.organization and s.record = r.record`);
+  if (next.zone !== found.zone) reckonAnew(tx, person);
   notify(tx, 'people');
 }
 

@@ -18,7 +18,7 @@ import {
   typeCode,
   zone,
 } from '../operations/pieces';
-import { factTypes } from '../operations/routePieces';
+import { factTypes, reminderPlanOrNone } from '../operations/routePieces';
 import { refuse } from '../refused';
 import { settings } from '../settings';
 import { describePerson } from './describePerson';
@@ -205,6 +205,7 @@ export const peopleOperations = [
       marginLine: flag,
       facts: optional(factTypes as Piece<Out<typeof factTypes>>, []),
       custodian: idOrNone,
+      reminders: reminderPlanOrNone,
       added: flag,
     }),
     claim: inGeneral('types.manage'),

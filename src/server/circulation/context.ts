@@ -13,6 +13,7 @@ import {
   type Time,
 } from '@/core/route/route';
 import type { Calendar } from '@/core/time/calendar';
+import { type ReminderPlan, usualReminders } from '@/core/time/reminders';
 import type { Tx } from '../db/connect';
 import { factsOf } from '../files/store';
 import { absenceMatters } from '../organization/absences';
@@ -99,6 +100,7 @@ export async function contextOf(
     leads: state ? await leadsOf(tx, state.records[0] ?? '') : [],
     home: { zone: home, calendar: counts ? await usualCalendarOf(tx) : null },
     factTypes: planning ? await factTypesOf(tx, state) : [],
+    reminders: planning ? await remindersOf(tx, state) : bare.reminders,
     withoutFields: planning ? await withoutFields(tx, state) : bare.withoutFields,
   };
 }
@@ -188,6 +190,15 @@ export async function factTypesOf(tx: Tx, state: Circulation): Promise<readonly 
     where r.organization = ${tx.organization} and r.record = ${state.records[0] ?? ''}`;
   if (!row) return [];
   return row.complete ? row.facts : row.facts.map((type) => ({ ...type, needed: false }));
+}
+
+/** How the type of the leading record wants people reminded. */
+async function remindersOf(tx: Tx, state: Circulation): Promise<ReminderPlan> {
+  const [row] = await tx.sql<{ reminders: ReminderPlan | null }[]>`
+    select t.reminders from register r
+    join document_type t on t.organization = r.organization and t.code = r.document_type
+    where r.organization = ${tx.organization} and r.record = ${state.records[0] ?? ''}`;
+  return row?.reminders ?? usualReminders;
 }
 
 /** The contents of the newest version on which no fields can be put. */

@@ -29,7 +29,16 @@ import {
   note,
   reason,
 } from '../operations/pieces';
-import { amendedFiles, assignee, factValues, route, stageTimes, whole, wholeInstants } from '../operations/routePieces';
+import {
+  amendedFiles,
+  assignee,
+  factValues,
+  reminderPlan,
+  route,
+  stageTimes,
+  whole,
+  wholeInstants,
+} from '../operations/routePieces';
 import { refuse } from '../refused';
 import { prepareRelease } from '../signing/evidence';
 import { act } from './act';
@@ -169,6 +178,16 @@ export const circulationOperations = [
     'circulation.send',
     shape({ ...circulation, releasesItself: optional(flag, false) }),
     (_tx, { releasesItself }) => ({ type: 'send', releasesItself }),
+  ),
+
+  commanding(
+    'circulation.steer',
+    'circulation.setReminders',
+    shape({ ...circulation, plan: reminderPlan }),
+    async (tx, { plan }) => {
+      if (plan.then) await needPeople(tx, [{ person: plan.then.person, kind: 'person' }]);
+      return { type: 'setReminders', plan };
+    },
   ),
 
   commanding(

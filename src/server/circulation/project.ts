@@ -46,6 +46,7 @@ export function rowsOf(id: string, state: Circulation) {
       ...task,
       circulation: id,
       seat: task.seat ?? '',
+      silence: task.silence as never,
       rank: task.doing === 'resolveStop' ? 0 : 1,
       sort: task.due ?? never,
       key: [id, task.person, task.doing, task.seat ?? '', task.stage ?? ''].join('/'),

@@ -259,6 +259,8 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     finals: state.finals,
     evidence: state.evidence,
     releasesItself: state.releasesItself,
+    /** How those who are asked are reminded; before sending as their type says. */
+    reminders: state.reminders ?? context.reminders,
     rework: state.rework && { ...state.rework, note: said(returned?.note) },
     decisions: state.decisions.length,
     stops: stopsOf(state),

@@ -14,6 +14,8 @@ export interface JobData {
     readonly note?: string | null;
     /** Who did what it tells, as it was then. */
     readonly by?: string;
+    /** Whether it goes out in one with others to the same person. */
+    readonly gather?: boolean;
     /** The absence that it tells of, or whose. */
     readonly absence?: string;
     readonly about?: string;

@@ -8,6 +8,7 @@ import { renderVersion } from '../drafting/renderJob';
 import { log } from '../log';
 import { composeMail, type Deliver } from '../mail/send';
 import { beginAbsence } from '../organization/absences';
+import { giveNotices, scheduleNotices, toBeTold } from '../reminders/notices';
 import { settings } from '../settings';
 import { keepFinalFiles } from '../signing/finalJob';
 import { keepFrozenFile } from '../signing/freezeJob';
@@ -58,6 +59,30 @@ async function takeJob(organization: string, kinds: readonly JobKind[], at?: num
   );
 }
 
+interface GatheredJob {
+  readonly id: string;
+  readonly data: JobData['mail'];
+}
+
+/** Takes the other messages to the same person that go out in one with this, as if each had been taken by itself. */
+async function takeAlike(
+  organization: string,
+  { id, data }: Extract<Job, { kind: 'mail' }>,
+  at?: number,
+): Promise<readonly GatheredJob[]> {
+  return inOrganization(
+    organization,
+    (tx) => tx.sql<GatheredJob[]>`
+      update job set attempts = attempts + 1, run_at = ${tx.now + settings().leaseSeconds * 1000}
+      where organization = ${organization} and id in (
+        select id from job where organization = ${organization} and state = 'waiting' and kind = 'mail' and id <> ${id}
+          and run_at <= ${tx.now} and data ->> 'person' = ${data.person} and data ->> 'gather' = 'true'
+        order by created limit 50 for update skip locked)
+      returning id, data`,
+    { at },
+  );
+}
+
 /** Tells of what a job did; what had failed, or failed now, is told on the page of what it belongs to. */
 function tellOf(tx: Tx, job: Job, failed: boolean): void {
   notify(tx, 'job', job.kind);
@@ -68,9 +93,11 @@ function tellOf(tx: Tx, job: Job, failed: boolean): void {
 
 async function runJob(organization: string, job: Job, deliver: Deliver | null, at?: number): Promise<void> {
   const options = { at };
+  const also: GatheredJob[] = [];
   try {
     if (job.kind === 'mail') {
-      const message = await composeMail(organization, job.id, job.data, options);
+      if (job.data.gather) also.push(...(await takeAlike(organization, job, at)));
+      const message = await composeMail(organization, job.id, [job.data, ...also.map(({ data }) => data)], options);
       if (message && deliver) await deliver(message);
     } else if (job.kind === 'render') await renderVersion(organization, job.data, options);
     else if (job.kind === 'freeze') await keepFrozenFile(organization, job.data, options);
@@ -80,7 +107,9 @@ async function runJob(organization: string, job: Job, deliver: Deliver | null, a
     await inOrganization(
       organization,
       async (tx) => {
-        await tx.sql`update job set state = 'done', error = null where organization = ${organization} and id = ${job.id}`;
+        const done = [job.id, ...also.map(({ id }) => id)];
+        await tx.sql`
+          update job set state = 'done', error = null where organization = ${organization} and id = any(${done})`;
         tellOf(tx, job, job.attempts > 1);
       },
       options,
@@ -133,6 +162,15 @@ export async function workOff(organization: string, deliver: Deliver | null, at?
     if (done === 0) return count;
     count += done;
   }
+}
+
+/** Reminds whoever is silent, and tells of those who stay so. Gives how much there was to do. */
+export async function giveDueNotices(organization: string): Promise<number> {
+  const options = {};
+  let done = await inOrganization(organization, scheduleNotices, options);
+  for (const person of await inOrganization(organization, toBeTold, options))
+    done += await inOrganization(organization, (tx) => giveNotices(tx, person), options);
+  return done;
 }
 
 /** Tells whoever covers, and lets the circulations in which somebody away has a task catch up. */
@@ -209,6 +247,7 @@ export async function workUntil(stopped: AbortSignal, deliver: Deliver | null): 
     hand((organization) => takeTurn(organization, 'mail', deliver), 2000),
     hand((organization) => takeTurn(organization, 'files', deliver), 2000),
     hand((organization) => takeTurn(organization, 'acts', deliver), 2000),
+    hand(giveDueNotices, 15_000),
     hand(clearAway, 10 * minute),
   ]);
   for (const stop of quiet) await stop();

@@ -13,7 +13,7 @@ import { noteIn, payloads } from '../events/payloads';
 import type { JobData, MailTemplate } from '../jobs/queue';
 import { absenceNamed, tasksCovered } from '../organization/absences';
 import { settings } from '../settings';
-import { composed, type MailFacts, messageFor } from './words';
+import { composed, gatheredMessage, type MailFacts, type Message, messageFor } from './words';
 
 /** A name with an address (RFC 5322, 3.4). They stay apart: a name must never be read as an address. */
 export interface Mailbox {
@@ -57,14 +57,40 @@ export function mailboxIn(text: string): Mailbox {
   return { name: headerText(name), address: address.trim() };
 }
 
-/** Writes the message of a mail job from what is true now; null when there is nothing to say any more. */
+/**
+ * Writes the message of a mail job from what is true now, in one with others to the same person where they are gathered;
+ * null when there is nothing to say any more.
+ */
 export async function composeMail(
   organization: string,
   job: string,
-  data: JobData['mail'],
+  gathered: readonly JobData['mail'][],
   options: { at?: number | undefined },
 ): Promise<MailMessage | null> {
-  return inOrganization(organization, (tx) => messageIn(tx, job, data), options);
+  return inOrganization(
+    organization,
+    async (tx) => {
+      const found: Found[] = [];
+      for (const data of gathered) {
+        const one = await factsIn(tx, data);
+        if (one) found.push(one);
+      }
+      const [first, ...more] = found;
+      if (!first) return null;
+      const message = messageFor(first.template, first.facts);
+      const all = [first, ...more].map(({ template, facts }) => ({ template, facts }));
+      return written(tx, job, first, more.length === 0 ? message : gatheredMessage(all));
+    },
+    options,
+  );
+}
+
+/** What one message is made of, and to whom it goes. */
+interface Found {
+  readonly template: MailTemplate;
+  readonly person: Person;
+  readonly facts: MailFacts;
+  readonly replyTo: Mailbox | undefined;
 }
 
 /** What asks a holder to respond: written only while the seat still waits for them. */
@@ -77,7 +103,7 @@ const asks: ReadonlySet<MailTemplate> = new Set([
   'amended',
 ] as const);
 
-async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<MailMessage | null> {
+async function factsIn(tx: Tx, data: JobData['mail']): Promise<Found | null> {
   const person = await personNamed(tx, data.person);
   if (!person || person.state === 'left') return null;
   const { name: organization } = await profileOf(tx);
@@ -124,8 +150,9 @@ async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<Ma
     const seat = data.seat ? (state.seats.get(data.seat) ?? null) : null;
     // A seat that has moved on, has been acted on, or waits for nothing just now needs no asking and no reminder.
     const asking = asks.has(data.template);
-    const waits = clocksRun(state) && seat?.status === 'asked' && seat.epoch === data.epoch;
-    if (asking && !waits) return null;
+    const waits =
+      clocksRun(state) && seat?.status === 'asked' && (data.epoch === undefined || seat.epoch === data.epoch);
+    if ((asking || data.template === 'late') && !waits) return null;
     // Whoever covers is asked for somebody, and only for as long as they do.
     const stranger = asking && seat && seat.group === null && !seat.holders.some((one) => one.person === person.id);
     const acting = stranger ? actingAs(state, seat, person.id, await contextOf(tx, state, person.id)) : null;
@@ -161,7 +188,11 @@ async function messageIn(tx: Tx, job: string, data: JobData['mail']): Promise<Ma
     };
     replyTo = controller ? { name: headerText(controller.name), address: controller.email } : undefined;
   }
-  const message = messageFor(data.template, facts);
+  return { template: data.template, person, facts, replyTo };
+}
+
+async function written(tx: Tx, job: string, { person, facts, replyTo }: Found, message: Message): Promise<MailMessage> {
+  const { name: organization } = await profileOf(tx);
   const own = mailboxIn(settings().mailFrom);
   return {
     // The same job always writes the same id, so that a message sent twice after a crash is known for one.

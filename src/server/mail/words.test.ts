@@ -27,6 +27,7 @@ const templates: readonly MailTemplate[] = [
   'closedWhole',
   'nobodyAsked',
   'amended',
+  'late',
   'awaySet',
   'coverSet',
   'coverBegins',

@@ -35,6 +35,8 @@ export interface Message {
   readonly subject: string;
   readonly lines: readonly string[];
   readonly button: string | null;
+  /** Several things in one message, each with where it leads. */
+  readonly items?: readonly { readonly text: string; readonly address: string }[];
 }
 
 const asks: { readonly [V in Verb]: { readonly to: string; readonly button: string } } = {
@@ -291,6 +293,12 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         lines: [`${by} has ended the cover, so tasks for ${away.name} no longer come to you.`],
         button: null,
       };
+    case 'late':
+      return {
+        subject: `Late: ${title}`,
+        lines: [`${by} has not responded to ${name}${due ? `, which was due ${due}` : ''}.`],
+        button: 'Open the circulation',
+      };
     case 'newLinkWanted':
       return {
         subject: `A new link is wanted: ${title}`,
@@ -302,6 +310,31 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
   }
 }
 
+/** Several reminders, or several silences, to one person in one message. */
+export function gatheredMessage(
+  all: readonly { readonly template: MailTemplate; readonly facts: MailFacts }[],
+): Message {
+  const items = all.map(({ template, facts }) => {
+    const { title, number, due, by, verb } = facts;
+    const what = verb ? asks[verb].to : 'respond to';
+    const until = due ? `, due ${due}` : '';
+    const text =
+      template === 'late'
+        ? `${by} has not responded to “${title}” (${number})${until}`
+        : `Please ${what} “${title}” (${number})${until}`;
+    return { text, address: facts.address };
+  });
+  const late = all.filter(({ template }) => template === 'late').length;
+  const mine = all.length - late;
+  const first = all.find(({ template }) => (late === 0 ? true : template === 'late'))?.facts;
+  const many = (n: number, one: string, more: string) => (n === 1 ? one : `${n} ${more}`);
+  const subject =
+    late === 0
+      ? `${many(mine, 'A reminder', 'reminders')}: ${first?.title ?? ''} and ${many(mine - 1, 'one more', 'more')}`
+      : `${many(late, 'One response is', 'responses are')} late${mine > 0 ? `, and ${many(mine, 'a reminder', 'reminders')}` : ''}`;
+  return { subject, lines: ['These still wait:'], button: null, items };
+}
+
 /** The message as plain text and as HTML of the house's look, with one button. */
 export function composed(message: Message, facts: MailFacts): { text: string; html: string } {
   const quoted = facts.note ? [facts.note] : [];
@@ -309,6 +342,7 @@ export function composed(message: Message, facts: MailFacts): { text: string; ht
     `Dear ${facts.to},`,
     ...message.lines,
     ...quoted.map((words) => `${facts.by} writes:\n${words}`),
+    ...(message.items ?? []).map(({ text: said, address }) => `${said}:\n${address}`),
     ...(message.button ? [`${message.button}:\n${facts.address}`] : []),
     `${facts.sender}\n${facts.organization}`,
   ].join('\n\n');
@@ -317,6 +351,7 @@ export function composed(message: Message, facts: MailFacts): { text: string; ht
 ${paragraph(`Dear ${escaped(facts.to)},`)}
 ${message.lines.map((line) => paragraph(escaped(line))).join('\n')}
 ${quoted.map((words) => `<blockquote style="margin:0 0 14px;padding:4px 0 4px 14px;border-left:2px solid #E4DED2;white-space:pre-wrap">${escaped(words)}</blockquote>`).join('\n')}
+${(message.items ?? []).map(({ text: said, address }) => paragraph(`<a href="${escaped(address)}" style="color:#14524A">${escaped(said)}</a>`)).join('\n')}
 ${message.button ? paragraph(`<a href="${escaped(facts.address)}" style="display:inline-block;padding:11px 18px;background:#14524A;color:#FFFFFF;text-decoration:none;border-radius:6px">${escaped(message.button)}</a>`) : ''}
 <p style="margin:22px 0 0;color:#55636B">${escaped(facts.sender)}<br>${escaped(facts.organization)}</p></div></body></html>`;
   return { text, html };

@@ -3,6 +3,7 @@ import type { StageTimes, Whole } from '@/core/circulation/events';
 import { conditionLimits, recordFacts, stageOutcomes } from '@/core/route/condition';
 import { type FactType, type FactValue, factKinds } from '@/core/route/facts';
 import { type Assignee, availabilities, routeLimits, type Series, type Time, units, verbs } from '@/core/route/route';
+import { type ReminderPlan, reminderLimits } from '@/core/time/reminders';
 import type { AmendedFile } from '../circulation/amend';
 import type { OrganizationCalendar } from '../organization/calendars';
 import { listOf, piece } from './input';
@@ -120,6 +121,23 @@ export const amendedFiles = listOf(
     }),
   ),
   { least: 1, most: 60 },
+);
+
+/** When people are reminded, and who is told of silence. */
+const reminderSchema = Joi.object({
+  left: Joi.array().max(reminderLimits.points).items(Joi.number().integer().min(1).max(99)).required(),
+  lastMorning: Joi.boolean().required(),
+  controller: Joi.boolean().required(),
+  then: Joi.object({
+    person: idSchema.required(),
+    days: Joi.number().integer().min(0).max(reminderLimits.days).required(),
+  })
+    .allow(null)
+    .required(),
+});
+export const reminderPlan = piece<ReminderPlan>(reminderSchema);
+export const reminderPlanOrNone = piece<ReminderPlan | null, ReminderPlan | null | undefined>(
+  reminderSchema.allow(null).optional().default(null),
 );
 
 /** A working calendar: hours in minutes after midnight, Monday first. */

@@ -4,6 +4,7 @@ import { personNamed } from '../admin/people';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
 import { refuse } from '../refused';
+import { reckonAnew } from '../reminders/notices';
 import { recordChange } from './changes';
 import { needMembers } from './groups';
 import { rulesOf } from './rules';
@@ -90,6 +91,7 @@ export async function saveAbsence(tx: Tx, given: Absence, actor: string): Promis
   enqueue(tx, 'absence', { absence: id }, from);
   if (from > now) for (const { by } of covers) enqueue(tx, 'mail', { template: 'coverSet', person: by, absence: id });
   if (actor !== person) enqueue(tx, 'mail', { template: 'awaySet', person, absence: id, by: actor });
+  reckonAnew(tx, person);
   tellOfAbsence(tx);
 }
 
@@ -121,6 +123,7 @@ export async function endAbsence(tx: Tx, id: string, actor: string): Promise<voi
   for (const { by } of before.covers)
     enqueue(tx, 'mail', { template: 'coverEnded', person: by, about: before.person, by: actor });
   if (begun) await tellOfTasks(tx, before);
+  reckonAnew(tx, before.person);
   tellOfAbsence(tx);
 }
 

@@ -1,6 +1,7 @@
 import { type Calendar, calendarFault } from '@/core/time/calendar';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { refuse } from '../refused';
+import { reckonAnew } from '../reminders/notices';
 import { recordChange } from './changes';
 
 export interface OrganizationCalendar extends Calendar {
@@ -60,6 +61,7 @@ export async function saveCalendar(tx: Tx, calendar: OrganizationCalendar, actor
     on conflict (organization, id) do update set ${sql(row as never)}`);
   await recordChange(tx, 'calendar', calendar.id, before, { ...calendar, holidays, usual }, actor);
   known.delete(tx);
+  reckonAnew(tx, null);
   notify(tx, 'settings');
 }
 
@@ -70,5 +72,6 @@ export async function removeCalendar(tx: Tx, id: string, actor: string): Promise
   sendWrite(tx.sql`update person set calendar = null where organization = ${tx.organization} and calendar = ${id}`);
   await recordChange(tx, 'calendar', id, before, null, actor);
   known.delete(tx);
+  reckonAnew(tx, null);
   notify(tx, 'settings');
 }

@@ -1,5 +1,6 @@
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { refuse } from '../refused';
+import { reckonAnew } from '../reminders/notices';
 import { calendarsOf } from './calendars';
 import { recordChange } from './changes';
 import { unitNamed } from './units';
@@ -24,6 +25,7 @@ export async function placePerson(tx: Tx, { person, ...given }: Place, actor: st
     update person set unit = ${unit}, calendar = ${calendar} where organization = ${organization} and id = ${person}`);
   const before = { unit: found.unit, calendar: found.calendar };
   await recordChange(tx, 'place', person, before, { unit, calendar }, actor);
+  reckonAnew(tx, person);
   notify(tx, 'people');
   notify(tx, 'settings');
 }

@@ -3,6 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { numberOf, schemeFits } from '@/core/record/numbering';
 import type { FactType } from '@/core/route/facts';
+import { usualReminders } from '@/core/time/reminders';
 import type { DocumentType } from '@/server/admin/documentTypes';
 import { say } from '../data/said';
 import { useTell } from '../data/use';
@@ -11,6 +12,7 @@ import { DueButton, WordButton } from '../parts/buttons';
 import { Fault, FormField, TextInput, Tick } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { Leaf } from '../parts/parts';
+import { ReminderForm } from '../parts/ReminderForm';
 import { FactTypes } from './FactTypes';
 import { adminWords } from './words';
 
@@ -44,6 +46,7 @@ export function TypeForm({
     marginLine: type?.marginLine ?? false,
     facts: type?.facts ?? ([] as readonly FactType[]),
     custodian: type?.custodian ?? null,
+    reminders: type?.reminders ?? null,
   });
   const describe = useTell('types.describe', {
     answered: (_value, given) => {
@@ -57,7 +60,7 @@ export function TypeForm({
   const changed =
     !type ||
     (['name', 'scheme', 'active', 'marginLine', 'custodian'] as const).some((key) => input[key] !== type[key]) ||
-    JSON.stringify(input.facts) !== JSON.stringify(type.facts);
+    JSON.stringify([input.facts, input.reminders]) !== JSON.stringify([type.facts, type.reminders]);
   return (
     <Leaf label={label}>
       <chakra.form
@@ -138,6 +141,10 @@ export function TypeForm({
               person={input.custodian}
               onPerson={(who) => set({ custodian: who?.person ?? null })}
             />
+            <Box fontSize="13px" color="quiet" mt="12px" mb="4px">
+              {words.reminders}
+            </Box>
+            <ReminderForm plan={input.reminders ?? usualReminders} onPlan={(reminders) => set({ reminders })} />
           </Box>
         </Flex>
         {error && !(fieldOf[error.code] ?? error.facts.field) && <Fault error={error} />}

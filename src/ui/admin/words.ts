@@ -170,6 +170,7 @@ export const adminWords = {
   },
   types: {
     custodian: 'Custodian (optional)',
+    reminders: 'Reminders, unless a circulation sets its own',
     facts: 'Values that its documents declare',
     factsMore: 'A route can depend on them; they are entered where the route is planned.',
     factAdd: 'Add a value',

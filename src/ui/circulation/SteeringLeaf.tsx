@@ -10,11 +10,36 @@ import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault, WordsField } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { Leaf } from '../parts/parts';
+import { ReminderForm } from '../parts/ReminderForm';
 import { may } from './offers';
 import { useAct } from './useAct';
 import { circulationWords, toldWords } from './words';
 
 const words = circulationWords.steering;
+
+/** How those who are asked in this circulation are reminded. */
+function Reminding({ view }: { readonly view: CirculationView }) {
+  const [plan, setPlan] = useState(view.reminders);
+  const put = useAct('circulation.setReminders', words.remindersDone);
+  const changed = JSON.stringify(plan) !== JSON.stringify(view.reminders);
+  return (
+    <Box flex="1" minW="280px">
+      <Box fontWeight={600}>{words.remindersTitle}</Box>
+      <Box mb="6px">{words.remindersWhat}</Box>
+      <ReminderForm plan={plan} onPlan={setPlan} />
+      <Fault error={put.error} />
+      <Flex justify="flex-end" mt="8px">
+        <SideButton
+          busy={put.isPending}
+          disabled={!changed}
+          onClick={() => put.mutate({ circulation: view.id, plan: { ...plan, left: [...plan.left] } })}
+        >
+          {words.remindersDo}
+        </SideButton>
+      </Flex>
+    </Box>
+  );
+}
 
 /** What a controller seldom does with the whole: stopping it for a while, and handing it to somebody else. */
 export function SteeringLeaf({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {
@@ -54,6 +79,7 @@ export function SteeringLeaf({ view, onDone }: { readonly view: CirculationView;
             </Flex>
           </Box>
         )}
+        {may(view, 'setReminders') && <Reminding view={view} />}
         <Box flex="1" minW="280px">
           <Box fontWeight={600}>{words.handTitle}</Box>
           <Box mb="6px">{words.handWhat}</Box>

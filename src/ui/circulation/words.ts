@@ -324,7 +324,11 @@ export const circulationWords = {
     made: 'The circulation is amended.',
   },
   steering: {
-    action: 'Pause or hand on …',
+    action: 'Pause, reminders, control …',
+    remindersTitle: 'Reminders',
+    remindersWhat: 'Holds for this circulation from now on.',
+    remindersDo: 'Set reminders',
+    remindersDone: 'The reminders of this circulation are set.',
     pauseTitle: 'Pause it',
     pauseWhat: 'Nobody can respond until it goes on. Times are put off by as long as it is paused.',
     pauseNote: 'Why (optional; those who are asked are told)',

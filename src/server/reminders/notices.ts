@@ -1,0 +1,149 @@
+import { system } from '@/core/circulation/events';
+import type { Task } from '@/core/circulation/tasks';
+import { isCovered, type Work } from '@/core/people/cover';
+import type { Verb } from '@/core/route/route';
+import { axisOf, usualCalendar } from '@/core/time/calendar';
+import { type Presence, presenceOf } from '@/core/time/presence';
+import { type Notice, nextNotice } from '@/core/time/reminders';
+import { act } from '../circulation/act';
+import { circulationState } from '../circulation/load';
+import { sendWrite, type Tx } from '../db/connect';
+import { absencesOf } from '../organization/absences';
+import { calendarsOf } from '../organization/calendars';
+import { Refused } from '../refused';
+
+/** How many tasks are looked at in one transaction. */
+const batch = 200;
+/** What comes to the same person within the hour goes out with what is due for them now. */
+const gathered = 3_600_000;
+/** Where a task stands that has nothing more to be told. */
+const never = 8_640_000_000_000_000;
+
+interface Row {
+  readonly circulation: string;
+  readonly key: string;
+  readonly seat: string;
+  readonly person: string;
+  readonly doing: Verb;
+  readonly documentType: string;
+  readonly controller: string;
+  readonly silence: NonNullable<Task['silence']>;
+}
+
+type PresenceOf = (person: string, work?: Work) => Presence;
+
+/** When people work: by their calendars, on their clocks, without their absences. */
+async function presencesOf(tx: Tx, people: readonly string[]): Promise<PresenceOf> {
+  const { sql, organization } = tx;
+  const rows = await sql<{ id: string; zone: string; calendar: string | null }[]>`
+    select id, zone, calendar from person where organization = ${organization} and id = any(${people as string[]})`;
+  const [home] = await sql<{ zone: string }[]>`select zone from profile where organization = ${organization}`;
+  const calendars = await calendarsOf(tx);
+  const common = calendars.find(({ usual }) => usual) ?? usualCalendar;
+  const absences = await absencesOf(tx, people);
+  const known = new Map(rows.map((row) => [row.id, row]));
+  return (person, work) => {
+    const found = known.get(person);
+    const calendar = calendars.find(({ id }) => id === found?.calendar) ?? common;
+    const axis = axisOf(calendar, found?.zone ?? home?.zone ?? 'UTC');
+    // Whoever covers is reminded, too, so that an absence is silent only for what nobody covers.
+    const silent = absences.filter((one) => one.person === person && !(work && isCovered(one, work)));
+    return presenceOf(axis, silent);
+  };
+}
+
+/** The next notice about a task, and whom it goes to. */
+function noticeOf(row: Row, presence: PresenceOf, now: number): (Notice & { person: string }) | null {
+  const { plan, ...silence } = row.silence;
+  const third = plan.then?.person ?? null;
+  const notice = nextNotice(
+    plan,
+    silence,
+    {
+      holder: presence(row.person, { verb: row.doing, type: row.documentType }),
+      controller: presence(row.controller),
+      then: third === null ? null : presence(third),
+    },
+    now,
+  );
+  if (!notice) return null;
+  const person = notice.to === 'holder' ? row.person : notice.to === 'controller' ? row.controller : (third ?? '');
+  return { ...notice, person };
+}
+
+const named = (rows: readonly Row[]) => [
+  ...new Set(rows.flatMap((row) => [row.person, row.controller, row.silence.plan.then?.person ?? row.controller])),
+];
+
+function keep(tx: Tx, row: Row, notice: (Notice & { person: string }) | null): void {
+  sendWrite(tx.sql`
+    update task set notice_at = ${notice?.at ?? never}, notice_to = ${notice?.person ?? ''}
+    where organization = ${tx.organization} and circulation = ${row.circulation} and key = ${row.key}`);
+}
+
+/** Finds out when the next notice of each task is that has changed. Gives how many there were. */
+export async function scheduleNotices(tx: Tx): Promise<number> {
+  const rows = await tx.sql<Row[]>`
+    select t.circulation, t.key, t.seat, t.person, t.doing, r.document_type, c.controller, t.silence from task t
+    join circulation c on c.organization = t.organization and c.id = t.circulation
+    join register r on r.organization = c.organization and r.record = c.record
+    where t.organization = ${tx.organization} and t.notice_at is null and t.silence is not null
+    limit ${batch} for update of t skip locked`;
+  const presence = await presencesOf(tx, named(rows));
+  for (const row of rows) keep(tx, row, noticeOf(row, presence, tx.now));
+  return rows.length;
+}
+
+/** To whom something has to be said now. */
+export async function toBeTold(tx: Tx): Promise<string[]> {
+  const rows = await tx.sql<{ noticeTo: string }[]>`
+    select distinct notice_to from task where organization = ${tx.organization} and notice_at <= ${tx.now} limit 50`;
+  return rows.map(({ noticeTo }) => noticeTo);
+}
+
+/**
+ * Gives one person everything that is due for them, and what would be within the hour: each recorded for its own point, so
+ * that nothing is said twice. Looked at again now, because people, calendars and absences may have changed since.
+ */
+export async function giveNotices(tx: Tx, person: string): Promise<number> {
+  const rows = await tx.sql<Row[]>`
+    select t.circulation, t.key, t.seat, t.person, t.doing, r.document_type, c.controller, t.silence from task t
+    join circulation c on c.organization = t.organization and c.id = t.circulation
+    join register r on r.organization = c.organization and r.record = c.record
+    where t.organization = ${tx.organization} and t.notice_to = ${person} and t.notice_at <= ${tx.now + gathered}
+    order by t.notice_at limit ${batch} for update of t skip locked`;
+  const presence = await presencesOf(tx, named(rows));
+  const found = rows.map((row) => ({ row, notice: noticeOf(row, presence, tx.now) }));
+  const due = found.some(({ notice }) => notice !== null && notice.at <= tx.now && notice.person === person);
+  let given = 0;
+  for (const { row, notice } of found) {
+    const goes = due && notice !== null && notice.person === person && notice.at <= tx.now + gathered;
+    if (goes && (await give(tx, row, notice))) given += 1;
+    else keep(tx, row, notice);
+  }
+  return given;
+}
+
+/** Records one notice; false where the task has moved on since. */
+async function give(
+  tx: Tx,
+  { circulation, seat }: Row,
+  { to, point, person }: Notice & { person: string },
+): Promise<boolean> {
+  const epoch = (await circulationState(tx, circulation))?.seats.get(seat)?.epoch ?? 0;
+  try {
+    const { events } = await act(tx, circulation, { type: 'giveNotice', seat, epoch, to, person, point }, system);
+    return events.some(({ type }) => type === 'seat.reminded' || type === 'seat.lateTold');
+  } catch (error) {
+    if (error instanceof Refused) return false;
+    throw error;
+  }
+}
+
+/** Lets notices to and about somebody be reckoned anew: when they work has changed. */
+export function reckonAnew(tx: Tx, person: string | null): void {
+  sendWrite(tx.sql`
+    update task set notice_at = null
+    where organization = ${tx.organization} and silence is not null
+    ${person === null ? tx.sql`` : tx.sql`and (person = ${person} or notice_to = ${person})`}`);
+}
