@@ -672,7 +672,7 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
       actor: someone,
     };
   if (kind < 104) {
-    const to = draws.pick(['holder', 'controller', 'then'] as const);
+    const to = draws.pick(['holder', 'controller', 'third'] as const);
     const point = state.last + (draws.below(3) - 1) * day;
     return {
       command: { type: 'giveNotice', ...seated, epoch, to, person: chief, point },

@@ -564,7 +564,7 @@ describe('offers', () => {
           },
         ];
       case 'setReminders':
-        return [{ type: act, plan: { left: [7], lastMorning: false, controller: false, then: null } }];
+        return [{ type: act, plan: { left: [7], lastMorning: false, controller: false, third: null } }];
       case 'amend':
         return [
           {

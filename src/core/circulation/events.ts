@@ -274,7 +274,7 @@ interface Bodies {
   /** `point` is the point of the plan it goes out for; null where somebody reminded by hand. */
   'seat.reminded': { seat: string; point: Instant | null };
   /** Somebody was told that nobody has responded: the controller, or whoever the plan names then. */
-  'seat.lateTold': { seat: string; to: 'controller' | 'then'; person: string; point: Instant };
+  'seat.lateTold': { seat: string; to: 'controller' | 'third'; person: string; point: Instant };
   /** How those who are asked are reminded from now on. */
   'reminders.set': { plan: ReminderPlan };
   'seat.delegated': {

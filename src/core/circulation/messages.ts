@@ -177,7 +177,6 @@ export function messagesOf(
           gather: true,
         });
         break;
-        break;
       case 'seat.extended':
         toHolders('extended', event.data.seat);
         break;

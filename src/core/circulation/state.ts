@@ -79,7 +79,7 @@ export interface SeatRun {
   /** When they were reminded; the last point of the plan for which they were; and who was told that it is late. */
   readonly reminded: readonly Instant[];
   readonly pointed: Instant | null;
-  readonly told: readonly ('controller' | 'then')[];
+  readonly told: readonly ('controller' | 'third')[];
   /** Since when its due has waited for an answer; and whether it has waited before: it does so once. */
   readonly asking: Instant | null;
   readonly waited: boolean;

@@ -159,7 +159,7 @@ function silenceOf(state: Circulation, seat: SeatRun, person: string): Task['sil
     due,
     reminded: [...seat.reminded.slice(-5), ...(seat.pointed === null ? [] : [seat.pointed])],
     controllerTold: seat.told.includes('controller'),
-    thenTold: seat.told.includes('then'),
+    thirdTold: seat.told.includes('third'),
     plan: state.reminders ?? usualReminders,
   };
 }

@@ -34,7 +34,7 @@ const plan: fc.Arbitrary<ReminderPlan> = fc.record({
   left: fc.uniqueArray(fc.integer({ min: 1, max: 99 }), { maxLength: 5 }).map((shares) => shares.sort((a, b) => b - a)),
   lastMorning: fc.boolean(),
   controller: fc.boolean(),
-  then: fc.option(fc.record({ person: fc.constant('x'), days: fc.integer({ min: 0, max: 3 }) }), { nil: null }),
+  third: fc.option(fc.record({ person: fc.constant('x'), days: fc.integer({ min: 0, max: 3 }) }), { nil: null }),
 });
 
 /** Runs a plan: a worker that looks at these instants sends what is due then. */
@@ -42,11 +42,11 @@ function sent(
   own: ReminderPlan,
   since: number,
   due: number,
-  people: { readonly holder: Presence; readonly controller: Presence; readonly then: Presence | null },
+  people: { readonly holder: Presence; readonly controller: Presence; readonly third: Presence | null },
   looks: readonly number[],
 ): { readonly now: number; readonly notice: Notice }[] {
   const out: { now: number; notice: Notice }[] = [];
-  let silence: Silence = { since, due, reminded: [], controllerTold: false, thenTold: false };
+  let silence: Silence = { since, due, reminded: [], controllerTold: false, thirdTold: false };
   for (const now of looks) {
     const notice = nextNotice(own, silence, people, now);
     if (!notice || notice.at > now) continue;
@@ -55,7 +55,7 @@ function sent(
       ...silence,
       reminded: notice.to === 'holder' ? [...silence.reminded, notice.point] : silence.reminded,
       controllerTold: silence.controllerTold || notice.to === 'controller',
-      thenTold: silence.thenTold || notice.to === 'then',
+      thirdTold: silence.thirdTold || notice.to === 'third',
     };
   }
   return out;
@@ -81,7 +81,7 @@ describe('reminders', () => {
             at += step * minute;
             return at;
           });
-          const people = { holder: holder.presence, controller: controller.presence, then: holder.presence };
+          const people = { holder: holder.presence, controller: controller.presence, third: holder.presence };
           const out = sent(own, since, due, people, looks);
           const points = out.flatMap(({ notice }) => (notice.to === 'holder' ? [notice.point] : []));
           expect(new Set(points).size).toBe(points.length);
@@ -89,7 +89,7 @@ describe('reminders', () => {
           expect(out.filter(({ notice }) => notice.to === 'controller').length).toBeLessThanOrEqual(
             own.controller ? 1 : 0,
           );
-          expect(out.filter(({ notice }) => notice.to === 'then').length).toBeLessThanOrEqual(own.then ? 1 : 0);
+          expect(out.filter(({ notice }) => notice.to === 'third').length).toBeLessThanOrEqual(own.third ? 1 : 0);
           for (const { now, notice } of out) {
             const who = notice.to === 'controller' ? controller : holder;
             expect(who.works(now), `${notice.to} at ${new Date(now).toISOString()}`).toBe(true);
@@ -143,13 +143,13 @@ describe('reminders', () => {
     due: at('2026-11-27T16:00'),
     reminded: [],
     controllerTold: false,
-    thenTold: false,
+    thirdTold: false,
     ...more,
   });
-  const people = { holder: oslo, controller: oslo, then: oslo };
+  const people = { holder: oslo, controller: oslo, third: oslo };
 
   it('follow the plan: a half, a fifth, the last morning; then the controller, then somebody else', () => {
-    const own = { ...usualReminders, then: { person: 'thea', days: 2 } };
+    const own = { ...usualReminders, third: { person: 'thea', days: 2 } };
     const { since, due } = silence();
     const points = pointsOf(own, since, due, oslo);
     expect(points.map((point) => new Date(point).toISOString())).toEqual([
@@ -165,7 +165,7 @@ describe('reminders', () => {
       ['holder', '2026-11-26T06:48:00.000Z'],
       ['holder', '2026-11-27T06:30:00.000Z'],
       ['controller', '2026-11-30T06:30:00.000Z'],
-      ['then', '2026-12-02T06:30:00.000Z'],
+      ['third', '2026-12-02T06:30:00.000Z'],
     ]);
   });
 

@@ -14,17 +14,17 @@ export interface ReminderPlan {
   /** Whether the controller is told when it is late. */
   readonly controller: boolean;
   /** Somebody else who is told when it has been late for so many working days. */
-  readonly then: { readonly person: string; readonly days: number } | null;
+  readonly third: { readonly person: string; readonly days: number } | null;
 }
 
-export const usualReminders: ReminderPlan = { left: [50, 20], lastMorning: true, controller: true, then: null };
-export const noReminders: ReminderPlan = { left: [], lastMorning: false, controller: false, then: null };
+export const usualReminders: ReminderPlan = { left: [50, 20], lastMorning: true, controller: true, third: null };
+export const noReminders: ReminderPlan = { left: [], lastMorning: false, controller: false, third: null };
 export const reminderLimits = { points: 5, days: 60 } as const;
 
 /** Whether a plan can be kept: shares of 1 to 99 percent, the larger first, and days that can be counted. */
-export function isReminderPlan({ left, then }: ReminderPlan): boolean {
+export function isReminderPlan({ left, third }: ReminderPlan): boolean {
   const shares = left.every((one, i) => Number.isInteger(one) && one >= 1 && one <= 99 && one < (left[i - 1] ?? 100));
-  const days = then === null || (Number.isInteger(then.days) && then.days >= 0 && then.days <= reminderLimits.days);
+  const days = third === null || (Number.isInteger(third.days) && third.days >= 0 && third.days <= reminderLimits.days);
   return left.length <= reminderLimits.points && shares && days;
 }
 
@@ -36,21 +36,21 @@ export interface Silence {
   /** The points for which reminders went out already, and instants at which somebody reminded by hand. */
   readonly reminded: readonly Instant[];
   readonly controllerTold: boolean;
-  readonly thenTold: boolean;
+  readonly thirdTold: boolean;
 }
 
 /** The next message: when it goes out, for which point of the plan, and to whom. */
 export interface Notice {
   readonly at: Instant;
   readonly point: Instant;
-  readonly to: 'holder' | 'controller' | 'then';
+  readonly to: 'holder' | 'controller' | 'third';
 }
 
 /** Whose working time counts: the holder's for reminders, theirs who are told for everything else. */
 export interface Presences {
   readonly holder: Presence;
   readonly controller: Presence;
-  readonly then: Presence | null;
+  readonly third: Presence | null;
 }
 
 /** How much a calendar works on an average day on which it works, in milliseconds. */
@@ -97,7 +97,7 @@ function morningOf(due: Instant, holder: Presence): Instant | null {
  * what was missed meanwhile is one message, for the last point that has passed, in working hours.
  */
 export function nextNotice(plan: ReminderPlan, silence: Silence, presences: Presences, now: Instant): Notice | null {
-  const { since, due, reminded, controllerTold, thenTold } = silence;
+  const { since, due, reminded, controllerTold, thirdTold } = silence;
   const { holder } = presences;
   const half = workOfDay(holder.axis.calendar) / 2;
   const last = Math.max(...reminded, Number.NEGATIVE_INFINITY);
@@ -117,8 +117,8 @@ export function nextNotice(plan: ReminderPlan, silence: Silence, presences: Pres
     const at = nextPresent(presences.controller, Math.max(due, now));
     return at === null ? null : { at, point: due, to: 'controller' };
   }
-  if (!plan.then || thenTold || !presences.then) return null;
-  const point = addPresent(holder, due, plan.then.days * workOfDay(holder.axis.calendar));
-  const at = point === null ? null : nextPresent(presences.then, Math.max(point, now));
-  return point === null || at === null ? null : { at, point, to: 'then' };
+  if (!plan.third || thirdTold || !presences.third) return null;
+  const point = addPresent(holder, due, plan.third.days * workOfDay(holder.axis.calendar));
+  const at = point === null ? null : nextPresent(presences.third, Math.max(point, now));
+  return point === null || at === null ? null : { at, point, to: 'third' };
 }

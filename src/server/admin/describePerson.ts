@@ -1,7 +1,7 @@
 import type { Past } from '@/core/people/past';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { notShown, payloads, putPayload } from '../events/payloads';
-import { reckonAnew } from '../reminders/notices';
+import { reckonAnew } from '../reminders/reckon';
 import { recordAdministration } from './administration';
 import { type Person, tileOf } from './people';
 

@@ -61,7 +61,7 @@ export async function describeDocumentType(
   if (before?.usual && marginLine) refuse('type-usual-line');
   needFactTypes(facts);
   if (reminders && !isReminderPlan(reminders)) refuse('reminders-unfit');
-  await needMembers(tx, [custodian, reminders?.then?.person ?? null]);
+  await needMembers(tx, [custodian, reminders?.third?.person ?? null]);
   const given = sql.json(facts as never);
   const remind = reminders && sql.json(reminders as never);
   sendWrite(sql`

@@ -185,7 +185,7 @@ export const circulationOperations = [
     'circulation.setReminders',
     shape({ ...circulation, plan: reminderPlan }),
     async (tx, { plan }) => {
-      if (plan.then) await needPeople(tx, [{ person: plan.then.person, kind: 'person' }]);
+      if (plan.third) await needPeople(tx, [{ person: plan.third.person, kind: 'person' }]);
       return { type: 'setReminders', plan };
     },
   ),

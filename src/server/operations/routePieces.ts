@@ -128,7 +128,7 @@ const reminderSchema = Joi.object({
   left: Joi.array().max(reminderLimits.points).items(Joi.number().integer().min(1).max(99)).required(),
   lastMorning: Joi.boolean().required(),
   controller: Joi.boolean().required(),
-  then: Joi.object({
+  third: Joi.object({
     person: idSchema.required(),
     days: Joi.number().integer().min(0).max(reminderLimits.days).required(),
   })

@@ -4,7 +4,7 @@ import { personNamed } from '../admin/people';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
 import { refuse } from '../refused';
-import { reckonAnew } from '../reminders/notices';
+import { reckonAnew } from '../reminders/reckon';
 import { recordChange } from './changes';
 import { needMembers } from './groups';
 import { rulesOf } from './rules';

@@ -1,7 +1,7 @@
 import { type Calendar, calendarFault } from '@/core/time/calendar';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { refuse } from '../refused';
-import { reckonAnew } from '../reminders/notices';
+import { reckonAnew } from '../reminders/reckon';
 import { recordChange } from './changes';
 
 export interface OrganizationCalendar extends Calendar {

@@ -1,6 +1,6 @@
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { refuse } from '../refused';
-import { reckonAnew } from '../reminders/notices';
+import { reckonAnew } from '../reminders/reckon';
 import { calendarsOf } from './calendars';
 import { recordChange } from './changes';
 import { unitNamed } from './units';

@@ -55,14 +55,14 @@ async function presencesOf(tx: Tx, people: readonly string[]): Promise<PresenceO
 /** The next notice about a task, and whom it goes to. */
 function noticeOf(row: Row, presence: PresenceOf, now: number): (Notice & { person: string }) | null {
   const { plan, ...silence } = row.silence;
-  const third = plan.then?.person ?? null;
+  const third = plan.third?.person ?? null;
   const notice = nextNotice(
     plan,
     silence,
     {
       holder: presence(row.person, { verb: row.doing, type: row.documentType }),
       controller: presence(row.controller),
-      then: third === null ? null : presence(third),
+      third: third === null ? null : presence(third),
     },
     now,
   );
@@ -72,7 +72,7 @@ function noticeOf(row: Row, presence: PresenceOf, now: number): (Notice & { pers
 }
 
 const named = (rows: readonly Row[]) => [
-  ...new Set(rows.flatMap((row) => [row.person, row.controller, row.silence.plan.then?.person ?? row.controller])),
+  ...new Set(rows.flatMap((row) => [row.person, row.controller, row.silence.plan.third?.person ?? row.controller])),
 ];
 
 function keep(tx: Tx, row: Row, notice: (Notice & { person: string }) | null): void {
@@ -138,12 +138,4 @@ async function give(
     if (error instanceof Refused) return false;
     throw error;
   }
-}
-
-/** Lets notices to and about somebody be reckoned anew: when they work has changed. */
-export function reckonAnew(tx: Tx, person: string | null): void {
-  sendWrite(tx.sql`
-    update task set notice_at = null
-    where organization = ${tx.organization} and silence is not null
-    ${person === null ? tx.sql`` : tx.sql`and (person = ${person} or notice_to = ${person})`}`);
 }

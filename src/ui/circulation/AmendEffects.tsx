@@ -10,10 +10,10 @@ import { verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
 import { Fault, WordsField } from '../parts/form';
 import { Leaf, PersonName } from '../parts/parts';
-import { useDifferenceWords } from './AmendPage';
 import { useSeatNames } from './SeatPerson';
 import { useAct } from './useAct';
 import type { Amending } from './useAmending';
+import { useDifferenceWords } from './useDifferenceWords';
 import { circulationWords } from './words';
 
 const words = circulationWords.amend;

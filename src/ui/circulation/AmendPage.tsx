@@ -2,12 +2,8 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
-import { differenceWords } from '@/core/circulation/differenceWords';
 import { instantOf } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
-import { useAssignments, useOrganization } from '../data/organization';
-import { usePeople } from '../data/people';
-import { useTimes } from '../data/use';
 import { SideButton, WordButton } from '../parts/buttons';
 import { FormField, TextArea } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
@@ -20,20 +16,10 @@ import { CopiesLeaf } from './CopiesLeaf';
 import { LinePlan } from './LinePlan';
 import { StageLeaf, type StagePanel } from './StageLeaf';
 import { type Amending, useAmending } from './useAmending';
+import { useDifferenceWords } from './useDifferenceWords';
 import { circulationWords } from './words';
 
 const words = circulationWords.amend;
-
-/** How an amendment's differences are said with the names of today. */
-export function useDifferenceWords() {
-  const { name } = usePeople();
-  const { groups } = useOrganization();
-  const { roleName } = useAssignments();
-  const times = useTimes();
-  const called = (id: string) => groups.find((group) => group.id === id)?.name ?? roleName(id);
-  return (difference: Parameters<typeof differenceWords>[0]) =>
-    differenceWords(difference, { name, moment: times.moment, called });
-}
 
 /** Amending on the line in place: what is pressed opens beneath it, and what it would change for whom stands below. */
 export function AmendPage({ view, onDone }: { readonly view: CirculationView; readonly onDone: () => void }) {

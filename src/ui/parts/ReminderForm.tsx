@@ -13,7 +13,7 @@ const words = {
   none: 'Nobody is reminded before the due time.',
   lastMorning: 'Also on the morning of the day it is due',
   controller: 'Tell the controller when it is late',
-  then: 'Then tell somebody else',
+  third: 'Then tell somebody else',
   who: 'Who',
   days: 'Working days late',
 };
@@ -27,7 +27,7 @@ export function ReminderForm({
   readonly onPlan: (plan: ReminderPlan) => void;
 }) {
   const [typed, setTyped] = useState(plan.left.join(', '));
-  const [naming, setNaming] = useState(plan.then !== null);
+  const [naming, setNaming] = useState(plan.third !== null);
   const shares = sharesIn(typed);
   return (
     <Box>
@@ -63,14 +63,14 @@ export function ReminderForm({
             <OnePerson
               label={words.who}
               insideOnly
-              person={plan.then?.person ?? null}
+              person={plan.third?.person ?? null}
               onPerson={(who) => {
-                onPlan({ ...plan, then: who ? { person: who.person, days: plan.then?.days ?? 2 } : null });
+                onPlan({ ...plan, third: who ? { person: who.person, days: plan.third?.days ?? 2 } : null });
                 if (!who) setNaming(false);
               }}
             />
           </Box>
-          {plan.then && (
+          {plan.third && (
             <Box w="140px">
               <FormField label={words.days}>
                 {(props) => (
@@ -79,10 +79,10 @@ export function ReminderForm({
                     type="number"
                     min={0}
                     max={reminderLimits.days}
-                    value={plan.then?.days ?? 2}
+                    value={plan.third?.days ?? 2}
                     onChange={(event) => {
                       const days = Math.min(reminderLimits.days, Math.max(0, Math.floor(Number(event.target.value))));
-                      if (plan.then) onPlan({ ...plan, then: { ...plan.then, days } });
+                      if (plan.third) onPlan({ ...plan, third: { ...plan.third, days } });
                     }}
                   />
                 )}
@@ -92,7 +92,7 @@ export function ReminderForm({
         </Flex>
       ) : (
         <Box>
-          <WordButton onClick={() => setNaming(true)}>{words.then} …</WordButton>
+          <WordButton onClick={() => setNaming(true)}>{words.third} …</WordButton>
         </Box>
       )}
     </Box>
