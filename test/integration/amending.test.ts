@@ -57,6 +57,36 @@ const decide = async (circulation: string, person: string, outcome: Outcome = 'd
   return w.ask(person, 'seat.decideMine', { circulation, seat: id, epoch, scope: scope ?? '', outcome, note: null });
 };
 
+describe('a circulation as it was', () => {
+  it('is shown from any line of its trail, with who held it then and what they were called, and nothing can be done there', async () => {
+    const review = stage('review', ['oskar', 'petra']);
+    const { circulation } = await sent(review);
+    const asked = (await view(circulation)).trail.length;
+    await decide(circulation, 'oskar');
+    await w.ask('thea', 'people.describe', { person: 'petra', name: 'Petra Novak-Rowe', work: '', roles: [] });
+    const [first] = review.seats;
+    const given = await amendment(circulation, [{ do: 'removeSeat', seat: review.seats[1]?.id ?? '' }]);
+    await w.ask('ines', 'circulation.amend', given);
+    const then = await w.ask('ines', 'circulation.asItWas', { circulation, sequence: asked });
+    expect(then.asOf).toMatchObject({ sequence: asked });
+    expect(then.seats.map(({ holder, status }) => [holder, status])).toEqual([
+      ['oskar', 'asked'],
+      ['petra', 'asked'],
+    ]);
+    expect(then.trail).toHaveLength(asked);
+    expect(then.offers).toEqual([]);
+    expect(then.past).toContainEqual(expect.objectContaining({ person: 'petra', name: 'Petra Novak' }));
+    const now = await view(circulation);
+    expect(now.seats.find(({ id }) => id === first?.id)?.status).toBe('decided');
+    expect(now.phase).toBe('sealing');
+    // Who may not see it now does not see it as it was.
+    const stranger = await w.answer('yuki', 'circulation.asItWas', { circulation, sequence: asked });
+    expect(stranger.ok).toBe(false);
+    expect(await w.refused('ines', 'circulation.asItWas', { circulation, sequence: 0 })).toBe('bad-input');
+    await w.ask('thea', 'people.describe', { person: 'petra', name: 'Petra Novak', work: '', roles: [] });
+  });
+});
+
 describe('amending a circulation under way', () => {
   it('shows beforehand what changes for whom, and then exactly that happens', async () => {
     const review = stage('review', ['oskar', 'petra']);

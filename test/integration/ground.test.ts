@@ -84,6 +84,7 @@ describe('rights', () => {
       files: null,
     },
     'circulation.amend': { basis: hash, route: { kind: 'series', id: 'r', parts: [] }, whole: null, files: null },
+    'circulation.asItWas': { sequence: 1 },
     'circulation.setReminders': { plan: { left: [50], lastMorning: false, controller: false, third: null } },
     'circulation.correctAddress': { seat: some, email: 'sanna@example.org' },
     'circulation.giveFacts': { facts: {} },

@@ -106,6 +106,15 @@ export const circulationOperations = [
   }),
 
   memberOperation({
+    name: 'circulation.asItWas',
+    kind: 'query',
+    input: shape({ ...circulation, sequence: wholeNumber(1, 1_000_000) }),
+    claim: onCirculation('circulation.read'),
+    run: async (tx, input, actor) =>
+      (await circulationView(tx, input.circulation, actor.person, input.sequence)) ?? refuse('not-found'),
+  }),
+
+  memberOperation({
     name: 'circulation.list',
     kind: 'query',
     input: shape({

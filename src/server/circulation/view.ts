@@ -1,10 +1,11 @@
 import { type Actor, may } from '@/core/access/may';
 import type { CirculationEvent } from '@/core/circulation/events';
+import { fold } from '@/core/circulation/evolve';
 import { fileUse } from '@/core/circulation/fileUse';
 import { history, lineForAll } from '@/core/circulation/history';
 import { holders, isDeserted, mayAct } from '@/core/circulation/holders';
 import { allowed, offers } from '@/core/circulation/offers';
-import { prepared } from '@/core/circulation/planning';
+import { nothingPlanned, prepared } from '@/core/circulation/planning';
 import { keepable } from '@/core/circulation/round';
 import { peopleIn } from '@/core/circulation/sentences';
 import {
@@ -52,15 +53,20 @@ interface Trouble {
   readonly again: number;
 }
 
-/** Everything the pages of one circulation show to one member, with the notes filled in. */
-export async function circulationView(tx: Tx, id: string, me: string) {
-  const recorded = await circulationState(tx, id);
+/**
+ * Everything the pages of one circulation show to one member, with the notes filled in. With `until` as it stood after that
+ * event of its stream: then nobody may do anything, and people are called what they were called then.
+ */
+export async function circulationView(tx: Tx, id: string, me: string, until: number | null = null) {
+  const all = await eventsOf<CirculationEvent>(tx, circulationStream(id));
+  const events = until === null ? all : all.slice(0, until);
+  const recorded = until === null ? await circulationState(tx, id) : fold(events);
   if (!recorded) return null;
-  const planning = await planningOf(tx, id);
+  const planning = until === null ? await planningOf(tx, id) : nothingPlanned;
+  const now = until === null ? tx.now : recorded.last;
   const types = await factTypesOf(tx, recorded);
   const state = prepared(recorded, planning, types);
-  const context = await contextOf(tx, state, me);
-  const events = await eventsOf<CirculationEvent>(tx, circulationStream(id));
+  const context = { ...(await contextOf(tx, state, me)), now };
   const lead = state.records[0] ?? '';
   const actor: Actor = { kind: 'member', person: me, roles: [] };
   const steers = may(actor, 'circulation.steer', await circulationSubject(tx, id, state));
@@ -85,6 +91,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
   // What happened is told with the names of its time.
   const past = await pastOf(tx, [
     ...lines.flatMap(peopleIn),
+    ...(until === null ? [] : [...state.seats.values()].flatMap((seat) => seat.holders.map(({ person }) => person))),
     ...Array.from(state.comments.values(), (comment) => comment.by),
     ...[...state.questions.values()].flatMap(({ by, answer }) => (answer ? [by, answer.by] : [by])),
   ]);
@@ -120,6 +127,8 @@ export async function circulationView(tx: Tx, id: string, me: string) {
   );
   return {
     id,
+    /** The instant at which it stood like this, and after which event; null for now. */
+    asOf: until === null ? null : { at: now, sequence: until, events: all.length },
     number: state.number,
     record: {
       id: lead,
@@ -171,7 +180,7 @@ export async function circulationView(tx: Tx, id: string, me: string) {
       return board && (!board.hidden || steers) ? [{ ...run, hidden: board.hidden }] : [];
     }),
     roles: [...context.roles].map(([role, { name, person }]) => ({ role, name, person })),
-    line: lineOf(steers ? state.plan : withoutHidden(state.plan), state, tx.now),
+    line: lineOf(steers ? state.plan : withoutHidden(state.plan), state, now),
     stages: [...state.stages.values()].map((run) => {
       const plan = stagePlan(state, run.id);
       return {
@@ -264,10 +273,10 @@ export async function circulationView(tx: Tx, id: string, me: string) {
     rework: state.rework && { ...state.rework, note: said(returned?.note) },
     decisions: state.decisions.length,
     stops: stopsOf(state),
-    troubles: [...troubles],
+    troubles: until === null ? [...troubles] : [],
     tasks: tasksOf(state),
     // What this member may do now: the same answers by which a command would be refused.
-    offers: allowed(offers(state, context)).map(({ act, on, needs }) => ({ act, on, needs })),
+    offers: until === null ? allowed(offers(state, context)).map(({ act, on, needs }) => ({ act, on, needs })) : [],
     comments: Array.from(state.comments.values(), (comment) => ({
       ...comment,
       spot: shownSpot(found, comment.spot),

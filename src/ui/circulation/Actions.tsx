@@ -34,7 +34,7 @@ export type Asking =
 export function Now({ view }: { readonly view: CirculationView }) {
   const { name } = usePeople();
   const times = useTimes();
-  const now = times.now();
+  const now = view.asOf?.at ?? times.now();
   const said = words.now;
   if (view.phase === 'new') return <>{said.new}</>;
   if (view.phase === 'withdrawn')

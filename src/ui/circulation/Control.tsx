@@ -1,9 +1,10 @@
 'use client';
 
-import { Box, chakra } from '@chakra-ui/react';
+import { Box, chakra, Flex } from '@chakra-ui/react';
 import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
 import { useState } from 'react';
+import { sentence } from '@/core/circulation/sentences';
 import type { CirculationView } from '@/server/circulation/view';
 import { useNamesThen, usePeople } from '../data/people';
 import { useTimes } from '../data/use';
@@ -16,6 +17,7 @@ import { Rows } from '../parts/Rows';
 import { useWidth } from '../parts/useWidth';
 import { Actions, type Asking, Now, Troubles } from './Actions';
 import { AmendPage } from './AmendPage';
+import { useValueWords } from './conditionWords';
 import { Release, Withdraw } from './EndLeaves';
 import { useLineLabels } from './lineLabels';
 import { may } from './offers';
@@ -31,6 +33,13 @@ import { statusWords, circulationWords as words } from './words';
 
 /** The control view of one circulation: its line, every seat, what is due now, and all that happened. */
 export function Control({ circulation }: { readonly circulation: string }) {
+  const at = Number(useSearchParams().get('at'));
+  if (Number.isInteger(at) && at > 0)
+    return (
+      <Answered name="circulation.asItWas" input={{ circulation, sequence: at }}>
+        {(view) => <Page key={at} view={view} />}
+      </Answered>
+    );
   return (
     <Answered name="circulation.view" input={{ circulation }}>
       {(view) => <Page view={view} />}
@@ -46,10 +55,57 @@ function askingIn(asked: string | null, view: CirculationView): Asking {
   return asked === 'release' && wanted('release') ? 'release' : null;
 }
 
-function Page({ view }: { readonly view: CirculationView }) {
-  const { name } = usePeople();
+/** That this is how it stood at a moment, what had just happened, and the ways to what came before, after, and to now. */
+function AsItWas({ view }: { readonly view: CirculationView }) {
   const times = useTimes();
-  const now = times.now();
+  const name = useNamesThen(view.past);
+  const value = useValueWords();
+  const line = view.trail[view.trail.length - 1];
+  if (!view.asOf || !line) return null;
+  const { sequence, events, at } = view.asOf;
+  const to = (next: number) => `/circulations/${view.id}?at=${next}`;
+  return (
+    <Flex
+      role="status"
+      mx={{ base: '12px', md: '24px' }}
+      mb="10px"
+      px="14px"
+      py="8px"
+      bg="copperSoft"
+      borderLeft="3px solid"
+      borderColor="copper"
+      borderRadius="4px"
+      gap="16px"
+      align="center"
+      flexWrap="wrap"
+      flex="none"
+    >
+      <Box flex="1" minW="260px">
+        <b>{words.asItWas.stood(times.moment(at))}</b> {sentence(line, { name, moment: times.moment, value })}.
+      </Box>
+      {sequence > 1 && <Step href={to(sequence - 1)}>{words.asItWas.before}</Step>}
+      {sequence < events && <Step href={to(sequence + 1)}>{words.asItWas.after}</Step>}
+      <Step href={`/circulations/${view.id}`}>{words.asItWas.now}</Step>
+    </Flex>
+  );
+}
+
+function Step({ href, children }: { readonly href: string; readonly children: string }) {
+  return (
+    <chakra.span color="pine" fontWeight={600} asChild>
+      <Link href={href}>{children}</Link>
+    </chakra.span>
+  );
+}
+
+function Page({ view }: { readonly view: CirculationView }) {
+  const today = usePeople();
+  const then = useNamesThen(view.past);
+  const { asOf } = view;
+  // What stood then is told with the names and the lateness of then.
+  const name = asOf ? (id: string) => then(id, asOf.at) : today.name;
+  const times = useTimes();
+  const now = asOf?.at ?? times.now();
   const seatName = useSeatNames(view);
   const { ref, width } = useWidth<HTMLDivElement>(1232);
   // Lists lead here with the seat or the question already open.
@@ -69,7 +125,15 @@ function Page({ view }: { readonly view: CirculationView }) {
   );
   const stageOf = new Map(view.stages.map((stage) => [stage.id, stage]));
 
-  const columns = seatColumns({ view, name, called: useNamesThen(view.past), times, now, news, stageOf });
+  const columns = seatColumns({
+    view,
+    name,
+    called: asOf ? (id: string) => then(id, asOf.at) : then,
+    times,
+    now,
+    news,
+    stageOf,
+  });
   const groups = view.stages.map((stage, i) => ({
     stage,
     title: [
@@ -98,8 +162,9 @@ function Page({ view }: { readonly view: CirculationView }) {
         title={view.record.title}
         below={<Now view={view} />}
       >
-        <Actions view={view} asking={asking} onOpen={setOpen} onAsk={setAsking} />
+        {!asOf && <Actions view={view} asking={asking} onOpen={setOpen} onAsk={setAsking} />}
       </PageHead>
+      {asOf && <AsItWas view={view} />}
       {view.steers && <Troubles view={view} px={{ base: '16px', md: '24px' }} />}
       {asking === 'amend' && <AmendPage view={view} onDone={() => setAsking(null)} />}
       {asking && asking !== 'amend' && (

@@ -1,6 +1,7 @@
 'use client';
 
 import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
+import Link from 'next/link';
 import { Fragment } from 'react';
 import { sentence } from '@/core/circulation/sentences';
 import type { CirculationView } from '@/server/circulation/view';
@@ -46,7 +47,15 @@ function Trail({ view }: { readonly view: CirculationView }) {
               {line.sequence}
             </Box>
             <Box w="124px" color="quiet" flex="none">
-              {times.moment(line.at)}
+              <chakra.span textDecoration="underline" textUnderlineOffset="2px" asChild>
+                <Link
+                  href={`/circulations/${view.id}?at=${line.sequence}`}
+                  title={words.asItWas.open}
+                  aria-label={`${times.moment(line.at)}: ${words.asItWas.open}`}
+                >
+                  {times.moment(line.at)}
+                </Link>
+              </chakra.span>
             </Box>
             <Box minW={0}>
               {sentence(line, { name, moment: times.moment, value })}

@@ -270,6 +270,13 @@ export const circulationWords = {
   withdrawDo: 'Withdraw',
   leave: 'Cancel',
   timesDo: 'Set time and ask',
+  asItWas: {
+    open: 'See it as it stood then',
+    stood: (when: string) => `As it stood ${when}.`,
+    before: 'One step back',
+    after: 'One step on',
+    now: 'Back to now',
+  },
   amend: {
     action: 'Amend …',
     title: 'Amend the circulation',

@@ -22,6 +22,7 @@ const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly st
   'record.view': ({ record }) => [`record ${record}`, 'circulation'],
   'draft.view': ({ change }) => [`draft ${change}`, 'circulation', 'record', 'job render'],
   'circulation.view': ({ circulation }) => [`circulation ${circulation}`, 'record', 'people', 'settings'],
+  'circulation.asItWas': () => [],
   'circulation.previewAmendment': ({ circulation }) => [`circulation ${circulation}`, 'people', 'settings'],
   'circulation.list': () => ['circulation', 'record'],
   'circulation.linkAddress': () => [],
