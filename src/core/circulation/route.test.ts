@@ -18,9 +18,10 @@ import {
 } from '../../../test/properties/scene';
 import { involvedIn } from '../access/may';
 import type { Condition } from '../route/condition';
-import type { Copies, Earliest, Unit } from '../route/route';
+import type { Copies, Earliest, Parallel, Unit } from '../route/route';
 import type { Command, Context } from './commands';
 import { decide as engine } from './decide';
+import { system } from './events';
 import { offers } from './offers';
 import { scopeOf, standing } from './state';
 import { tasksOf, timersOf } from './tasks';
@@ -273,6 +274,38 @@ describe('a condition', () => {
     const both = branches.map((branch) => ({ ...branch, condition: over(200) }));
     const none = sentRun(route({ ...parallel, branches: both }, last));
     expect(statuses(none)).toMatchObject({ 'z-noor': 'asked' });
+  });
+
+  it('of anything in a branch that was passed by is never decided, and no copies go there', () => {
+    const inside = (name: string, part: Parallel): Parallel => ({
+      ...part,
+      id: name,
+      branches: part.branches.map((branch, i) => ({ ...branch, route: { ...branch.route, id: `${name}-${i}` } })),
+    });
+    const inner = inside(
+      'inner',
+      fork({ kind: 'all' }, [stage('b', 'review', ['oskar'])], [stage('c', 'review', ['yuki'])]),
+    );
+    const conditional = {
+      ...inner,
+      branches: inner.branches.map((branch, i) => ({ ...branch, condition: i === 0 ? null : over(200) })),
+    };
+    const board: Copies = {
+      kind: 'copies',
+      id: 'k1',
+      to: [{ id: 'd', assignment: { kind: 'person', person: 'dalia' } }],
+      hidden: false,
+    };
+    const deeper = inside('deeper', fork({ kind: 'any' }, [conditional], [stage('e', 'read', ['petra'])]));
+    for (const own of [[conditional, board], [deeper]]) {
+      const plan = fork({ kind: 'any' }, [stage('a', 'review', ['noor'])], [stage('f', 'read', ['fenna']), ...own]);
+      const run = sentRun(route(plan, last));
+      decide(run, 'a-noor', 'noor', 'done');
+      expect(stageOf(run, 'b').status).toBe('released');
+      const before = run.events.length;
+      put(run, { type: 'wake' }, system, day);
+      expect(run.events.slice(before)).toEqual([]);
+    }
   });
 
   it('is asked of how an earlier stage ended, and false while that has not', () => {

@@ -130,11 +130,12 @@ function walk(draft: Draft, part: Route, context: Context, emit: Emit): Standing
   }
   for (const branch of part.branches) enterBranch(draft, branch, context, emit);
   // A join looks before it asks: what kept decisions already satisfy is counted first, so that nobody is asked only to
-  // be released in the same walk.
-  const look = part.branches.map((branch) => satisfied(draft, branch.route, context));
+  // be released in the same walk. What has been passed by is not entered again: nothing is decided or sent in it.
+  const passed = part.branches.map((branch) => isPassedBy(draft, branch.route));
+  const look = part.branches.map((branch, i) => (passed[i] ? 'yes' : satisfied(draft, branch.route, context)));
   const enough = tally(part.join, look, 'branches').met;
   const standings = part.branches.map((branch, i) =>
-    enough && look[i] !== 'yes' ? (look[i] as Standing) : walk(draft, branch.route, context, emit),
+    passed[i] || (enough && look[i] !== 'yes') ? (look[i] as Standing) : walk(draft, branch.route, context, emit),
   );
   return join(draft, part, standings, emit);
 }
@@ -217,6 +218,25 @@ function satisfied(draft: Draft, part: Route, context: Context): Standing {
   });
   const { n, met } = tally(part.join, branches, 'branches');
   return n === 0 ? 'gone' : met ? 'yes' : 'open';
+}
+
+/** Whether a part was released with its branch, because a join around it had enough without it. */
+function isPassedBy(draft: Draft, part: Route): boolean {
+  if (part.kind === 'copies') return false;
+  if (part.kind === 'stage') return isHere(draft, part) && draft.stages.get(part.id)?.status === 'released';
+  // The parts of a series are only ever released together.
+  if (part.kind === 'series') return part.parts.some((inner) => isPassedBy(draft, inner));
+  const standings = part.branches.map(({ route }) => {
+    if (!isHere(draft, route)) return 'gone';
+    return isPassedBy(draft, route) ? 'open' : 'yes';
+  });
+  // A join that has enough has released its other branches itself.
+  return standings.includes('open') && !tally(part.join, standings, 'branches').met;
+}
+
+/** Whether anything of a part has a say in the route. */
+function isHere(draft: Draft, part: Route): boolean {
+  return stagesOf(part).some((stage) => draft.stages.get(stage.id)?.gone === null);
 }
 
 function walkStage(draft: Draft, plan: Stage, context: Context, emit: Emit): Standing {
