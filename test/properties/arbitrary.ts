@@ -842,13 +842,16 @@ function commandFor(task: Task, state: Circulation, now: number, files: number):
       // Whatever was skipped is asked by other facts.
       if (state.rework?.cause === 'nobody')
         return { type: 'attach', version: versionOf((newest(state)?.number ?? 0) + 1, 0, files) };
-      return {
+      const command = {
         type: 'confirmRound',
         basis: roundBasis(state),
         keep: proposedLines(state).flatMap((line) => (line.keep ? [line.seat] : [])),
         leave: [],
         times: [...state.stages.keys()].map((stage) => ({ stage, due: null, closes: null })),
-      };
+      } as const;
+      const tried = decide(state, command, contextOf(now, state.controller));
+      // Where an amendment has left only stages that the values skip, somebody is asked who certainly is.
+      return tried.ok || tried.refusal.code !== 'nobody-asked' ? command : withSomebody(state);
     }
     case 'putFields': {
       const version = newest(state);
@@ -907,6 +910,21 @@ function commandFor(task: Task, state: Circulation, now: number, files: number):
       };
     }
   }
+}
+
+/** An amendment by which somebody is asked whatever the values are. */
+function withSomebody(state: Circulation): Command {
+  const id = `sure-${state.amendments}-${state.last % 1e9}`;
+  const sure = freshStage(id, 'read', [freshSeat(`${id}-seat`, assignment('caspian'))]);
+  return {
+    type: 'amend',
+    basis: amendBasis(state),
+    plan: { ...state.plan, parts: [...state.plan.parts, sure] },
+    note: state.note,
+    whole: null,
+    version: null,
+    reason: null,
+  };
 }
 
 function resolved(task: Task, named: SeatRun | undefined, state: Circulation, now: number): Command {

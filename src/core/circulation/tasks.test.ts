@@ -158,7 +158,7 @@ describe('tasks', () => {
             ...seatsOf(state).map((own) => baseHolder(own)?.person),
           ]).toContain(task.about);
       }
-    }, 1500);
+    }, 600);
     for (const [what, count] of Object.entries(met)) expect(count, what).toBeGreaterThan(0);
   });
 

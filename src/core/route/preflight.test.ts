@@ -230,7 +230,22 @@ describe('the mending of a finding', () => {
         };
         for (let i = 0; i < 4; i += 1) {
           const seat = draws.pick(seatsOf(plan));
-          switch (draws.below(8)) {
+          switch (draws.below(9)) {
+            case 8:
+              // Somebody once more, in the stage in which they stand already.
+              if (seat)
+                plan = edited(plan, {
+                  do: 'addSeat',
+                  stage: seat.stage.id,
+                  seat: { ...seat.seat, id: `again${i}`, assignment: { kind: 'role', role: 'safety' } },
+                });
+              if (seat)
+                plan = edited(plan, {
+                  do: 'addSeat',
+                  stage: seat.stage.id,
+                  seat: { ...seat.seat, id: `twice${i}`, assignment: { kind: 'person', person: 'petra' } },
+                });
+              break;
             case 0:
               spoil(() => ({ due: { kind: 'instant', at: start - 5 } }));
               break;

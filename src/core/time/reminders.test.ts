@@ -102,7 +102,7 @@ describe('reminders', () => {
           told += out.length - points.length;
         },
       ),
-      { numRuns: 50 },
+      { numRuns: 25 },
     );
     expect(reminders).toBeGreaterThan(15);
     expect(told).toBeGreaterThan(15);
@@ -132,7 +132,7 @@ describe('reminders', () => {
           expect(upTo(Math.floor(j))).toBeLessThanOrEqual(Math.ceil(done));
         },
       ),
-      { numRuns: 60 },
+      { numRuns: 30 },
     );
   });
 
