@@ -143,6 +143,8 @@ create table person (
   calendar text,
   roles text[] not null default '{}',
   password text,
+  -- What the secret address of their calendar of dues is made from; null where they have none.
+  feed text,
   state text not null check (state in ('active', 'invited', 'left')),
   created bigint not null,
   primary key (organization, id),

@@ -141,3 +141,25 @@ test('covers for somebody who is away: their task comes and is answered on their
     await one.context.close();
   }
 });
+
+test('chases everybody who is late at once: the fitting act ready in each row, confirmed once', async ({ browser }) => {
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const { page } = ines;
+  await page.getByRole('button', { name: 'Chase all who are late' }).click();
+  await expect(page.getByRole('heading', { level: 1, name: 'Late with others' })).toBeVisible();
+  await expectAccessible(page, 'who is late');
+  const noor = page.getByRole('region', { name: 'Noor Castellan' });
+  const rope = noor.getByRole('combobox', { name: /Rope inspection procedure/ });
+  await expect(rope).toHaveValue('remind');
+  await rope.selectOption('extend');
+  const confirm = page.getByRole('button', { name: /extend 1/i });
+  await expect(confirm).toBeVisible();
+  await confirm.click();
+  await expect(page.getByText(/acts? (was|were) carried out/)).toBeVisible();
+  // Whoever has a new time is late no longer; whoever was reminded stands there still, and is not reminded again unasked.
+  await expect(noor.getByText('Rope inspection procedure')).toHaveCount(0);
+  await expect(page.getByText('Done').first()).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Nothing chosen' })).toBeDisabled();
+  expect(ines.watch.problems).toEqual([]);
+  await ines.context.close();
+});

@@ -184,6 +184,44 @@ export function holidaysOut(name: string, id: string, holidays: readonly Holiday
   return `${lines.map(folded).join('\r\n')}\r\n`;
 }
 
+/** One due of a calendar: until when somebody is asked to do what. */
+export interface DueEntry {
+  readonly uid: string;
+  readonly stamp: Instant;
+  readonly sequence: number;
+  readonly due: Instant;
+  readonly summary: string;
+  readonly url: string;
+}
+
+const quarter = 900_000;
+
+/** Dues as an iCalendar text of events that end when something is due, in UTC. */
+export function duesOut(name: string, entries: readonly DueEntry[]): string {
+  const utc = (at: Instant) => new Date(at).toISOString().replace(/[-:]|\.\d{3}/g, '');
+  const lines = [
+    'BEGIN:VCALENDAR',
+    'VERSION:2.0',
+    'PRODID:-//Avenda//Dues//EN',
+    `X-WR-CALNAME:${escaped(name)}`,
+    'REFRESH-INTERVAL;VALUE=DURATION:PT1H',
+    ...entries.flatMap(({ uid, stamp, sequence, due, summary, url }) => [
+      'BEGIN:VEVENT',
+      `UID:${uid}@avenda.example`,
+      `DTSTAMP:${utc(stamp)}`,
+      `SEQUENCE:${sequence}`,
+      `DTSTART:${utc(due - quarter)}`,
+      `DTEND:${utc(due)}`,
+      `SUMMARY:${escaped(summary)}`,
+      `URL:${url}`,
+      'TRANSP:TRANSPARENT',
+      'END:VEVENT',
+    ]),
+    'END:VCALENDAR',
+  ];
+  return `${lines.map(folded).join('\r\n')}\r\n`;
+}
+
 function escaped(text: string): string {
   return text.replace(/[\\;,]/g, (sign) => `\\${sign}`).replace(/\r?\n/g, '\\n');
 }

@@ -3,6 +3,7 @@ import { changePassword, copyAccess, hashChanged, sendAccess } from '../auth/acc
 import { closeSession, closeSessionsOf, sessionCookie, sessionsOf } from '../auth/sessions';
 import { giveBackTaken } from '../circulation/giveBackTaken';
 import { notify } from '../db/connect';
+import { feedAddress, renewFeed, stopFeed } from '../desk/feed';
 import { flag, listOf, type Out, oneOf, optional, type Piece, shape } from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';
 import {
@@ -76,6 +77,35 @@ export const peopleOperations = [
     run: async (tx, input, actor) => {
       const me = (await personNamed(tx, actor.person)) ?? refuse('unknown-person');
       await describePerson(tx, me, input, actor.person);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'feed.view',
+    kind: 'query',
+    input: shape({}),
+    claim: inGeneral('session.own'),
+    run: async (tx, _input, actor) => ({ address: await feedAddress(tx, actor.person) }),
+  }),
+
+  memberOperation({
+    name: 'feed.renew',
+    kind: 'command',
+    input: shape({}),
+    claim: inGeneral('session.own'),
+    changes: ['session'],
+    run: (tx, _input, actor) => renewFeed(tx, actor.person),
+  }),
+
+  memberOperation({
+    name: 'feed.stop',
+    kind: 'command',
+    input: shape({}),
+    claim: inGeneral('session.own'),
+    changes: ['session'],
+    run: async (tx, _input, actor) => {
+      stopFeed(tx, actor.person);
       return null;
     },
   }),

@@ -31,7 +31,14 @@ const recordsPlanning: ReadonlySet<string> = new Set(['send', 'withdraw']);
  * the outbox, and tells everybody whom it concerns. Throws Refused with the engine's sentence when it is refused; a
  * command that would change nothing is answered as done.
  */
-export async function act(tx: Tx, id: string, command: Command | Create, actor: string): Promise<Acted> {
+export async function act(
+  tx: Tx,
+  id: string,
+  command: Command | Create,
+  actor: string,
+  /** Whether messages to one person go out in one with those of other acts. */
+  { gather = false }: { readonly gather?: boolean } = {},
+): Promise<Acted> {
   const stream = await readCirculation(tx, id);
   const before = stream.state;
   // What was prepared before sending becomes recorded with the act that it was prepared for.
@@ -56,7 +63,7 @@ export async function act(tx: Tx, id: string, command: Command | Create, actor: 
   const rows = rowsOf(id, prepared(decided.state, left ?? nothingPlanned));
   const former = then && rowsOf(id, then);
   project(tx, former, rows);
-  sendOut(tx, id, before, decided, context);
+  sendOut(tx, id, before, decided, context, gather);
   notify(
     tx,
     'circulation',
@@ -69,6 +76,7 @@ export async function act(tx: Tx, id: string, command: Command | Create, actor: 
 /** The people a command names. */
 function namedIn(command: Command | Create): string[] {
   if (command.type === 'reassign') return [command.to.person];
+  if (command.type === 'giveNotice') return [command.person];
   if ('to' in command) return [command.to];
   return command.type === 'addSecondHolder' ? [command.person] : [];
 }

@@ -1,15 +1,28 @@
 import type { Context } from '@/core/circulation/commands';
-import { messagesOf } from '@/core/circulation/messages';
+import { type MessageKind, messagesOf } from '@/core/circulation/messages';
 import type { Circulation } from '@/core/circulation/state';
 import { finalsWanted, freezeWanted, releaseWanted } from '@/core/circulation/tasks';
 import type { Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
 import type { Acted } from './act';
 
+/** What can be told in one message with others of its kind. */
+const gathered: ReadonlySet<MessageKind> = new Set(['reminded', 'extended', 'asked', 'late'] as const);
+
 /** What follows from events: messages to people and files to make, each left to a job in the same transaction. */
-export function sendOut(tx: Tx, circulation: string, before: Circulation | null, acted: Acted, context: Context): void {
+export function sendOut(
+  tx: Tx,
+  circulation: string,
+  before: Circulation | null,
+  acted: Acted,
+  context: Context,
+  gather: boolean,
+): void {
   const { state } = acted;
-  for (const message of messagesOf(before, acted, context)) enqueue(tx, 'mail', { ...message, circulation });
+  for (const message of messagesOf(before, acted, context)) {
+    const together = message.gather || (gather && gathered.has(message.template));
+    enqueue(tx, 'mail', { ...message, circulation, ...(together ? { gather: true } : {}) });
+  }
   const frozenBefore = before ? freezeWanted(before).map((wanted) => JSON.stringify(wanted)) : [];
   for (const wanted of freezeWanted(state))
     if (!frozenBefore.includes(JSON.stringify(wanted))) enqueue(tx, 'freeze', { circulation, ...wanted });

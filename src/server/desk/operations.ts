@@ -1,12 +1,14 @@
 import { may } from '@/core/access/may';
 import { needPeople } from '../admin/people';
 import { takeCirculationNumber } from '../circulation/startChange';
-import { listOf, oneOf, optional, shape } from '../operations/input';
+import { listOf, oneOf, optional, orNull, type Piece, shape } from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';
-import { cursor, fileName, filter, hash, instantOrNone, note, title } from '../operations/pieces';
+import { cursor, fileName, filter, hash, id, instantOrNone, note, title } from '../operations/pieces';
 import { assignee } from '../operations/routePieces';
 import { takeRecordNumber } from '../register/createRecord';
+import { type Chased, chase, chaseList } from './chase';
 import { find } from './find';
+import { loadOf } from './load';
 import { sendQuick } from './sendQuick';
 import { deskPage, taskPage } from './view';
 
@@ -33,6 +35,43 @@ export const deskOperations = [
     input: shape({ text: filter }),
     claim: inGeneral('desk.read'),
     run: (tx, input, actor) => find(tx, input.text, actor),
+  }),
+
+  memberOperation({
+    name: 'desk.late',
+    kind: 'query',
+    input: shape({}),
+    claim: inGeneral('desk.read'),
+    run: (tx, _input, actor) => chaseList(tx, actor.person),
+  }),
+
+  memberOperation({
+    name: 'desk.load',
+    kind: 'query',
+    input: shape({}),
+    claim: inGeneral('desk.read'),
+    run: (tx, _input, actor) => loadOf(tx, actor),
+  }),
+
+  memberOperation({
+    name: 'desk.chase',
+    kind: 'command',
+    input: shape({
+      acts: listOf(
+        shape({
+          circulation: id,
+          seat: id,
+          act: oneOf('remind', 'extend', 'reassign'),
+          due: instantOrNone,
+          to: orNull(assignee),
+        }) as Piece<Chased>,
+        { least: 1, most: 300 },
+      ),
+    }),
+    // Each act asks the engine, which lets only whoever steers that circulation.
+    claim: inGeneral('desk.read'),
+    changes: ['circulation'],
+    run: (tx, input, actor) => chase(tx, input.acts, actor),
   }),
 
   memberOperation({

@@ -8,6 +8,7 @@ import { DueButton, SideButton } from '../parts/buttons';
 import { Fault, FormField, TextInput } from '../parts/form';
 import { PageHead } from '../parts/parts';
 import { Absences } from './Absences';
+import { Feed } from './Feed';
 import { faultIn, PersonFields, ZoneField } from './PersonForm';
 import { adminWords } from './words';
 
@@ -34,6 +35,9 @@ export function OwnPage() {
             </Part>
           </Box>
           <Box>
+            <Part title={adminWords.feed.title}>
+              <Feed />
+            </Part>
             <Password />
             <Sessions />
           </Box>

@@ -149,6 +149,17 @@ export const adminWords = {
     cancel: 'Cancel',
     awayUntil: (to: string) => `away until ${to}`,
   },
+  feed: {
+    title: 'Your dues in a calendar',
+    what: 'A calendar program that reads iCalendar can show what you are asked to do, and by when.',
+    address: 'Address for your calendar program',
+    secret: 'Whoever knows it can read your dues, and nothing else. A new one makes it useless.',
+    make: 'Make an address',
+    renew: 'Make a new address',
+    stop: 'Remove it',
+    made: 'The address is ready. Any former one shows nothing any more.',
+    stopped: 'The address is removed.',
+  },
   own: {
     title: 'Your page',
     said: 'About you',

@@ -1,6 +1,7 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
+import Link from 'next/link';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { lineFrom } from '@/core/line/compact';
@@ -152,12 +153,17 @@ export function CirculationList() {
       onFilter={setFilter}
       error={list.error}
       beside={
-        <ChoiceRow
-          label={words.stateLabel}
-          choices={states.map((key) => ({ key, name: words.states[key] }))}
-          chosen={state}
-          onChoose={setState}
-        />
+        <Flex gap="18px" align="center" flexWrap="wrap">
+          <ChoiceRow
+            label={words.stateLabel}
+            choices={states.map((key) => ({ key, name: words.states[key] }))}
+            chosen={state}
+            onChoose={setState}
+          />
+          <chakra.span color="pine" fontWeight={600} asChild>
+            <Link href="/circulations/load">{words.load}</Link>
+          </chakra.span>
+        </Flex>
       }
     >
       {list.rows ? (

@@ -164,6 +164,7 @@ export const heldWords: { readonly [H in HeldFor]: string } = {
 
 export const circulationWords = {
   listTitle: 'Circulations',
+  load: 'Load',
   states: { live: 'Under way', ended: 'Ended', all: 'All' },
   columns: {
     number: 'Number',

@@ -8,12 +8,15 @@ import { renewPeople } from './people';
 const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly string[] } = {
   'session.me': () => ['people', 'job mail'],
   'session.list': () => ['session'],
+  'feed.view': () => ['session'],
   'people.list': () => ['people'],
   'people.find': () => ['people'],
   // Whoever has been named is kept beside the questions (people.ts).
   'people.named': () => [],
   'desk.view': () => ['circulation', 'record', 'people', 'settings'],
   'desk.tasks': () => ['circulation', 'record'],
+  'desk.load': () => ['circulation', 'people', 'settings'],
+  'desk.late': () => ['circulation', 'people', 'settings'],
   'units.people': () => ['people'],
   'people.held': () => ['circulation', 'record'],
   'desk.find': () => ['circulation', 'record', 'people'],

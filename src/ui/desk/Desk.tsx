@@ -42,6 +42,9 @@ export function Desk() {
         <chakra.h1 fontSize="20px">{tasks.rows ? words.title(needed) : partWords.loading}</chakra.h1>
         <Box color="quiet">{counts.join(', ')}</Box>
         <Box flex="1" />
+        {groups.some((group) => group.key === 'others' && group.rows.length > 0) && (
+          <SideButton onClick={() => router.push('/desk/late')}>{words.chase.open}</SideButton>
+        )}
         {!quick && <SideButton onClick={() => router.replace('/desk?send')}>{words.send}</SideButton>}
       </Flex>
       {quick && (

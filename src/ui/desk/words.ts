@@ -53,6 +53,51 @@ export const deskWords = {
   waitsLabel: 'Whom you are waiting for',
   waitsNone: 'You are not waiting for anyone',
   longest: (name: string, days: number) => `longest: ${name}, ${days === 1 ? 'one day' : `${days} days`}`,
+  desk: 'Desk',
+  load: {
+    open: 'Load',
+    title: 'Load',
+    more: 'What waits now. A person’s figures are for that person, and by rule for the lead of their unit.',
+    kinds: 'Where it waits',
+    people: 'With whom',
+    task: 'Task',
+    type: 'Document type',
+    person: 'Person',
+    figures: ['Open', 'Late', 'Longest wait', 'Average wait'],
+    waited: (hours: number) =>
+      hours < 48 ? (hours === 1 ? 'one hour' : `${hours} hours`) : `${Math.round(hours / 24)} days`,
+    nothing: 'Nothing waits in circulations that you may see.',
+    nobody: 'Nothing waits for you.',
+    csv: 'Download CSV',
+  },
+  chase: {
+    open: 'Chase all who are late',
+    title: 'Late with others',
+    count: (tasks: number, people: number) =>
+      `${tasks === 1 ? 'One late task' : `${tasks} late tasks`} of ${people === 1 ? 'one person' : `${people} people`}.`,
+    more: 'Everybody gets one message, however many of their tasks it is about.',
+    none: 'Nobody is late',
+    noneMore: 'Whoever is late in a circulation that you control stands here, with what can be done about it.',
+    away: (until: string, covered: boolean) => `away until ${until}, ${covered ? 'covered' : 'nobody covers'}`,
+    reminded: (n: number, when: string) => (n === 1 ? `reminded ${when}` : `reminded ${n} times, last ${when}`),
+    acts: { remind: 'Remind', extend: 'Extend to', reassign: 'Reassign to' },
+    what: (task: string) => `What to do about ${task}`,
+    until: (task: string) => `New due time of ${task}`,
+    to: 'Reassign to',
+    nothing: 'Reminded less than an hour ago',
+    done: 'Done',
+    confirm: (remind: number, extend: number, reassign: number) => {
+      const parts = [
+        remind > 0 ? `remind ${remind}` : '',
+        extend > 0 ? `extend ${extend}` : '',
+        reassign > 0 ? `reassign ${reassign}` : '',
+      ].filter(Boolean);
+      const said = parts.join(', ');
+      return said === '' ? 'Nothing chosen' : `${said.charAt(0).toUpperCase()}${said.slice(1)}`;
+    },
+    said: (done: number, refused: number) =>
+      `${done === 1 ? 'One act was' : `${done} acts were`} carried out.${refused > 0 ? ` ${refused === 1 ? 'One was' : `${refused} were`} not possible; the rows say why.` : ''}`,
+  },
   complete: 'Complete details',
   covered: 'you cover',
   coversFor: (name: string) => `You cover for ${name}; you respond in your own name, on their behalf.`,

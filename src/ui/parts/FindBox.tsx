@@ -34,6 +34,8 @@ function useFound(text: string, enabled: boolean): readonly Found[] {
       ...pages.map(([href, name]) => [name, href]),
       [words.late, '/circulations?find=late'],
       [words.stopped, '/circulations?find=stopped'],
+      [words.chase, '/desk/late'],
+      [words.load, '/circulations/load'],
       [words.people, '/people'],
       [words.ownPage, '/me'],
       [words.organization, '/organization'],

@@ -46,6 +46,8 @@ export const partWords = {
   peopleFound: 'People',
   heldBy: (name: string) => `Circulations with ${name}`,
   late: 'Late circulations',
+  chase: 'Chase who is late',
+  load: 'Load: what waits where',
   stopped: 'Stopped circulations',
   actions: 'Actions',
   doSend: 'Send a file',

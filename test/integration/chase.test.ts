@@ -1,0 +1,121 @@
+import { randomUUID } from 'node:crypto';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { inSeries, stage, type World, world } from './world';
+
+const hour = 3_600_000;
+let w: World;
+beforeAll(async () => {
+  w = await world();
+});
+afterAll(async () => {
+  await w.close();
+});
+
+const view = (circulation: string) => w.ask('ines', 'circulation.view', { circulation });
+async function sent(title: string, people: readonly string[], closes?: number) {
+  const { record } = await w.ask('ines', 'record.create', { title, documentType: 'PRO', owner: 'rufus' });
+  const made = await w.ask('ines', 'change.start', { records: [record], reason: 'New values', author: 'rufus' });
+  const { change, circulation } = made;
+  const file = await w.pdf(`Draft ${change}`);
+  await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit: 0, file: file.hash, name: 'x.pdf' });
+  await w.ask('rufus', 'draft.submit', { change });
+  const due = (await w.now()) + hour;
+  const route = inSeries(stage('review', people, { due, ...(closes ? { closes: due + closes } : {}) }));
+  await w.ask('ines', 'circulation.plan', { circulation, note: null, route, facts: {}, basis: null });
+  await w.ask('ines', 'circulation.send', { circulation });
+  await w.work();
+  return circulation;
+}
+
+describe('load', () => {
+  it('is told by kinds of work to whoever sees it, and of a person only to them, and by rule to whoever leads their unit', async () => {
+    await sent('Loaded', ['oskar', 'yuki']);
+    const of = async (person: string) => w.ask(person, 'desk.load');
+    expect((await of('oskar')).people).toMatchObject([{ person: 'oskar', open: 1, late: 0 }]);
+    expect((await of('ines')).people).toEqual([]);
+    expect((await of('ines')).kinds).toMatchObject([{ verb: 'review', documentType: 'PRO', open: 2, late: 0 }]);
+    expect((await of('benedikt')).kinds).toEqual([]);
+    await w.ask('thea', 'units.save', { id: 'ops', name: 'Operations', lead: 'benedikt', deputy: null });
+    await w.ask('thea', 'people.place', { person: 'oskar', unit: 'ops', calendar: null });
+    expect((await of('benedikt')).people).toEqual([]);
+    await w.ask('thea', 'rules.set', { rule: 'leadsSteer', on: true });
+    expect((await of('benedikt')).people.map(({ person }) => person)).toEqual(['oskar']);
+    await w.ask('thea', 'rules.set', { rule: 'leadsSteer', on: false });
+    const { rows } = await w.ask('ines', 'circulation.list');
+    for (const { id } of rows) await w.ask('ines', 'circulation.withdraw', { circulation: id, reason: 'over' });
+  });
+});
+
+describe('chasing by person', () => {
+  it('lists who is late over all circulations with the fitting act, and does what was chosen with one message each', async () => {
+    await w.ask('thea', 'units.save', { id: 'safety', name: 'Safety', lead: 'petra', deputy: 'yuki' });
+    await w.ask('thea', 'people.place', { person: 'petra', unit: 'safety', calendar: null });
+    const first = await sent('First', ['oskar'], 5 * hour);
+    const second = await sent('Second', ['oskar']);
+    const third = await sent('Third', ['petra']);
+    const fourth = await sent('Fourth', ['oskar', 'yuki']);
+    const now = await w.now();
+    await w.ask('petra', 'absences.save', {
+      id: randomUUID(),
+      person: 'petra',
+      from: now,
+      to: now + 90 * hour,
+      covers: [],
+    });
+    await w.work();
+    expect(await w.ask('ines', 'desk.late')).toEqual([]);
+    await w.forward(2 * hour);
+    const rows = await w.ask('ines', 'desk.late');
+    const of = (circulation: string, person: string) =>
+      rows.find((row) => row.circulation === circulation && row.person === person);
+    expect(of(first, 'oskar')?.acts[0]).toBe('remind');
+    expect(of(third, 'petra')).toMatchObject({ giveTo: 'yuki', away: { covered: false } });
+    expect(of(third, 'petra')?.acts[0]).toBe('reassign');
+    expect(rows).toHaveLength(5);
+    // Nobody else has anything to chase, and nobody chases what another one controls.
+    expect(await w.ask('rufus', 'desk.late')).toEqual([]);
+    const acts = (
+      [
+        [first, 'oskar', 'extend'],
+        [second, 'oskar', 'remind'],
+        [third, 'petra', 'reassign'],
+        [fourth, 'oskar', 'remind'],
+      ] as const
+    ).map(([circulation, person, act]) => ({
+      circulation,
+      seat: of(circulation, person)?.seat ?? '',
+      act,
+      due: act === 'remind' ? null : now + 50 * hour,
+      to: act === 'reassign' ? ({ kind: 'person', person: 'yuki' } as const) : null,
+    }));
+    const strange = await w.ask('rufus', 'desk.chase', { acts });
+    expect(strange.map(({ refused }) => refused)).toEqual(
+      Array(4).fill('There is nothing here, or it is not yours to see.'),
+    );
+    // Oskar responds to one of them meanwhile: that row says so, and the others are done.
+    const seat = (await view(fourth)).seats.find(({ holder }) => holder === 'oskar');
+    const { id = '', epoch = 0, scope } = seat ?? {};
+    await w.ask('oskar', 'seat.decideMine', {
+      circulation: fourth,
+      seat: id,
+      epoch,
+      scope: scope ?? '',
+      outcome: 'done',
+      note: null,
+    });
+    const mails = w.mails.length;
+    const done = await w.ask('ines', 'desk.chase', { acts });
+    expect(done.map(({ refused }) => refused === null)).toEqual([true, true, true, false]);
+    await w.work();
+    const sentNow = w.mails.slice(mails).map((mail) => `${w.toOf(mail)}: ${mail.subject}`);
+    expect(sentNow.filter((line) => line.startsWith('oskar'))).toHaveLength(1);
+    expect(w.mails.slice(mails).find((mail) => w.toOf(mail) === 'oskar')?.text).toMatch(/First[\s\S]*Second/);
+    expect(sentNow.filter((line) => line.startsWith('yuki'))).toEqual(['yuki: Please review Third']);
+    // A closing time that lies behind the new due time stays; one before it moves with it.
+    expect((await view(first)).seats[0]).toMatchObject({ due: now + 50 * hour, closes: now + 50 * hour });
+    expect((await view(third)).seats[0]?.holder).toBe('yuki');
+    expect((await w.ask('ines', 'desk.late')).find(({ circulation }) => circulation === second)?.acts).not.toContain(
+      'remind',
+    );
+  });
+});
