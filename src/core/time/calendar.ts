@@ -214,6 +214,16 @@ export function addWorking(axis: Axis, from: Instant, work: number): Instant | n
   }
 }
 
+/** The stretches of work between two instants, in order, cut off at both. */
+export function stretchesBetween(axis: Axis, from: Instant, to: Instant): { from: Instant; to: Instant }[] {
+  cover(axis, from);
+  cover(axis, to);
+  const found: { from: Instant; to: Instant }[] = [];
+  for (let i = countUpTo(axis.ends, from); i < axis.begins.length && (axis.begins[i] as number) < to; i += 1)
+    found.push({ from: Math.max(from, axis.begins[i] as number), to: Math.min(to, axis.ends[i] as number) });
+  return found;
+}
+
 /** The first working instant at or after an instant; null where none comes. */
 export function nextWorking(axis: Axis, at: Instant): Instant | null {
   cover(axis, at);
