@@ -297,7 +297,7 @@ await main(async () => {
   ensurePrograms('postgres', 'chromium');
   ensurePackages();
   await build();
-  await bundle(['bench', 'lists', 'planning'].map((name) => path.join(root, `test/bench/${name}.ts`)));
+  await bundle(['bench', 'forecasting', 'lists', 'planning'].map((name) => path.join(root, `test/bench/${name}.ts`)));
   const load = os.loadavg();
   say('Folding events beside an actor ...');
   const folding = JSON.parse(
@@ -313,6 +313,14 @@ await main(async () => {
       quiet: true,
       minutes: 5,
       what: 'The planning bench',
+    }),
+  );
+  say('Forecasting ...');
+  const forecasting = JSON.parse(
+    run(process.execPath, [path.join(root, '.build/forecasting.mjs')], {
+      quiet: true,
+      minutes: 5,
+      what: 'The forecasting bench',
     }),
   );
   say('Typing in the planner with 200 seats ...');
@@ -370,6 +378,13 @@ await main(async () => {
       keys.longest === 0 ? 'under 50 ms' : `${number(keys.longest)} ms`,
       '50 ms',
       keys.longest === 0 ? 'under 1' : (keys.longest / 50).toFixed(2),
+      'at most 1',
+    ],
+    [
+      'a forecast of 10,000 runs over 40 seats (branches, one by one, k of n, rework), of one core',
+      `${forecasting.seconds.toFixed(3)} s`,
+      '0.25 s',
+      (forecasting.seconds / 0.25).toFixed(2),
       'at most 1',
     ],
     ...pages.map((page) => [

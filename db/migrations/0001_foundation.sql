@@ -338,8 +338,12 @@ create table circulation (
   rank smallint not null,
   sort bigint not null,
   line text not null,
+  -- When its forecast was made; null once something has happened since. The worker makes it.
+  forecast_at bigint,
   primary key (organization, id)
 );
+create index circulation_unforecast on circulation (organization) where ended is null and forecast_at is null;
+create index circulation_ended on circulation (organization, ended) where ended is not null;
 create unique index circulation_number on circulation (organization, number);
 create index circulation_by_record on circulation (organization, record);
 create index circulation_listed on circulation (organization, rank, sort, id collate "C");
@@ -356,6 +360,47 @@ create table planning (
   fields jsonb not null default '[]',
   primary key (organization, circulation)
 );
+
+-- What a circulation that has ended taught about how long things take; what was fitted from all of them; by how much
+-- experience stretches forecasts. Made by the worker from events, and never the only record of anything.
+create table lesson (
+  organization uuid not null references organization,
+  circulation text not null,
+  ended bigint not null,
+  past jsonb not null,
+  primary key (organization, circulation)
+);
+create index lesson_by_time on lesson (organization, ended);
+
+create table forecast_model (
+  organization uuid not null references organization,
+  fitted bigint not null,
+  model jsonb not null,
+  primary key (organization, fitted)
+);
+
+create table forecast_experience (
+  organization uuid primary key references organization,
+  tracking jsonb not null
+);
+
+-- The last forecast of each day, with what it was made from and what had changed since the last one of a day before.
+create table forecast (
+  organization uuid not null,
+  circulation text not null,
+  day text not null,
+  at bigint not null,
+  forecast jsonb not null,
+  basis jsonb not null,
+  shift jsonb,
+  -- Whose working time it counts.
+  people text[] not null,
+  -- Whether experience still waits for what becomes of it; only the first of a circulation counts.
+  awaited boolean not null,
+  primary key (organization, circulation, day)
+);
+create index forecast_of on forecast using gin (people);
+create index forecast_awaited on forecast (organization, at) where awaited;
 
 create table task (
   organization uuid not null,
@@ -488,7 +533,7 @@ declare
 begin
   foreach name in array array['profile', 'calendar', 'unit', 'people_group', 'office', 'document_type', 'person', 'absence', 'person_past', 'invitation', 'session', 'event', 'payload', 'command',
     'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'planning', 'task', 'involvement', 'timer',
-    'register', 'register_search', 'revision', 'link', 'job']
+    'register', 'register_search', 'revision', 'link', 'job', 'lesson', 'forecast_model', 'forecast_experience', 'forecast']
   loop
     execute format('alter table %I enable row level security', name);
     -- The owner's own search function must see past the policy of the table it searches; it names the organization itself.

@@ -32,6 +32,8 @@ export async function world() {
   const { handle } = await import('@/server/operations/handle');
   const { registry } = await import('@/server/operations/registry');
   const { workOff, wakeDue, giveDueNotices } = await import('@/server/jobs/work');
+  const { learnFromEnded } = await import('@/server/forecast/learn');
+  const { forecastDue } = await import('@/server/forecast/make');
   const { putFile, sha256 } = await import('@/server/files/store');
 
   const crew: [string, string, Role[]][] = [
@@ -186,6 +188,11 @@ export async function world() {
     remind: async () => {
       for (let left = 10; left > 0 && (await giveDueNotices(organization)) > 0; left -= 1);
       await work();
+    },
+    /** Learns from what has ended, and forecasts what is under way. */
+    forecast: async () => {
+      for (let left = 20; left > 0 && (await learnFromEnded(organization)) > 0; left -= 1);
+      for (let left = 20; left > 0 && (await forecastDue(organization)) > 0; left -= 1);
     },
     mails,
     toOf,

@@ -105,6 +105,12 @@ export async function contextOf(
   };
 }
 
+/** A context with the calendars of everybody, for whoever counts working time that nothing in the plan asks for. */
+export async function withCalendars(tx: Tx, context: Context): Promise<Context> {
+  const calendars = await calendarsById(tx);
+  return { ...context, calendars, home: { ...context.home, calendar: await usualCalendarOf(tx) } };
+}
+
 /** Two routes as one, for what they name. */
 function both(one: Series, other: Series): Series {
   return { kind: 'series', id: 'both', parts: [one, other] };

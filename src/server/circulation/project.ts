@@ -100,7 +100,8 @@ export function project(tx: Tx, before: Rows | null, after: Rows): void {
   const row = { organization, ...after.circulation };
   sendWrite(sql`
     insert into circulation ${sql(row as never)}
-    on conflict (organization, id) do update set ${sql(row as never, ...(columns as unknown as never[]))}`);
+    on conflict (organization, id) do update
+    set ${sql(row as never, ...(columns as unknown as never[]))}, forecast_at = null`);
   const { id } = after.circulation;
   const differs = (key: 'tasks' | 'timers' | 'involved') =>
     JSON.stringify(before?.[key] ?? []) !== JSON.stringify(after[key]);

@@ -38,6 +38,7 @@ import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
 import { eventsOf } from '../events/streams';
 import { factsOf } from '../files/store';
+import { forecastView } from '../forecast/read';
 import { circulationSubject } from './claims';
 import { contextOf, factTypesOf } from './context';
 import { circulationState, circulationStream, recordState } from './load';
@@ -147,6 +148,8 @@ export async function circulationView(tx: Tx, id: string, me: string, until: num
     mayStartAfresh: steers && state.phase === 'withdrawn' && record !== null && changeInWork(record) === null,
     /** From when on this member may print the files and have them; null when they may now. */
     use: fileUse(state, me, context),
+    /** When it will be released, as far as can be said; null where that is not asked. */
+    forecast: until === null ? await forecastView(tx, id, recorded, steers) : null,
     reason: said(change?.reason),
     controller: state.controller,
     author: state.author,

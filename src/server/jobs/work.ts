@@ -5,6 +5,8 @@ import { act } from '../circulation/act';
 import { releaseByItself } from '../circulation/releaseJob';
 import { inOrganization, listen, notify, type Tx } from '../db/connect';
 import { renderVersion } from '../drafting/renderJob';
+import { learnFromEnded } from '../forecast/learn';
+import { forecastDue } from '../forecast/make';
 import { log } from '../log';
 import { composeMail, type Deliver } from '../mail/send';
 import { beginAbsence } from '../organization/absences';
@@ -248,6 +250,8 @@ export async function workUntil(stopped: AbortSignal, deliver: Deliver | null): 
     hand((organization) => takeTurn(organization, 'files', deliver), 2000),
     hand((organization) => takeTurn(organization, 'acts', deliver), 2000),
     hand(giveDueNotices, 15_000),
+    hand(learnFromEnded, 15_000),
+    hand(forecastDue, 3000),
     hand(clearAway, 10 * minute),
   ]);
   for (const stop of quiet) await stop();
