@@ -113,6 +113,8 @@ export interface LineSpace {
   readonly density: 'tiny' | 'large';
   /** Stages and parallels of which everything is shown. */
   readonly open?: ReadonlySet<string>;
+  /** How long each stage took or is expected to take: spans are as wide, where there is room to be read in. */
+  readonly spans?: ReadonlyMap<string, number>;
 }
 
 const large = { edge: 44, top: 78, tile: 28, gap: 10, hanger: 16, step: 18, sag: 10, rise: 26, legs: 30, text: 17 };
@@ -189,14 +191,18 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
   const run = (series: LineSeries, from: Point, to: Point, lane: number, on: Lane): void => {
     const top = on !== 'below';
     const least = series.parts.map((part) => measure(part, on).width);
-    const total = least.reduce((sum, one) => sum + one, 0) || 1;
-    const spare = Math.max(0, to.x - from.x - total);
+    const widths = widthsFor(
+      least,
+      series.parts.map((part) => lengthOf(part, space.spans)),
+      to.x - from.x,
+      small,
+    );
     let x = from.x;
     let start = from;
     slots.push({ series: series.id, at: 0, point: from });
     series.parts.forEach((inner, i) => {
       const own = least[i] as number;
-      x += own === 0 ? 0 : small ? ((to.x - from.x) * own) / total : own + (spare * own) / total;
+      x += widths[i] as number;
       const last = series.parts.slice(i + 1).every((part) => part.kind === 'copies' && top);
       const stop = last ? to : { x, y: lane };
       if (inner.kind === 'copies') {
@@ -415,6 +421,38 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
     ground,
     end,
   };
+}
+
+/** How long a part takes, of the stages it is known of; side by side, as the longest branch. */
+function lengthOf(part: LinePart, spans: LineSpace['spans']): number {
+  if (!spans || part.kind === 'copies') return 0;
+  if (part.kind === 'stage') return spans.get(part.id) ?? 0;
+  if (part.kind === 'series') return part.parts.reduce((sum, inner) => sum + lengthOf(inner, spans), 0);
+  return Math.max(0, ...part.branches.map((branch) => lengthOf(branch.line, spans)));
+}
+
+/**
+ * How wide the parts of a series are in the room there is: as wide as they are long, and none below what it can be read in;
+ * where no length is known, in proportion to that.
+ */
+function widthsFor(least: readonly number[], lengths: readonly number[], room: number, small: boolean): number[] {
+  const total = least.reduce((sum, one) => sum + one, 0) || 1;
+  if (small) return least.map((own) => (room * own) / total);
+  const spare = Math.max(0, room - total);
+  if (lengths.every((length) => length === 0)) return least.map((own) => own + (spare * own) / total);
+  const widths = [...least];
+  // Whoever would fall below the least keeps it, and the others share what is left.
+  let sharing = lengths.map((_, i) => i).filter((i) => (lengths[i] as number) > 0);
+  for (;;) {
+    const kept = least.reduce((sum, own, i) => (sharing.includes(i) ? sum : sum + own), 0);
+    const scale = (total + spare - kept) / sharing.reduce((sum, i) => sum + (lengths[i] as number), 0);
+    const short = sharing.filter((i) => (lengths[i] as number) * scale < (least[i] as number));
+    if (short.length === 0) {
+      for (const i of sharing) widths[i] = (lengths[i] as number) * scale;
+      return widths;
+    }
+    sharing = sharing.filter((i) => !short.includes(i));
+  }
 }
 
 function extentOf(

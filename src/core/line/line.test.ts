@@ -111,6 +111,42 @@ describe('the line', () => {
     );
   });
 
+  it('makes spans as wide as they take, none narrower than it can be read in', () => {
+    const ids = ['a', 'b', 'c'];
+    const plan: Route = {
+      kind: 'series',
+      id: 'root',
+      parts: ids.map((id) => ({
+        ...freshStage(id, 'review', [freshSeat(`${id}1`, { kind: 'person', person: 'yuki' })]),
+      })),
+    };
+    const widths = (spans?: ReadonlyMap<string, number>) =>
+      layoutLine(lineOf(plan, null, 0), { width: 1088, density: 'large', ...(spans ? { spans } : {}) }).ropes.map(
+        ({ from, to }) => Math.round(to.x - from.x),
+      );
+    expect(
+      widths(
+        new Map([
+          ['a', 10],
+          ['b', 20],
+          ['c', 20],
+        ]),
+      ),
+    ).toEqual([200, 400, 400]);
+    expect(
+      widths(
+        new Map([
+          ['a', 1],
+          ['b', 20],
+          ['c', 60],
+        ]),
+      ),
+    ).toEqual([112, 222, 666]);
+    // What has been passed by takes no time and keeps what it is read in.
+    expect(widths(new Map([['b', 5]]))).toEqual([112, 776, 112]);
+    expect(widths(new Map())).toEqual(widths());
+  });
+
   it('hangs no two tiles of a stage over one another, and one by one each lower than the one before', () => {
     fc.assert(
       fc.property(route, (given) => {
@@ -147,7 +183,9 @@ describe('the line', () => {
         const plan = seed % 3 === 0 ? { ...made, parts: [...made.parts, many] } : made;
         const model = lineOf(plan, null, 0);
         const open = new Set(opened ? partsOf(plan).map((part) => part.id) : []);
-        const drawing = layoutLine(model, { width: 1232, density: 'large', open });
+        // As wide as it is long, or not: every text keeps its box.
+        const spans = new Map(stagesOf(plan).map(({ id }, i) => [id, (seed % (i + 7)) * 3]));
+        const drawing = layoutLine(model, { width: 1232, density: 'large', open, ...(seed % 2 ? { spans } : {}) });
         for (const key of ['boards', 'forks', 'waits', 'foldedBranches'] as const) met[key] += drawing[key].length;
         if (opened) met.open += 1;
         const boxes = textBoxes(drawing);

@@ -3,7 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { sentence } from '@/core/circulation/sentences';
 import type { CirculationView } from '@/server/circulation/view';
 import { useNamesThen, usePeople } from '../data/people';
@@ -19,6 +19,8 @@ import { Actions, type Asking, Now, Troubles } from './Actions';
 import { AmendPage } from './AmendPage';
 import { useValueWords } from './conditionWords';
 import { Release, Withdraw } from './EndLeaves';
+import { useForecastFact } from './ForecastBand';
+import { forecastWords } from './forecastWords';
 import { useLineLabels } from './lineLabels';
 import { may } from './offers';
 import { RoundLeaf } from './RoundLeaf';
@@ -45,6 +47,21 @@ export function Control({ circulation }: { readonly circulation: string }) {
       {(view) => <Page view={view} />}
     </Answered>
   );
+}
+
+/** How long each stage took, or is expected to take: what its span is as wide as. Nothing without a forecast. */
+function spansOf(view: CirculationView): ReadonlyMap<string, number> {
+  const spans = new Map<string, number>();
+  const expected = view.forecast?.forecast?.stages;
+  if (!expected) return spans;
+  for (const { id, status, since, ended } of view.stages) {
+    if (status === 'done' && since !== null && ended !== null) spans.set(id, ended - since);
+    const ahead = expected.find(({ stage }) => stage === id);
+    // A stage under way is as long as what has gone by and what is left.
+    if (ahead && status === 'open') spans.set(id, ahead.to - (since ?? ahead.from));
+    if (ahead && status === 'idle') spans.set(id, ahead.to - ahead.from);
+  }
+  return spans;
 }
 
 /** What an address asks about, while it can still be asked. */
@@ -145,6 +162,9 @@ function Page({ view }: { readonly view: CirculationView }) {
       .join(' · '),
     rows: view.seats.filter((seat) => seat.stage === stage.id),
   }));
+  const forecast = useForecastFact(view);
+  const spans = useMemo(() => spansOf(view), [view]);
+  const certain = view.forecast?.forecast?.unreliable === null ? view.forecast.forecast : null;
   const openComments = view.comments.filter((comment) => !comment.thread && !comment.resolved).length;
   const last = view.trail[view.trail.length - 1];
 
@@ -194,6 +214,8 @@ function Page({ view }: { readonly view: CirculationView }) {
         <LineDrawing
           model={view.line}
           width={width}
+          spans={spans}
+          {...(certain ? { end: forecastWords.released(times.day(certain.dates[1])) } : {})}
           selected={open ? (view.seats.find((seat) => seat.id === open)?.stage ?? null) : null}
           labels={{
             fact: (stage) => stageFact(stageOf.get(stage), view, times, now),
@@ -229,6 +251,7 @@ function Page({ view }: { readonly view: CirculationView }) {
         onToggle={() => setTray(!tray)}
         facts={
           <>
+            {forecast && <Fact name={forecastWords.title}>{forecast}</Fact>}
             <Fact name={words.tray.trail}>{last ? `${times.moment(last.at)} · ${view.trail.length}` : ''}</Fact>
             <Fact name={words.tray.files}>{view.versions[view.versions.length - 1]?.files.length ?? 0}</Fact>
             <Fact name={words.tray.comments}>

@@ -11,21 +11,25 @@ import { Notices } from '../parts/Notices';
 import { signingWords } from '../signing/words';
 import { Comments } from './Comments';
 import { useValueWords } from './conditionWords';
+import { ForecastBand } from './ForecastBand';
 import { circulationWords as words } from './words';
 
-/** Trail, files and comments of a circulation, side by side. */
+/** The forecast of a circulation, and below it trail, files and comments side by side. */
 export function TrayContent({ view }: { readonly view: CirculationView }) {
   return (
-    <Grid templateColumns={{ base: '1fr', md: '1.3fr 1fr 1fr' }} gap="32px">
-      <Trail view={view} />
-      <Files view={view} />
-      <Box>
-        <chakra.h2 fontSize="13.5px" mb="6px">
-          {words.tray.comments}
-        </chakra.h2>
-        <Comments view={view} />
-      </Box>
-    </Grid>
+    <>
+      <ForecastBand view={view} />
+      <Grid templateColumns={{ base: '1fr', md: '1.3fr 1fr 1fr' }} gap="32px">
+        <Trail view={view} />
+        <Files view={view} />
+        <Box>
+          <chakra.h2 fontSize="13.5px" mb="6px">
+            {words.tray.comments}
+          </chakra.h2>
+          <Comments view={view} />
+        </Box>
+      </Grid>
+    </>
   );
 }
 

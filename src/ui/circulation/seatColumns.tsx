@@ -7,6 +7,7 @@ import type { useTimes } from '../data/use';
 import { ruleWords, verbThird } from '../line/words';
 import { NewDot } from '../parts/parts';
 import type { Column } from '../parts/Rows';
+import { forecastWords } from './forecastWords';
 import { personOfSeat, SeatPerson } from './SeatPerson';
 import { heldWords, outcomeWords, statusWords, circulationWords as words } from './words';
 
@@ -124,7 +125,15 @@ export function stageFact(stage: StageRow | undefined, view: CirculationView, ti
     .flatMap((seat) => (seat.due === null ? [] : [seat.due]));
   const due = dues.length > 0 ? Math.max(...dues) : stage.due;
   const late = stage.status === 'open' && view.paused === null && dues.some((candidate) => candidate < now);
-  if (due === null) return rule ? { text: rule } : null;
+  const expected = view.forecast?.forecast?.unreliable === null ? view.forecast.forecast.stages : [];
+  const to = expected.find((one) => one.stage === stage.id)?.to ?? null;
+  // What is not reached has no due yet, mostly; the forecast says when it will be over.
+  if (due === null || (stage.status === 'idle' && to !== null && to > due))
+    return to === null
+      ? rule
+        ? { text: rule }
+        : null
+      : { text: [forecastWords.expected(times.day(to)), rule].filter(Boolean).join(', ') };
   return {
     text: [`due ${times.day(due)}`, rule].filter(Boolean).join(', '),
     tone: late ? ('copperText' as const) : ('quiet' as const),

@@ -37,6 +37,8 @@ export function LineDrawing({
   width,
   labels = {},
   selected = null,
+  spans,
+  end = lineWords.release,
   open,
   onPlace,
   svg,
@@ -46,6 +48,10 @@ export function LineDrawing({
   readonly width: number;
   readonly labels?: LineLabels;
   readonly selected?: string | null;
+  /** How long each stage takes: spans are as wide. */
+  readonly spans?: ReadonlyMap<string, number>;
+  /** What stands at the end of the line. */
+  readonly end?: string;
   /** Stages and branches of which everything is shown. */
   readonly open?: ReadonlySet<string>;
   readonly onPlace?: ((place: LinePlace) => void) | undefined;
@@ -54,8 +60,8 @@ export function LineDrawing({
   readonly over?: (drawing: Drawing) => ReactNode;
 }) {
   const drawing = useMemo(
-    () => layoutLine(model, { width, density: 'large', ...(open ? { open } : {}) }),
-    [model, width, open],
+    () => layoutLine(model, { width, density: 'large', ...(open ? { open } : {}), ...(spans ? { spans } : {}) }),
+    [model, width, open, spans],
   );
   const { name } = usePeople();
   const { called } = useAssignments();
@@ -278,14 +284,14 @@ export function LineDrawing({
         })}
         <Cabin x={drawing.cabin.x} y={drawing.cabin.y} tone={stopped ? 'oxblood' : late ? 'copper' : 'pine'} />
         <text
-          x={drawing.end.x}
+          x={drawing.width - 6}
           y={(drawing.ground[drawing.ground.length - 1]?.y ?? drawing.height) + 18}
-          textAnchor="middle"
+          textAnchor="end"
           style={{ fontSize: 12.5, fontWeight: 600 }}
           fill={ink('ink')}
           aria-hidden
         >
-          {lineWords.release}
+          {end}
         </text>
         {over?.(drawing)}
       </chakra.svg>
