@@ -19,6 +19,8 @@ const config: NextConfig = {
   ],
   experimental: { optimizePackageImports: ['@chakra-ui/react', 'lucide-react'] },
   productionBrowserSourceMaps: false,
+  // `npm test` checks types by itself; whoever starts it need not wait for that.
+  typescript: { ignoreBuildErrors: true },
 };
 
 export default config;

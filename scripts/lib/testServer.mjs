@@ -29,6 +29,7 @@ export async function withServer({ name, seed, careless = true }, work) {
       AVENDA_POST_PORT: String(mailPort),
       AVENDA_LOG: 'warn',
       AVENDA_LEASE_SECONDS: '6',
+      AVENDA_PAST: '24',
       PORT: String(port),
       HOST: '127.0.0.1',
     };

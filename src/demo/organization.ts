@@ -8,6 +8,7 @@ import type { Deliver } from '@/server/mail/send';
 import { setRandomSource } from '@/server/random';
 import { arrange } from './arrange';
 import { texts } from './documents';
+import { tellHistory } from './history';
 import { branches, copies, seeded, series, stage, teller, workingDay } from './teller';
 
 const id = '019aa000-0000-7000-8000-00000000a7e1';
@@ -32,11 +33,14 @@ const outside: readonly (readonly [string, string, string, string, string])[] = 
   ['sanna', 'Sanna Virtue', 'inspector', 'Harrow & Pell Inspection', 'Europe/London'],
 ];
 
-/** Lays out Marrowfell Ropeway and its recent weeks, once. Gives false when it is there already. */
-export async function layOutDemo(today: number, deliver: Deliver): Promise<boolean> {
+/** How many circulations of the last year and a half have ended. */
+const usualPast = 400;
+
+/** Lays out Marrowfell Ropeway, its past and its recent weeks, once. Gives false when it is there already. */
+export async function layOutDemo(today: number, deliver: Deliver, past = usualPast): Promise<boolean> {
   if ((await organizations()).length > 0) return false;
   setRandomSource(seeded('marrowfell'));
-  const begin = workingDay(today, 90, '08:00');
+  const begin = workingDay(today, 390, '08:00');
   await foundOrganization({ id, name: 'Marrowfell Ropeway', zone: 'Europe/Oslo', prefix: 'MR' }, begin);
   // A house that has worked for years has its first steps behind it.
   await inOrganization(id, (tx) => tx.sql`update profile set types_confirmed = true where organization = ${id}`, {
@@ -77,6 +81,7 @@ export async function layOutDemo(today: number, deliver: Deliver): Promise<boole
       { at: begin + 60_000 },
     );
   await inOrganization(id, (tx) => arrange(tx, today), { at: begin + 120_000 });
+  await tellHistory(id, today, past);
   await tellThePast(today, deliver);
   setRandomSource(null);
   return true;

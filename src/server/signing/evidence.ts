@@ -69,7 +69,7 @@ export async function prepareRelease(
   person: string,
   options: { at?: number | undefined } = {},
 ): Promise<PreparedRelease | null> {
-  const found = await inOrganization(organization, (tx) => gather(tx, circulation, person), options);
+  const found = await inOrganization(organization, (tx) => evidenceFor(tx, circulation, person), options);
   if (!found) return null;
   const { sheet, head, at } = found;
   return inTemporaryFolder(async (folder) => {
@@ -82,7 +82,8 @@ export async function prepareRelease(
   });
 }
 
-async function gather(tx: Tx, circulation: string, person: string) {
+/** What the evidence sheet of a release by `person` would say now; null when it cannot be released. */
+export async function evidenceFor(tx: Tx, circulation: string, person: string) {
   const { state, head } = await readCirculation(tx, circulation);
   const record = state && (await recordState(tx, state.records[0] ?? ''));
   const version = state && newest(state);

@@ -37,16 +37,27 @@ export async function keepFinalFiles(
   const files: { id: string; file: string }[] = [];
   for (const document of documents) files.push({ id: document.id, file: await finalFile(organization, document) });
   const contents = documents.map((document) => document.content.hash);
-  const named = hashOf([job.circulation, ...contents].join(' ')).slice(0, 16);
   await inOrganization(
     organization,
     async (tx) => {
       const state = await circulationState(tx, job.circulation);
       if (!state || !finalsWanted(state)) return;
-      await act(tx, job.circulation, { type: 'keepFinals', files, identifier: `AV-${named.toUpperCase()}` }, system);
+      await act(
+        tx,
+        job.circulation,
+        { type: 'keepFinals', files, identifier: finalsIdentifier(job.circulation, contents) },
+        system,
+      );
     },
     options,
   );
+}
+
+/** What the final files of a circulation are known by, from the contents they were made of. */
+export function finalsIdentifier(circulation: string, contents: readonly string[]): string {
+  return `AV-${hashOf([circulation, ...contents].join(' '))
+    .slice(0, 16)
+    .toUpperCase()}`;
 }
 
 /** The final form of one document; one that nobody signed stays as it is, byte for byte. */
