@@ -4,6 +4,8 @@ import { instantOf, wallClock } from '@/core/time/zone';
 import { addPerson } from '@/server/admin/people';
 import { foundOrganization, organizations } from '@/server/admin/setup';
 import { inOrganization } from '@/server/db/connect';
+import { learnFromEnded } from '@/server/forecast/learn';
+import { forecastDue } from '@/server/forecast/make';
 import type { Deliver } from '@/server/mail/send';
 import { setRandomSource } from '@/server/random';
 import { arrange } from './arrange';
@@ -83,6 +85,10 @@ export async function layOutDemo(today: number, deliver: Deliver, past = usualPa
   await inOrganization(id, (tx) => arrange(tx, today), { at: begin + 120_000 });
   await tellHistory(id, today, past);
   await tellThePast(today, deliver);
+  // What was expected yesterday, so that today can say what has changed since.
+  const yesterday = { at: workingDay(today, 1, '15:30') };
+  while ((await learnFromEnded(id, yesterday)) > 0);
+  while ((await forecastDue(id, yesterday)) > 0);
   setRandomSource(null);
   return true;
 }

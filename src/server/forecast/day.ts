@@ -9,3 +9,8 @@ export function dayOf(at: number, zone: string): string {
 export function dayBegan(at: number, zone: string): number {
   return Temporal.Instant.fromEpochMilliseconds(at).toZonedDateTimeISO(zone).startOfDay().epochMilliseconds;
 }
+
+/** When it is done, where not now: the demonstration tells of earlier days. */
+export interface Moment {
+  readonly at?: number | undefined;
+}

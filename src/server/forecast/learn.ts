@@ -12,7 +12,7 @@ import { circulationStream } from '../circulation/load';
 import { inOrganization, sendWrite, type Tx } from '../db/connect';
 import { eventsOf } from '../events/streams';
 import { calendarsOf } from '../organization/calendars';
-import { dayOf } from './day';
+import { dayOf, type Moment } from './day';
 
 /** How many circulations are read at a time, how many a model is fitted from, and for how long models are kept. */
 const batch = 40;
@@ -25,24 +25,30 @@ const modelsKept = 10 * day;
  * Learns from what has ended: what each circulation teaches, whether forecasts came true, and once a day a new model of how
  * long things take. Gives how much there was to do.
  */
-export async function learnFromEnded(organization: string): Promise<number> {
-  const read = await inOrganization(organization, readEnded);
-  const moved = await inOrganization(organization, takeExperience);
+export async function learnFromEnded(organization: string, options: Moment = {}): Promise<number> {
+  const read = await inOrganization(organization, readEnded, options);
+  const moved = await inOrganization(organization, takeExperience, options);
   if (read + moved > 0) return read + moved;
-  const material = await inOrganization(organization, gatherMaterial);
+  const material = await inOrganization(organization, gatherMaterial, options);
   if (!material) return 0;
   // Fitting takes a while and holds no transaction.
   const { samples, happened } = samplesOf(material.pasts, material.open, material.presence, material.now);
   const model = learn(samples, happened, material.now);
-  await inOrganization(organization, async (tx) => {
-    sendWrite(tx.sql`
+  await inOrganization(
+    organization,
+    async (tx) => {
+      sendWrite(tx.sql`
       insert into forecast_model (organization, fitted, model)
       values (${organization}, ${material.now}, ${tx.sql.json(model as never)}) on conflict do nothing`);
-    sendWrite(tx.sql`
+      sendWrite(tx.sql`
       delete from forecast_model where organization = ${organization} and fitted < ${material.now - modelsKept}`);
-    // What everybody is told follows the newest model.
-    sendWrite(tx.sql`update circulation set forecast_at = null where organization = ${organization} and ended is null`);
-  });
+      // What everybody is told follows the newest model.
+      sendWrite(
+        tx.sql`update circulation set forecast_at = null where organization = ${organization} and ended is null`,
+      );
+    },
+    options,
+  );
   return 1;
 }
 

@@ -13,7 +13,7 @@ import { circulationStream } from '../circulation/load';
 import { inOrganization, notify, sendWrite, type Tx } from '../db/connect';
 import { eventsOf } from '../events/streams';
 import { log } from '../log';
-import { dayBegan, dayOf } from './day';
+import { dayBegan, dayOf, type Moment } from './day';
 import { newestModel, trackingOf } from './learn';
 
 /** How often each circulation is played. The figures of one day and the next use as many, so that they share their draws. */
@@ -39,26 +39,30 @@ export interface KeptShift {
 }
 
 /** Forecasts what has moved since its last forecast, and everything once a day. Gives how many there were. */
-export async function forecastDue(organization: string): Promise<number> {
-  const due = await inOrganization(organization, async (tx) => {
-    const [home] = await tx.sql<{ zone: string }[]>`select zone from profile where organization = ${organization}`;
-    const today = dayBegan(tx.now, home?.zone ?? 'UTC');
-    return tx.sql<{ id: string }[]>`
+export async function forecastDue(organization: string, options: Moment = {}): Promise<number> {
+  const due = await inOrganization(
+    organization,
+    async (tx) => {
+      const [home] = await tx.sql<{ zone: string }[]>`select zone from profile where organization = ${organization}`;
+      const today = dayBegan(tx.now, home?.zone ?? 'UTC');
+      return tx.sql<{ id: string }[]>`
       select id from circulation
       where organization = ${organization} and ended is null and (forecast_at is null or forecast_at < ${today})
       order by forecast_at nulls first, id limit ${batch}`;
-  });
+    },
+    options,
+  );
   for (const { id } of due)
-    await forecastOne(organization, id).catch(async (error) => {
+    await forecastOne(organization, id, options).catch(async (error) => {
       // One that cannot be forecast keeps no other from it; it is tried again with its next happening, or tomorrow.
       log.error({ circulation: id, error: error instanceof Error ? error.stack : String(error) }, 'a forecast failed');
-      await inOrganization(organization, async (tx) => noteLooked(tx, id));
+      await inOrganization(organization, async (tx) => noteLooked(tx, id), options);
     });
   return due.length;
 }
 
-async function forecastOne(organization: string, id: string): Promise<void> {
-  const material = await inOrganization(organization, (tx) => gather(tx, id));
+async function forecastOne(organization: string, id: string, options: Moment): Promise<void> {
+  const material = await inOrganization(organization, (tx) => gather(tx, id), options);
   if (!material) return;
   const { basis, events, former, zone } = material;
   const { now } = basis.context;
@@ -70,7 +74,8 @@ async function forecastOne(organization: string, id: string): Promise<void> {
     since: former.context.now,
     ...shiftsOf(former, events.slice(former.events), basis, runs),
   };
-  await inOrganization(organization, (tx) => keep(tx, id, material, { forecast, shift, day: dayOf(now, zone) }));
+  const made = { forecast, shift, day: dayOf(now, zone), told: options.at === undefined };
+  await inOrganization(organization, (tx) => keep(tx, id, material, made), options);
 }
 
 interface Material {
@@ -83,7 +88,8 @@ interface Material {
 /** Everything that a forecast is made from; null where there is none to be made, which is noted. */
 async function gather(tx: Tx, id: string): Promise<Material | null> {
   const { sql, organization, now } = tx;
-  const events = await eventsOf<CirculationEvent>(tx, circulationStream(id));
+  // What is told of an earlier moment, as the demonstration does, knows nothing of what came after it.
+  const events = (await eventsOf<CirculationEvent>(tx, circulationStream(id))).filter(({ at }) => at <= now);
   const state = fold(events);
   const model = await newestModel(tx);
   const open = state?.sent != null && state.ended === null && state.paused === null && state.closed === null;
@@ -139,12 +145,19 @@ async function keep(
   tx: Tx,
   id: string,
   { basis, events }: Material,
-  { forecast, shift, day }: { readonly forecast: Forecast; readonly shift: KeptShift | null; readonly day: string },
+  made: {
+    readonly forecast: Forecast;
+    readonly shift: KeptShift | null;
+    readonly day: string;
+    /** Whether it is of now: then what has happened since makes it void. */
+    readonly told: boolean;
+  },
 ): Promise<void> {
+  const { forecast, shift, day } = made;
   const { sql, organization } = tx;
   const [there] = await sql<{ last: number; forecastAt: number | null }[]>`
     select last, forecast_at from circulation where organization = ${organization} and id = ${id} for update`;
-  if (!there || there.last !== basis.state.last) return;
+  if (!there || (made.told && there.last !== basis.state.last)) return;
   const [before] = await sql<{ day: string; forecast: Forecast }[]>`
     select day, forecast from forecast where organization = ${organization} and circulation = ${id}
     order by day desc limit 1`;

@@ -129,11 +129,7 @@ export function stageFact(stage: StageRow | undefined, view: CirculationView, ti
   const to = expected.find((one) => one.stage === stage.id)?.to ?? null;
   // What is not reached has no due yet, mostly; the forecast says when it will be over.
   if (due === null || (stage.status === 'idle' && to !== null && to > due))
-    return to === null
-      ? rule
-        ? { text: rule }
-        : null
-      : { text: [forecastWords.expected(times.day(to)), rule].filter(Boolean).join(', ') };
+    return to === null ? (rule ? { text: rule } : null) : { text: forecastWords.expected(times.day(to)) };
   return {
     text: [`due ${times.day(due)}`, rule].filter(Boolean).join(', '),
     tone: late ? ('copperText' as const) : ('quiet' as const),
