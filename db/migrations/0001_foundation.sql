@@ -145,6 +145,8 @@ create table person (
   password text,
   -- What the secret address of their calendar of dues is made from; null where they have none.
   feed text,
+  -- The filters of lists that they have kept, in their order.
+  filters jsonb not null default '[]',
   state text not null check (state in ('active', 'invited', 'left')),
   created bigint not null,
   primary key (organization, id),

@@ -103,6 +103,7 @@ export const refusedSentences = {
   'link-stale': 'This link is out of date. You can ask for a new one.',
   'comment-closed': 'You are not asked about this now, so nothing can be said on it here.',
   'nothing-held': 'There is nothing here that can be reassigned to that person.',
+  'nothing-to-do': 'There is nothing to do here: nobody is asked to whom this applies.',
   'nobody-late': 'Nobody is late who has not just been reminded.',
   'moved-on': 'Something has happened meanwhile. Please look again and repeat it.',
   'not-withdrawn': 'Only a withdrawn circulation can be started afresh.',

@@ -119,3 +119,68 @@ describe('chasing by person', () => {
     );
   });
 });
+
+describe('the list of circulations', () => {
+  it('is narrowed by whom it waits for, type and lateness, in filters that one keeps', async () => {
+    const one = await sent('Narrow one', ['yuki']);
+    const two = await sent('Narrow two', ['oskar']);
+    const ids = async (more: object) =>
+      (await w.ask('ines', 'circulation.list', { filter: 'narrow', ...more })).rows.map(({ id }) => id);
+    expect((await ids({})).sort()).toEqual([one, two].sort());
+    expect(await ids({ holder: 'yuki' })).toEqual([one]);
+    expect(await ids({ documentType: 'WI' })).toEqual([]);
+    expect(await ids({ documentType: 'PRO', holder: 'oskar' })).toEqual([two]);
+    expect(await ids({ late: true })).toEqual([]);
+    const kept = { name: 'Yuki', state: 'live', filter: '', holder: 'yuki', documentType: null, late: true } as const;
+    await w.ask('ines', 'filters.keep', { filters: [kept] });
+    expect(await w.ask('ines', 'filters.view')).toEqual([kept]);
+    expect(await w.ask('yuki', 'filters.view')).toEqual([]);
+    for (const circulation of [one, two]) await w.ask('ines', 'circulation.withdraw', { circulation, reason: 'over' });
+  });
+
+  it('does the same to many at once, each by itself, with one message to one person', async () => {
+    const one = await sent('Many one', ['yuki', 'oskar']);
+    const two = await sent('Many two', ['yuki']);
+    const three = await sent('Many three', ['oskar']);
+    const all = [one, two, three];
+    await w.ask('ines', 'circulation.pause', { circulation: three, note: null });
+    await w.work();
+    const mails = w.mails.length;
+    const reminded = await w.ask('ines', 'desk.many', { circulations: all, act: { kind: 'remind' } });
+    expect(reminded.map(({ done }) => done)).toEqual([2, 1, 0]);
+    expect(reminded[2]?.refused).toMatch(/nothing to do/);
+    await w.work();
+    const told = w.mails.slice(mails).map((mail) => w.toOf(mail));
+    expect(told.sort()).toEqual(['oskar', 'yuki']);
+    const due = (await w.now()) + 48 * hour;
+    const extended = await w.ask('ines', 'desk.many', { circulations: [one, two], act: { kind: 'extend', due } });
+    expect(extended.map(({ done }) => done)).toEqual([2, 1]);
+    expect((await view(one)).seats.map((seat) => seat.due)).toEqual([due, due]);
+    // A later due is not drawn nearer.
+    const nearer = { kind: 'extend', due: due - hour } as const;
+    const same = await w.ask('ines', 'desk.many', { circulations: [one], act: nearer });
+    expect(same[0]?.refused).toMatch(/nothing to do/);
+    const given = await w.ask('ines', 'desk.many', {
+      circulations: [one, two],
+      act: { kind: 'reassign', from: 'yuki', to: 'petra' },
+    });
+    expect(given.map(({ done, refused }) => [done, refused])).toEqual([
+      [1, null],
+      [1, null],
+    ]);
+    expect((await view(one)).seats.map((seat) => [seat.holder, seat.due])).toEqual([
+      ['petra', due],
+      ['oskar', due],
+    ]);
+    // Nobody else gets anywhere.
+    const stranger = await w.ask('petra', 'desk.many', { circulations: all, act: { kind: 'remind' } });
+    expect(stranger.every(({ done, refused }) => done === 0 && refused !== null)).toBe(true);
+    const handed = await w.ask('ines', 'desk.many', {
+      circulations: all,
+      act: { kind: 'handControl', to: 'benedikt' },
+    });
+    expect(handed.map(({ done }) => done)).toEqual([1, 1, 1]);
+    expect((await view(two)).controller).toBe('benedikt');
+    for (const circulation of all) await w.ask('benedikt', 'circulation.withdraw', { circulation, reason: 'over' });
+  });
+});

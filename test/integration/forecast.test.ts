@@ -43,7 +43,14 @@ async function taught(hours: number, n: number) {
         return { who, verb, from, to: addWorking(oslo, from, work * hour), responded: true };
       });
       const nothing = { of: 0, among: 4 };
-      const past = { turns, returns: { review: nothing }, kept: nothing, withComments: nothing, reworks: [], releases: [] };
+      const past = {
+        turns,
+        returns: { review: nothing },
+        kept: nothing,
+        withComments: nothing,
+        reworks: [],
+        releases: [],
+      };
       await tx.sql`
         insert into lesson (organization, circulation, ended, past)
         values (${organization}, ${randomUUID()}, ${tx.now - i * day}, ${tx.sql.json(past as never)})`;

@@ -55,6 +55,8 @@ describe('rights', () => {
   /** An input that passes each operation's schema; ids of the real circulation, record and change where one is named. */
   const inputs = (): Record<string, object> => ({
     'circulation.list': {},
+    'filters.keep': { filters: [] },
+    'desk.many': { circulations: [circulation], act: { kind: 'remind' } },
     'circulation.plan': { route: inSeries() },
     'circulation.putFields': { file: 'main', content: hash, fields: [] },
     'circulation.see': { seat: some, epoch: 1, scope: hash },
@@ -200,6 +202,11 @@ describe('rights', () => {
       'record.view',
       'record.create',
       'circulation.list',
+      // One's own.
+      'filters.view',
+      'filters.keep',
+      // Each circulation is asked about by itself; chase.test.ts shows that others do nothing.
+      'desk.many',
       'desk.sendQuick',
     ]);
     let walked = 0;

@@ -74,6 +74,10 @@ interface Asked {
   readonly order: CirculationOrder;
   readonly state: 'live' | 'ended' | 'all';
   readonly filter: string;
+  /** Whom they wait for now; of which type; whether only what is late. */
+  readonly holder: string | null;
+  readonly documentType: string | null;
+  readonly late: boolean;
   readonly after: string | null;
 }
 
@@ -113,7 +117,9 @@ export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
     ${input.state === 'live' ? sql`and c.rank < 2` : input.state === 'ended' ? sql`and c.rank = 2` : sql``}
     ${fitting.length > 0 ? fitting : sql``}
     ${states.has('stopped') ? sql`and c.rank = 0` : sql``}
-    ${states.has('late') ? sql`and c.rank = 1 and c.next_due < ${now}` : sql``}`;
+    ${input.holder === null ? sql`` : sql`and ${input.holder} = any(c.holders)`}
+    ${input.documentType === null ? sql`` : sql`and r.document_type = ${input.documentType}`}
+    ${states.has('late') || input.late ? sql`and c.rank = 1 and c.next_due < ${now}` : sql``}`;
   const { keys, kinds } = orderOf(tx, input.order);
   const [first, second] = keys;
   const after = keysIn(input.after, kinds);

@@ -25,9 +25,11 @@ import {
   filter,
   hash,
   id,
+  idOrNone,
   instantOrNone,
   note,
   reason,
+  typeCode,
 } from '../operations/pieces';
 import {
   amendedFiles,
@@ -121,6 +123,9 @@ export const circulationOperations = [
       state: optional(oneOf('live', 'ended', 'all'), 'live'),
       order: optional(oneOf(...circulationOrders), 'need'),
       filter,
+      holder: idOrNone,
+      documentType: orNull(typeCode),
+      late: optional(flag, false),
       after: cursor,
     }),
     claim: () => ({ action: 'desk.read', subject: { kind: 'organization' } }),

@@ -1,16 +1,43 @@
+import Joi from 'joi';
 import { may } from '@/core/access/may';
 import { needPeople } from '../admin/people';
 import { takeCirculationNumber } from '../circulation/startChange';
-import { listOf, oneOf, optional, orNull, type Piece, shape } from '../operations/input';
+import { flag, listOf, oneOf, optional, orNull, type Piece, piece, shape } from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';
-import { cursor, fileName, filter, hash, id, instantOrNone, note, title } from '../operations/pieces';
+import {
+  cursor,
+  fileName,
+  filter,
+  hash,
+  id,
+  idOrNone,
+  idSchema,
+  instantOrNone,
+  instantSchema,
+  note,
+  shortText,
+  title,
+  typeCode,
+} from '../operations/pieces';
 import { assignee } from '../operations/routePieces';
 import { takeRecordNumber } from '../register/createRecord';
 import { type Chased, chase, chaseList } from './chase';
+import { filtersOf, keepFilters } from './filters';
 import { find } from './find';
 import { loadOf } from './load';
+import { actOnMany, type ManyAct } from './many';
 import { sendQuick } from './sendQuick';
 import { deskPage, taskPage } from './view';
+
+/** The same act for many circulations. */
+const manyAct = piece<ManyAct>(
+  Joi.alternatives(
+    Joi.object({ kind: Joi.valid('remind').required() }),
+    Joi.object({ kind: Joi.valid('extend').required(), due: instantSchema.required() }),
+    Joi.object({ kind: Joi.valid('reassign').required(), from: idSchema.required(), to: idSchema.required() }),
+    Joi.object({ kind: Joi.valid('handControl').required(), to: idSchema.required() }),
+  ),
+);
 
 export const deskOperations = [
   memberOperation({
@@ -72,6 +99,48 @@ export const deskOperations = [
     claim: inGeneral('desk.read'),
     changes: ['circulation'],
     run: (tx, input, actor) => chase(tx, input.acts, actor),
+  }),
+
+  memberOperation({
+    name: 'filters.view',
+    kind: 'query',
+    input: shape({}),
+    claim: inGeneral('session.own'),
+    run: (tx, _input, actor) => filtersOf(tx, actor.person),
+  }),
+
+  memberOperation({
+    name: 'filters.keep',
+    kind: 'command',
+    input: shape({
+      filters: listOf(
+        shape({
+          name: shortText,
+          state: oneOf('live', 'ended', 'all'),
+          filter,
+          holder: idOrNone,
+          documentType: orNull(typeCode),
+          late: flag,
+        }),
+        { most: 30 },
+      ),
+    }),
+    claim: inGeneral('session.own'),
+    changes: ['session'],
+    run: async (tx, { filters }, actor) => {
+      keepFilters(tx, actor.person, filters);
+      return null;
+    },
+  }),
+
+  memberOperation({
+    name: 'desk.many',
+    kind: 'command',
+    input: shape({ circulations: listOf(id, { least: 1, most: 200 }), act: manyAct }),
+    // Each circulation asks for itself whether this member steers it.
+    claim: inGeneral('desk.read'),
+    changes: ['circulation'],
+    run: (tx, input, actor) => actOnMany(tx, input.circulations, input.act, actor),
   }),
 
   memberOperation({

@@ -9,18 +9,20 @@ import { daysBetween } from '@/core/time/zone';
 import type { CirculationOrder, CirculationRow } from '@/server/circulation/list';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople } from '../data/people';
-import { usePages, useTimes } from '../data/use';
+import { useMe, usePages, useTimes } from '../data/use';
 import { useSettled } from '../data/useSettled';
 import { TinyLine } from '../line/TinyLine';
 import { toneOf } from '../line/tone';
 import { Answered } from '../parts/Answered';
-import { WordButton } from '../parts/buttons';
+import { SideButton, WordButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';
 import { ListPage } from '../parts/ListPage';
 import { Empty, Leaf, PersonName } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import type { Group } from '../parts/useRows';
 import { DueAction, Now, Troubles } from './Actions';
+import { type ListFilter, ListFilters, noFilter } from './ListFilters';
+import { ManyActs } from './ManyActs';
 import { SeatPerson } from './SeatPerson';
 import { SeatState } from './seatColumns';
 import { phaseWords, circulationWords as words } from './words';
@@ -29,16 +31,18 @@ const states = ['live', 'ended', 'all'] as const;
 
 /** All circulations one may see, grouped by what they need. */
 export function CirculationList() {
-  const [state, setState] = useState<(typeof states)[number]>('live');
   // The find box leads here with the filter already set.
   const asked = useSearchParams().get('find') ?? '';
-  const [filter, setFilter] = useState(asked);
-  useEffect(() => setFilter(asked), [asked]);
+  const [filter, setFilter] = useState<ListFilter>({ ...noFilter, filter: asked });
+  useEffect(() => setFilter((now) => ({ ...now, filter: asked })), [asked]);
+  const [narrowing, setNarrowing] = useState(false);
+  const [selected, setSelected] = useState<ReadonlySet<string>>(new Set());
   // By what they need, until a column's head is pressed; pressed again, by what they need.
   const [order, setOrder] = useState<CirculationOrder>('need');
-  const list = usePages('circulation.list', { state, order, filter: useSettled(filter) });
+  const list = usePages('circulation.list', { ...filter, order, filter: useSettled(filter.filter) });
   const times = useTimes();
   const { name } = usePeople();
+  const me = useMe().data?.me.id ?? null;
   const now = times.now();
   // The list comes in this order, so that what is loaded later never stands before what is there.
   const groupOf = (row: CirculationRow): keyof typeof words.groups => {
@@ -49,6 +53,9 @@ export function CirculationList() {
     return daysBetween(times.zone, now, row.nextDue) === 0 ? 'today' : 'underWay';
   };
   const all = list.rows ?? [];
+  const steerable = all.filter((row) => row.controller === me && row.ended === null);
+  const chosen = all.filter((row) => selected.has(row.id));
+  const acting = chosen.length > 0;
   // A column that says the same in every row says nothing.
   const oneController = new Set(all.map((row) => row.controller)).size < 2;
   const byNeed = (['stopped', 'late', 'today', 'underWay', 'ended'] as const).map((key) => {
@@ -149,16 +156,33 @@ export function CirculationList() {
     <ListPage
       title={words.listTitle}
       find={words.find}
-      filter={filter}
-      onFilter={setFilter}
+      filter={filter.filter}
+      onFilter={(text) => setFilter({ ...filter, filter: text })}
       error={list.error}
+      action={
+        <SideButton aria-expanded={narrowing} onClick={() => setNarrowing(!narrowing)}>
+          {words.filters}
+        </SideButton>
+      }
+      form={
+        narrowing || acting ? (
+          <>
+            {narrowing && <ListFilters value={filter} onValue={setFilter} />}
+            {acting && (
+              <Box mt={narrowing ? '12px' : 0}>
+                <ManyActs rows={chosen} all={steerable} onKeys={setSelected} />
+              </Box>
+            )}
+          </>
+        ) : null
+      }
       beside={
         <Flex gap="18px" align="center" flexWrap="wrap">
           <ChoiceRow
             label={words.stateLabel}
             choices={states.map((key) => ({ key, name: words.states[key] }))}
-            chosen={state}
-            onChoose={setState}
+            chosen={filter.state}
+            onChoose={(state) => setFilter({ ...filter, state })}
           />
           <chakra.span color="pine" fontWeight={600} asChild>
             <Link href="/circulations/load">{words.load}</Link>
@@ -173,6 +197,15 @@ export function CirculationList() {
           groups={groups}
           keyOf={(row) => row.id}
           onEnd={list.more}
+          {...(steerable.length > 0
+            ? {
+                selection: {
+                  keys: selected,
+                  onKeys: setSelected,
+                  may: (row: CirculationRow) => steerable.includes(row),
+                },
+              }
+            : {})}
           order={order}
           onOrder={(next) => setOrder(next === order ? 'need' : (next as CirculationOrder))}
           nameOf={(row) => `${row.number}: ${row.document} ${row.title}, ${phaseWords[row.phase]}`}

@@ -165,6 +165,7 @@ export const heldWords: { readonly [H in HeldFor]: string } = {
 export const circulationWords = {
   listTitle: 'Circulations',
   load: 'Load',
+  filters: 'Filters …',
   states: { live: 'Under way', ended: 'Ended', all: 'All' },
   columns: {
     number: 'Number',

@@ -19,6 +19,7 @@ const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly st
   'desk.late': () => ['circulation', 'people', 'settings'],
   'units.people': () => ['people'],
   'people.held': () => ['circulation', 'record'],
+  'filters.view': () => ['session'],
   'desk.find': () => ['circulation', 'record', 'people'],
   'register.list': () => ['record', 'settings'],
   'register.types': () => ['settings'],

@@ -2,6 +2,7 @@
 
 import { Box, chakra } from '@chakra-ui/react';
 import type { ReactNode } from 'react';
+import { Tick } from './form';
 import { type Group, useRows } from './useRows';
 
 export interface Column<R> {
@@ -33,6 +34,7 @@ export function Rows<R>({
   onEnd,
   order,
   onOrder,
+  selection,
 }: {
   readonly label: string;
   readonly columns: readonly Column<R>[];
@@ -50,6 +52,12 @@ export function Rows<R>({
   /** The column whose order the list is in. */
   readonly order?: string;
   readonly onOrder?: (order: string) => void;
+  /** Which rows are ticked, where several can be acted on at once. */
+  readonly selection?: {
+    readonly keys: ReadonlySet<string>;
+    readonly onKeys: (keys: ReadonlySet<string>) => void;
+    readonly may: (row: R) => boolean;
+  };
 }) {
   const { scroller, bar, none, items, seen, virtual, isOpen, reachable, press, reach, onKey } = useRows({
     groups,
@@ -58,6 +66,11 @@ export function Rows<R>({
     onOpened,
     onEnd,
   });
+  const tick = (key: string) => {
+    const keys = new Set(selection?.keys);
+    if (!keys.delete(key)) keys.add(key);
+    selection?.onKeys(keys);
+  };
   const template = columns.map((column) => column.width).join(' ');
   const narrow = columns
     .filter((column) => !column.wide)
@@ -85,6 +98,7 @@ export function Rows<R>({
           alignItems="center"
           gap="12px"
           px="8px"
+          ps={selection ? { base: '8px', md: '40px' } : '8px'}
           pb="8px"
           borderBottom="1px solid"
           borderColor="hairline"
@@ -149,7 +163,15 @@ export function Rows<R>({
                     borderBottom="1px solid"
                     borderColor="hairline"
                     css={{ scrollMarginTop: '34px', scrollMarginBottom: '6px' }}
+                    position="relative"
                   >
+                    {selection?.may(item.row) && (
+                      <Box position="absolute" left="8px" top="8px" zIndex={1} display={{ base: 'none', md: 'block' }}>
+                        <Tick checked={selection.keys.has(item.key)} onChecked={() => tick(item.key)}>
+                          <chakra.span srOnly>{nameOf(item.row)}</chakra.span>
+                        </Tick>
+                      </Box>
+                    )}
                     <chakra.button
                       type="button"
                       data-row={item.key}
@@ -161,6 +183,8 @@ export function Rows<R>({
                       minH="38px"
                       py={{ base: '6px', md: 0 }}
                       px="8px"
+                      ps={selection ? { base: '8px', md: '40px' } : '8px'}
+                      bg={selection?.keys.has(item.key) ? 'pineSoft' : undefined}
                       textAlign="start"
                       cursor="pointer"
                       aria-expanded={isOpen(item.key)}

@@ -1,0 +1,99 @@
+import { may } from '@/core/access/may';
+import type { Command } from '@/core/circulation/commands';
+import { allowed, offers } from '@/core/circulation/offers';
+import { baseHolder, type Circulation, clocksRun } from '@/core/circulation/state';
+import type { Instant } from '@/core/route/route';
+import { needPeople } from '../admin/people';
+import { act } from '../circulation/act';
+import { circulationSubject } from '../circulation/claims';
+import { contextOf } from '../circulation/context';
+import { circulationState } from '../circulation/load';
+import type { Tx } from '../db/connect';
+import type { Member } from '../operations/operation';
+import { Refused, refuse } from '../refused';
+
+/** What can be done to many circulations at once. */
+export type ManyAct =
+  /** Reminds whoever is asked. */
+  | { readonly kind: 'remind' }
+  /** Gives whoever is asked until an instant. */
+  | { readonly kind: 'extend'; readonly due: Instant }
+  /** Gives somebody everything that another is asked. */
+  | { readonly kind: 'reassign'; readonly from: string; readonly to: string }
+  /** Hands on control. */
+  | { readonly kind: 'handControl'; readonly to: string };
+
+/** What came of it for one circulation: how many responses it was about, or why it was refused. */
+export interface ManyResult {
+  readonly circulation: string;
+  readonly done: number;
+  readonly refused: string | null;
+}
+
+/**
+ * Does the same to many circulations: each by itself, so that one that refuses keeps no other from it. Messages to one
+ * person come in one.
+ */
+export async function actOnMany(
+  tx: Tx,
+  circulations: readonly string[],
+  wanted: ManyAct,
+  actor: Member,
+): Promise<ManyResult[]> {
+  if ('to' in wanted) await needPeople(tx, [{ kind: 'person', person: wanted.to }]);
+  const results: ManyResult[] = [];
+  for (const circulation of new Set(circulations)) {
+    let done = 0;
+    try {
+      const state = await circulationState(tx, circulation);
+      const steers = state && may(actor, 'circulation.steer', await circulationSubject(tx, circulation, state));
+      if (!state || !steers) refuse('not-found');
+      const commands = commandsFor(state, wanted, await offered(tx, state, actor.person));
+      if (commands.length === 0) refuse('nothing-to-do');
+      for (const command of commands) {
+        await act(tx, circulation, command, actor.person, { gather: true });
+        done += 1;
+      }
+      results.push({ circulation, done, refused: null });
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      results.push({ circulation, done, refused: error.message });
+    }
+  }
+  return results;
+}
+
+/** What the actor may do on which seat now. */
+async function offered(tx: Tx, state: Circulation, me: string): Promise<(act: string, seat: string) => boolean> {
+  const mine = allowed(offers(state, await contextOf(tx, state, me)));
+  return (name, seat) => mine.some((offer) => offer.act === name && offer.on === seat);
+}
+
+function commandsFor(state: Circulation, wanted: ManyAct, can: (act: string, seat: string) => boolean): Command[] {
+  if (wanted.kind === 'handControl') return [{ type: 'handControl', to: wanted.to, note: null }];
+  const asked = clocksRun(state)
+    ? [...state.seats.values()].filter((seat) => seat.status === 'asked' && !seat.gone)
+    : [];
+  const fitting = asked.filter((seat) => can(wanted.kind, seat.id));
+  if (wanted.kind === 'remind') return fitting.map(({ id }): Command => ({ type: 'remind', seat: id }));
+  if (wanted.kind === 'extend')
+    // Somebody's later due is not drawn nearer, and a closing time stays, unless the new due time lies behind it.
+    return fitting
+      .filter(({ due }) => due === null || due < wanted.due)
+      .map(({ id, closes }): Command => {
+        const later = closes === null ? null : Math.max(closes, wanted.due);
+        return { type: 'extend', seat: id, due: wanted.due, closes: later };
+      });
+  return fitting
+    .filter((seat) => baseHolder(seat)?.person === wanted.from)
+    .map(
+      ({ id, due, closes }): Command => ({
+        type: 'reassign',
+        seat: id,
+        to: { kind: 'person', person: wanted.to },
+        due,
+        closes,
+        note: null,
+      }),
+    );
+}
