@@ -164,3 +164,82 @@ test('chases everybody who is late at once: the fitting act ready in each row, c
   expect(ines.watch.problems).toEqual([]);
   await ines.context.close();
 });
+
+test('works off forty documents by keyboard, with four keys each', async ({ browser }) => {
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const file = await uploaded(ines.page, 'sheet.pdf', await pdfWith('Sheet', 1));
+  const due = Date.now() + 2 * 3_600_000;
+  for (let i = 0; i < 40; i += 1)
+    await told(ines.page, 'desk.sendQuick', {
+      file,
+      name: 'sheet.pdf',
+      title: `Forty, sheet ${i + 1}`,
+      verb: 'approve',
+      people: [{ kind: 'person', person: 'benedikt' }],
+      due,
+    });
+  const benedikt = await browserOf(browser, 'Benedikt Rowe');
+  const { page } = benedikt;
+  const rows = page.getByRole('button', { name: /^Approve: .*Forty, sheet/ });
+  await expect(rows.first()).toBeFocused();
+  let keys = 0;
+  const press = async (key: string) => {
+    keys += 1;
+    await page.keyboard.press(key);
+  };
+  const seen = new Set<string>();
+  for (let i = 0; i < 40; i += 1) {
+    const focused = page.locator('[data-row]:focus');
+    await expect(focused).toHaveAccessibleName(/^Approve: .*Forty, sheet/);
+    seen.add((await focused.getAttribute('aria-label')) ?? '');
+    await press('Enter');
+    await expect(page.getByRole('button', { name: 'Read and decide' })).toBeVisible();
+    await press('Enter');
+    await expect(page.getByRole('button', { name: 'Approve', exact: true })).toBeFocused();
+    await press('Enter');
+    await expect(page.getByRole('textbox')).toBeFocused();
+    await press('Control+Enter');
+    await expect(page).toHaveURL(/\/desk$/);
+    await expect(page.getByRole('heading', { level: 1 })).toHaveText(i === 39 ? /task/ : /\d+ tasks|One task/);
+    const last = [...seen].pop() ?? '';
+    await expect(page.getByRole('button', { name: last, exact: true })).toHaveCount(0);
+  }
+  expect(seen.size).toBe(40);
+  expect(keys).toBe(160);
+  for (const one of [ines, benedikt]) {
+    expect(one.watch.problems).toEqual([]);
+    await one.context.close();
+  }
+});
+
+test('says when it will be released, and on the next day why that has moved', async ({ browser }) => {
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const rufus = await browserOf(browser, 'Rufus Adeyemi');
+  const { page } = ines;
+  const circulation = await sent(page, rufus.page, `Foresight ${crypto.randomUUID().slice(0, 6)}`, [
+    stageOf('review', ['yuki']),
+    stageOf('approve', ['oskar']),
+  ]);
+  await page.goto(`/circulations/${circulation}`);
+  await expect(page.getByText(/released by .* in four of five cases/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/^Release by /)).toBeVisible();
+  await page.getByRole('button', { name: 'Open tray' }).click();
+  await expect(page.getByText('What decides it')).toBeVisible();
+  await expect(page.getByText(/Oskar Thiele, Approve, in/)).toBeVisible();
+  await expectAccessible(page, 'circulation with a forecast');
+  const before = await page.getByText(/released by .* in four of five cases/).textContent();
+  // Three days go by on the demonstration's clock, and nobody responds.
+  await page
+    .getByRole('button', { name: /Ines Halloran/ })
+    .first()
+    .click();
+  for (let i = 0; i < 3; i += 1) await told(page, 'clock.forward', { days: 1 });
+  await page.goto(`/circulations/${circulation}`);
+  await page.getByRole('button', { name: 'Open tray' }).click();
+  await expect(page.getByText(/Time went by without a response from Yuki Arden/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/released by .* in four of five cases/)).not.toHaveText(before ?? '');
+  for (const one of [ines, rufus]) {
+    expect(one.watch.problems).toEqual([]);
+    await one.context.close();
+  }
+});

@@ -1,7 +1,6 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import Link from 'next/link';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { lineFrom } from '@/core/line/compact';
@@ -40,6 +39,7 @@ export function CirculationList() {
   // By what they need, until a column's head is pressed; pressed again, by what they need.
   const [order, setOrder] = useState<CirculationOrder>('need');
   const list = usePages('circulation.list', { ...filter, order, filter: useSettled(filter.filter) });
+  const router = useRouter();
   const times = useTimes();
   const { name } = usePeople();
   const me = useMe().data?.me.id ?? null;
@@ -160,9 +160,12 @@ export function CirculationList() {
       onFilter={(text) => setFilter({ ...filter, filter: text })}
       error={list.error}
       action={
-        <SideButton aria-expanded={narrowing} onClick={() => setNarrowing(!narrowing)}>
-          {words.filters}
-        </SideButton>
+        <>
+          <SideButton onClick={() => router.push('/circulations/load')}>{words.load}</SideButton>
+          <SideButton aria-expanded={narrowing} onClick={() => setNarrowing(!narrowing)}>
+            {words.filters}
+          </SideButton>
+        </>
       }
       form={
         narrowing || acting ? (
@@ -184,9 +187,6 @@ export function CirculationList() {
             chosen={filter.state}
             onChoose={(state) => setFilter({ ...filter, state })}
           />
-          <chakra.span color="pine" fontWeight={600} asChild>
-            <Link href="/circulations/load">{words.load}</Link>
-          </chakra.span>
         </Flex>
       }
     >

@@ -29,7 +29,7 @@ export function ListFilters({
   const narrowed = value.holder !== null || value.documentType !== null || value.late;
   return (
     <Flex gap="18px" align="flex-end" flexWrap="wrap" fontSize="13.5px">
-      <Box w="230px">
+      <Box w="280px">
         <OnePerson
           label={words.holder}
           person={value.holder}

@@ -3,6 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useState } from 'react';
+import { usePageKeys } from '../data/pageKeys';
 import { useTimes } from '../data/use';
 import { SideButton, WordButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
@@ -11,6 +12,7 @@ import { Rows } from '../parts/Rows';
 import { partWords } from '../parts/words';
 import { deskColumns } from './columns';
 import { FirstSteps } from './FirstSteps';
+import { pathOf } from './paths';
 import { Quick } from './Quick';
 import { TaskLeaf } from './TaskLeaf';
 import { useDesk } from './useDesk';
@@ -22,6 +24,7 @@ export function Desk() {
   const times = useTimes();
   const router = useRouter();
   const quick = useSearchParams().has('send');
+  usePageKeys(words.keys);
   const [dropped, setDropped] = useState<File | null>(null);
   const { tasks, groups, counts, needed, news, waits, incomplete, steps } = useDesk();
   return (
@@ -75,6 +78,7 @@ export function Desk() {
         <Rows
           label={words.title(needed)}
           onEnd={tasks.more}
+          onFollow={({ task }) => router.push(pathOf(task))}
           columns={deskColumns(times, news)}
           groups={groups}
           keyOf={(row) => row.key}

@@ -21,6 +21,11 @@ export const doWords: { readonly [D in Doing]: string } = {
 };
 
 export const deskWords = {
+  keys: [
+    ['↑ ↓', 'From task to task'],
+    ['Enter', 'Open a task; again: go on with it'],
+    ['Esc', 'Close it'],
+  ] as const,
   title: (n: number) => (n === 0 ? 'No tasks for you' : n === 1 ? 'One task for you' : `${n} tasks for you`),
   counts: { stopped: 'stopped', late: 'late', today: 'due today' },
   columns: {

@@ -1,7 +1,7 @@
 'use client';
 
 import { Box, chakra } from '@chakra-ui/react';
-import type { ReactNode } from 'react';
+import { type ReactNode, useEffect } from 'react';
 import { Tick } from './form';
 import { type Group, useRows } from './useRows';
 
@@ -35,6 +35,7 @@ export function Rows<R>({
   order,
   onOrder,
   selection,
+  onFollow,
 }: {
   readonly label: string;
   readonly columns: readonly Column<R>[];
@@ -53,6 +54,11 @@ export function Rows<R>({
   readonly order?: string;
   readonly onOrder?: (order: string) => void;
   /** Which rows are ticked, where several can be acted on at once. */
+  /**
+   * Goes on with an open row when it is pressed again by key; then the keys come to the first row by themselves, so that a
+   * list can be worked off without a mouse. Without it that closes the row, as a second click always does.
+   */
+  readonly onFollow?: (row: R) => void;
   readonly selection?: {
     readonly keys: ReadonlySet<string>;
     readonly onKeys: (keys: ReadonlySet<string>) => void;
@@ -65,6 +71,11 @@ export function Rows<R>({
     opened,
     onOpened,
     onEnd,
+  });
+  // Also after the row that had the keys is done and gone.
+  useEffect(() => {
+    if (onFollow && document.activeElement === document.body)
+      scroller.current?.querySelector<HTMLElement>('[data-row]')?.focus({ preventScroll: true });
   });
   const tick = (key: string) => {
     const keys = new Set(selection?.keys);
@@ -166,7 +177,7 @@ export function Rows<R>({
                     position="relative"
                   >
                     {selection?.may(item.row) && (
-                      <Box position="absolute" left="8px" top="8px" zIndex={1} display={{ base: 'none', md: 'block' }}>
+                      <Box position="absolute" left="8px" top="5px" zIndex={1} display={{ base: 'none', md: 'block' }}>
                         <Tick checked={selection.keys.has(item.key)} onChecked={() => tick(item.key)}>
                           <chakra.span srOnly>{nameOf(item.row)}</chakra.span>
                         </Tick>
@@ -192,7 +203,11 @@ export function Rows<R>({
                       tabIndex={item.key === reachable ? 0 : -1}
                       _hover={{ bg: 'sunk' }}
                       _focusVisible={{ outlineOffset: '-2px' }}
-                      onClick={() => press(item.key)}
+                      onClick={(event) => {
+                        // A click that no pointer made.
+                        if (onFollow && event.detail === 0 && isOpen(item.key)) onFollow(item.row);
+                        else press(item.key);
+                      }}
                       onFocus={() => reach(item.key)}
                       onKeyDown={(event) => onKey(event, item.key)}
                     >

@@ -65,7 +65,17 @@ export function DecisionLeaf({
       <Flex gap="14px" align="flex-end" flexWrap="wrap">
         {speaks ? (
           <Box flex="1" minW="260px">
-            <WordsField label={label} text={text} onText={setText} autoFocus />
+            <WordsField
+              label={label}
+              text={text}
+              onText={setText}
+              autoFocus
+              onKeyDown={(event) => {
+                if (event.key !== 'Enter' || !(event.ctrlKey || event.metaKey)) return;
+                event.preventDefault();
+                if (!decide.isPending && !(refuses && text.trim() === '')) put();
+              }}
+            />
           </Box>
         ) : (
           <Box flex="1" />
@@ -82,7 +92,7 @@ export function DecisionLeaf({
             {outcome === 'returned' ? words.doReturn : words.doDecline}
           </GraveButton>
         ) : (
-          <DueButton busy={decide.isPending} onClick={put}>
+          <DueButton busy={decide.isPending} autoFocus={!speaks} onClick={put}>
             {words.outcomes[said]}
           </DueButton>
         )}

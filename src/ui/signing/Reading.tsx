@@ -9,8 +9,10 @@ import { may, needsOf } from '../circulation/offers';
 import { SeatQuestions } from '../circulation/SeatQuestions';
 import { circulationWords } from '../circulation/words';
 import { useOrganization } from '../data/organization';
+import { usePageKeys } from '../data/pageKeys';
 import { usePeople } from '../data/people';
 import { useMe, useTimes } from '../data/use';
+import { useFirstFocus } from '../data/useFirstFocus';
 import { TinyLine } from '../line/TinyLine';
 import { toneOf } from '../line/tone';
 import { DueButton, GraveButton, SideButton } from '../parts/buttons';
@@ -172,6 +174,9 @@ function Head({ view, reading }: { readonly view: CirculationView; readonly read
   const times = useTimes();
   const { seat, asked, acting, positive, offered, setPanel, panel, respond } = reading;
   const rules = useRules(view, reading);
+  const due = useRef<HTMLButtonElement>(null);
+  useFirstFocus(due, acting !== null);
+  usePageKeys(acting ? words.keys : []);
   // What was decided leaves the page; that the task is over is no news to who ended it.
   const standing = reading.left
     ? ''
@@ -230,7 +235,7 @@ function Head({ view, reading }: { readonly view: CirculationView; readonly read
           {offered('declined') && <GraveButton onClick={() => setPanel('declined')}>{words.decline}</GraveButton>}
           {offered('returned') && <SideButton onClick={() => setPanel('returned')}>{words.return}</SideButton>}
           {offered(positive) && (
-            <DueButton onClick={() => respond(positive)}>
+            <DueButton ref={due} onClick={() => respond(positive)}>
               {acting.verb === 'contribute' ? words.contributeDone : words.outcomes[positive]}
             </DueButton>
           )}

@@ -17,6 +17,10 @@ export const fieldWords: { readonly [K in FieldKind]: string } = {
 };
 
 export const signingWords = {
+  keys: [
+    ['Enter', 'Respond; then send it'],
+    ['Ctrl Enter', 'Send it from the comment'],
+  ] as const,
   asks: {
     contribute: 'contribute',
     review: 'review',
