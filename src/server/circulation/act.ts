@@ -20,8 +20,13 @@ export interface Acted {
   readonly events: readonly CirculationEvent[];
 }
 
-/** Refusals that say no more than that things already stand as they were wanted. */
-const asWanted: ReadonlySet<string> = new Set(['no-effect']);
+/**
+ * Whether a refusal says no more than that things already stand as they were wanted: also that a page that was opened, and
+ * decided on faster than it could tell so, had been seen.
+ */
+function isAsWanted({ type }: Command | Create, { code }: Refusal): boolean {
+  return code === 'no-effect' || (type === 'see' && code === 'already-decided');
+}
 
 /** The acts before which a circulation's working copy is recorded: it is sent with it, or ends with it. */
 const recordsPlanning: ReadonlySet<string> = new Set(['send', 'withdraw']);
@@ -52,7 +57,7 @@ export async function act(
   let decided: Acted = { state: before as Circulation, events: [] };
   for (const one of [...first, command]) {
     const next = decide(decided.state, one, context);
-    if (!next.ok && asWanted.has(next.refusal.code) && before) continue;
+    if (!next.ok && isAsWanted(one, next.refusal) && before) continue;
     if (!next.ok) throw await forPerson(tx, next.refusal);
     decided = { state: next.state, events: [...decided.events, ...next.events] };
   }

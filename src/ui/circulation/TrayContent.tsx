@@ -46,12 +46,12 @@ function Trail({ view }: { readonly view: CirculationView }) {
         .slice()
         .reverse()
         .map((line) => (
-          <Flex key={line.sequence} gap="12px" py="2px" fontSize="13.5px">
+          <Flex key={line.sequence} gap="12px" py="1px" fontSize="13.5px" lineHeight="24px">
             <Box w="30px" color="quiet" textAlign="end" flex="none">
               {line.sequence}
             </Box>
             <Box w="124px" color="quiet" flex="none">
-              <chakra.span textDecoration="underline" textUnderlineOffset="2px" asChild>
+              <chakra.span display="block" textDecoration="underline" textUnderlineOffset="2px" asChild>
                 <Link
                   href={`/circulations/${view.id}?at=${line.sequence}`}
                   title={words.asItWas.open}
