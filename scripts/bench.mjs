@@ -208,7 +208,7 @@ async function keystrokes() {
   let result = null;
   await withServer({ name: 'benchkeys', seed: true, careless: false }, async ({ url }) => {
     const browser = await chromium.launch({
-      executablePath: '/usr/bin/chromium',
+      executablePath: '/usr/bin/chromium-headless-shell',
       args: ['--no-sandbox', '--disable-gpu', '--disable-dev-shm-usage'],
     });
     try {

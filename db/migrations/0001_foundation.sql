@@ -147,6 +147,8 @@ create table person (
   feed text,
   -- The filters of lists that they have kept, in their order.
   filters jsonb not null default '[]',
+  -- What they want to be told of and how, where not the usual.
+  tells jsonb not null default '{}',
   state text not null check (state in ('active', 'invited', 'left')),
   created bigint not null,
   primary key (organization, id),
@@ -342,6 +344,8 @@ create table circulation (
   line text not null,
   -- When its forecast was made; null once something has happened since. The worker makes it.
   forecast_at bigint,
+  -- Who wants to be told everything of it, or only what needs them; whoever chose nothing is not here.
+  following jsonb not null default '{}',
   primary key (organization, id)
 );
 create index circulation_unforecast on circulation (organization) where ended is null and forecast_at is null;
@@ -440,6 +444,27 @@ create table involvement (
 );
 create index involvement_by_circulation on involvement (organization, circulation);
 
+-- What people were told in the application or will be told in a digest, in the words of then.
+create table told (
+  organization uuid not null,
+  id text not null,
+  person text not null,
+  circulation text,
+  at bigint not null,
+  text text not null,
+  path text not null,
+  here boolean not null,
+  read bigint,
+  digest_at bigint,
+  -- The job that sends the digest it stands in.
+  digest text,
+  primary key (organization, id)
+);
+create index told_here on told (organization, person, at desc) where here;
+create index told_waiting on told (organization, digest_at) where digest_at is not null and digest is null;
+create index told_digest on told (organization, digest) where digest is not null;
+create index told_old on told (organization, at);
+
 create table timer (
   organization uuid not null,
   circulation text not null,
@@ -534,7 +559,7 @@ declare
   name text;
 begin
   foreach name in array array['profile', 'calendar', 'unit', 'people_group', 'office', 'document_type', 'person', 'absence', 'person_past', 'invitation', 'session', 'event', 'payload', 'command',
-    'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'planning', 'task', 'involvement', 'timer',
+    'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'planning', 'task', 'involvement', 'timer', 'told',
     'register', 'register_search', 'revision', 'link', 'job', 'lesson', 'forecast_model', 'forecast_experience', 'forecast']
   loop
     execute format('alter table %I enable row level security', name);

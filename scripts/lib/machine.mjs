@@ -46,7 +46,10 @@ export function ensurePackages() {
 
 const programs = {
   postgres: { packages: ['postgresql'], present: () => postgresBin() !== null },
-  chromium: { packages: ['chromium'], present: () => existsSync('/usr/bin/chromium') },
+  chromium: {
+    packages: ['chromium-headless-shell'],
+    present: () => existsSync('/usr/bin/chromium-headless-shell'),
+  },
   qpdf: { packages: ['qpdf'], present: () => onPath('qpdf') },
   // Draws letters by itself, beside ours.
   shaper: { packages: ['libharfbuzz-bin'], present: () => onPath('hb-view') },

@@ -19,7 +19,12 @@ const methods = new Set(['GET', 'HEAD', 'POST']);
 const server = createServer({ maxHeaderSize: 16 * 1024 }, (request, response) => {
   const address = clientAddress(request.socket.remoteAddress ?? '', request.headers['x-forwarded-for'], proxies);
   // What the framework answers by itself (faults, what is not there) is allowed nothing; pages say their own policy.
-  response.setHeader('content-security-policy', "default-src 'none'; frame-ancestors 'none'; base-uri 'none'");
+  // A web worker takes the policy of its own script, and loads its other pieces from here.
+  const scripts = request.url?.startsWith('/_next/static/') ? " script-src 'self';" : '';
+  response.setHeader(
+    'content-security-policy',
+    `default-src 'none';${scripts} frame-ancestors 'none'; base-uri 'none'`,
+  );
   response.setHeader('x-content-type-options', 'nosniff');
   if (!methods.has(request.method ?? '')) return void response.writeHead(405, { allow: 'GET, HEAD, POST' }).end();
   if (!isWellFormed(request.url ?? '')) return void response.writeHead(400).end();

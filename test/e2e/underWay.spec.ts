@@ -78,10 +78,7 @@ test('amends a circulation under way: somebody is added where it stands, and wha
   await expect(
     page.getByText(/Ines Halloran amended the circulation: reading \(stage 3\) by Fenna de Wit removed/),
   ).toBeVisible();
-  for (const one of [ines, rufus, petra]) {
-    expect(one.watch.problems).toEqual([]);
-    await one.context.close();
-  }
+  for (const one of [ines, rufus, petra]) expect(one.watch.problems).toEqual([]);
 });
 
 test('covers for somebody who is away: their task comes and is answered on their behalf, and is gone once that has ended', async ({
@@ -162,7 +159,6 @@ test('chases everybody who is late at once: the fitting act ready in each row, c
   await expect(page.getByText('Done').first()).toBeVisible();
   await expect(page.getByRole('button', { name: 'Nothing chosen' })).toBeDisabled();
   expect(ines.watch.problems).toEqual([]);
-  await ines.context.close();
 });
 
 test('works off forty documents by keyboard, with four keys each', async ({ browser }) => {
@@ -206,10 +202,7 @@ test('works off forty documents by keyboard, with four keys each', async ({ brow
   }
   expect(seen.size).toBe(40);
   expect(keys).toBe(160);
-  for (const one of [ines, benedikt]) {
-    expect(one.watch.problems).toEqual([]);
-    await one.context.close();
-  }
+  for (const one of [ines, benedikt]) expect(one.watch.problems).toEqual([]);
 });
 
 test('says when it will be released, and on the next day why that has moved', async ({ browser }) => {
@@ -234,8 +227,5 @@ test('says when it will be released, and on the next day why that has moved', as
   await page.getByRole('button', { name: 'Open tray' }).click();
   await expect(page.getByText(/Time went by without a response from Yuki Arden/)).toBeVisible({ timeout: 30_000 });
   await expect(page.getByText(/released by .* in four of five cases/)).not.toHaveText(before ?? '');
-  for (const one of [ines, rufus]) {
-    expect(one.watch.problems).toEqual([]);
-    await one.context.close();
-  }
+  for (const one of [ines, rufus]) expect(one.watch.problems).toEqual([]);
 });

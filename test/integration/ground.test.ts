@@ -3,6 +3,7 @@ import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { Actor } from '@/core/access/may';
 import { covers, visibilityOf } from '@/core/access/may';
+import { usualPreferences } from '@/core/circulation/telling';
 import { checkChain } from '@/core/trail/chain';
 import { urlFor } from '@/server/db/roles';
 import { inSeries, neighbours, organization, stage, type World, world } from './world';
@@ -59,6 +60,11 @@ describe('rights', () => {
     'desk.many': { circulations: [circulation], act: { kind: 'remind' } },
     'circulation.plan': { route: inSeries() },
     'circulation.putFields': { file: 'main', content: hash, fields: [] },
+    'told.list': { all: false },
+    'told.putAway': { until: 1 },
+    'told.prefer': { preferences: usualPreferences },
+    'told.level': { circulation },
+    'told.follow': { circulation, level: 'usual' },
     'circulation.see': { seat: some, epoch: 1, scope: hash },
     'circulation.comment': { comment: some, file: hash, note: 'w' },
     'circulation.resolveComment': { comment: some },
@@ -176,6 +182,13 @@ describe('rights', () => {
       'desk.late',
       'desk.chase',
       'desk.load',
+      // What is usual here, without anybody's own figures.
+      'forecast.usual',
+      // One's own, and nobody else's.
+      'told.list',
+      'told.putAway',
+      'told.preferences',
+      'told.prefer',
       'session.me',
       'session.end',
       // One's own: changes nobody else.

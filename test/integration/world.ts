@@ -32,6 +32,7 @@ export async function world() {
   const { handle } = await import('@/server/operations/handle');
   const { registry } = await import('@/server/operations/registry');
   const { workOff, wakeDue, giveDueNotices } = await import('@/server/jobs/work');
+  const { giveDigests } = await import('@/server/telling/told');
   const { learnFromEnded } = await import('@/server/forecast/learn');
   const { forecastDue } = await import('@/server/forecast/make');
   const { putFile, sha256 } = await import('@/server/files/store');
@@ -187,6 +188,11 @@ export async function world() {
     /** Reminds whoever is to be reminded now, and lets the mail go out. */
     remind: async () => {
       for (let left = 10; left > 0 && (await giveDueNotices(organization)) > 0; left -= 1);
+      await work();
+    },
+    /** Sends the digests whose time has come. */
+    digests: async () => {
+      await inOrganization(organization, giveDigests);
       await work();
     },
     /** Learns from what has ended, and forecasts what is under way. */

@@ -6,6 +6,7 @@ import type { Assignee, Instant, Series } from '../route/route';
 import type { Calendar } from '../time/calendar';
 import { type Notice, type ReminderPlan, usualReminders } from '../time/reminders';
 import type { Filled, Outcome, PayloadHash, Spot, StageTimes, Version, Whole } from './events';
+import type { Level, Preferences } from './telling';
 
 /** What the core must know of a person. */
 export interface PersonFacts {
@@ -18,6 +19,8 @@ export interface PersonFacts {
   /** Their clock and their working calendar; those of the organization where they have none of their own. */
   readonly zone?: string;
   readonly calendar?: string | null;
+  /** What they chose to be told of, where not the usual. */
+  readonly tells?: Partial<Preferences>;
 }
 
 /** Everything a decision depends on besides the state, as values. */
@@ -53,6 +56,8 @@ export interface Context {
   readonly reminders: ReminderPlan;
   /** Who steers it besides its controller: the lead of its document's unit, where a rule says so. */
   readonly leads: readonly string[];
+  /** How much of it people want to be told, who do not want the usual. */
+  readonly following: ReadonlyMap<string, Level>;
 }
 
 /** A context in which nothing is known but who acts and when. */
@@ -71,6 +76,7 @@ export function bareContext(now: number, actor: string): Context {
     home: { zone: 'UTC', calendar: null },
     rules: { authorApproves: false, questionsWait: false },
     leads: [],
+    following: new Map(),
     reminders: usualReminders,
   };
 }

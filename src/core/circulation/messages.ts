@@ -1,6 +1,6 @@
 import { alike } from '../trail/canonical';
 import type { Context } from './commands';
-import { type CirculationEvent, type PayloadHash, system } from './events';
+import { type CirculationEvent, type Outcome, type PayloadHash, system } from './events';
 import { holders } from './holders';
 import { baseHolder, type Circulation, type SeatRun, scopeOf, stagePlanOf } from './state';
 import { releaseWanted } from './tasks';
@@ -34,7 +34,10 @@ export type MessageKind =
   | 'answered'
   | 'nobodyAsked'
   | 'amended'
-  | 'late';
+  | 'late'
+  | 'opened'
+  | 'responded'
+  | 'stageDone';
 
 /** One message to one person: about which of their seats, with what was said, and by whom. */
 export interface Message {
@@ -45,6 +48,9 @@ export interface Message {
   readonly note?: PayloadHash | null;
   /** Who did what it tells, as it was then. */
   readonly by?: string;
+  /** What they responded; which stage it is about. */
+  readonly outcome?: Outcome;
+  readonly stage?: string;
   /** Whether it goes out in one with others of its kind to the same person. */
   readonly gather?: boolean;
 }
@@ -58,10 +64,16 @@ export function messagesOf(
   context: Context,
 ): Message[] {
   const messages: Message[] = [];
+  const followers = [...context.following].flatMap(([person, level]) => (level === 'everything' ? [person] : []));
   const mail = (template: MessageKind, person: string, about: About = {}) =>
     messages.push({ template, person, ...about });
   const toController = (template: MessageKind, actor: string, about: About = {}) => {
     if (actor !== state.controller) mail(template, state.controller, about);
+  };
+  /** Whoever steers it and whoever follows it are told how it goes, each once, and nobody of what they did. */
+  const toFollowers = (template: MessageKind, about: About, without: readonly string[] = []) => {
+    for (const person of new Set([state.controller, ...followers]))
+      if (person !== context.actor && !without.includes(person)) mail(template, person, about);
   };
   const toHolders = (template: MessageKind, seat: string, about: About = {}) => {
     const run = state.seats.get(seat);
@@ -124,8 +136,9 @@ export function messagesOf(
       case 'circulation.paused':
         for (const seat of state.seats.values())
           if (seat.status === 'asked') toHolders('paused', seat.id, { note: event.data.note, by: event.actor });
-        for (const person of new Set([state.author, state.controller]))
-          if (person !== event.actor) mail('paused', person, { note: event.data.note, by: event.actor });
+        for (const person of new Set([state.author, state.controller, ...followers]))
+          if (person !== event.actor && !messages.some((one) => one.template === 'paused' && one.person === person))
+            mail('paused', person, { note: event.data.note, by: event.actor });
         break;
       case 'circulation.wentOn':
         // Whoever was asked before it went on; others are asked by their own message.
@@ -188,6 +201,21 @@ export function messagesOf(
           if (event.actor !== state.author) mail('returned', state.author, { seat, note, by });
           if (state.author !== state.controller) toController('returned', by, { seat, note, by });
         }
+        const stops = outcome === 'declined' || outcome === 'returned';
+        const told = stops ? [state.controller, ...(outcome === 'returned' ? [state.author] : [])] : [];
+        toFollowers('responded', { seat, note, by, outcome }, told);
+        break;
+      }
+      case 'seat.seen': {
+        // Told once for each time they are asked.
+        const { seat, epoch } = event.data;
+        const first = before?.seats.get(seat)?.seen === null;
+        if (first) toFollowers('opened', { seat, epoch, by: event.actor });
+        break;
+      }
+      case 'stage.closed': {
+        const { stage } = event.data;
+        if (state.stages.get(stage)?.status === 'done') toFollowers('stageDone', { stage });
         break;
       }
       case 'seat.missed':
@@ -206,12 +234,13 @@ export function messagesOf(
         if (!releaseWanted(state)) toController('readyForRelease', system);
         break;
       case 'circulation.withdrawn':
-        for (const person of askedEver(state))
+        for (const person of new Set([...askedEver(state), ...followers]))
           if (person !== event.actor) mail('withdrawn', person, { note: event.data.note });
         break;
       case 'circulation.completed':
         // The notice leaves only now, when the final files have been stored and the revision is current.
         for (const [person, seat] of concerned(state)) mail('released', person, seat ? { seat } : {});
+        for (const person of followers) if (!concerned(state).has(person)) mail('released', person);
         break;
     }
   }

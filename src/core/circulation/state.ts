@@ -570,7 +570,10 @@ export function pendingWaits(seat: SeatRun): { readonly person: string; readonly
 }
 
 /** How a stage has ended, as conditions further on see it; null while it has not. */
-export function stageOutcomesOf(state: Circulation, stage: string): ReadonlySet<StageOutcome> | null {
+export function stageOutcomesOf(
+  state: Pick<Circulation, 'stages' | 'seats' | 'decisions'>,
+  stage: string,
+): ReadonlySet<StageOutcome> | null {
   const run = state.stages.get(stage);
   if (!run || run.gone || (run.status !== 'done' && run.status !== 'released')) return null;
   const found = new Set<StageOutcome>();

@@ -98,8 +98,26 @@ function coveredBy({ absences, people }: Context, person: string, work: Work, at
   return links?.at(-1)?.by ?? null;
 }
 
+/** What of a circulation a forecast is made from. */
+export type Played = Pick<
+  Circulation,
+  | 'plan'
+  | 'facts'
+  | 'factNames'
+  | 'author'
+  | 'controller'
+  | 'phase'
+  | 'rework'
+  | 'decisions'
+  | 'last'
+  | 'releasesItself'
+  | 'blocks'
+  | 'stages'
+  | 'seats'
+>;
+
 /** Everything that a forecast needs of a circulation that is neither paused, closed nor ended. */
-export function courseOf(state: Circulation, around: Surroundings): { readonly course: Course; readonly home: Ticks } {
+export function courseOf(state: Played, around: Surroundings): { readonly course: Course; readonly home: Ticks } {
   const { context, model } = around;
   const { now } = context;
   const start = startAt(now);

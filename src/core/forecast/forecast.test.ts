@@ -6,7 +6,7 @@ import { sentWorld, worldContext } from '../../../test/properties/world';
 import type { Circulation } from '../circulation/state';
 import { clockOf } from '../circulation/times';
 import type { Condition } from '../route/condition';
-import type { Series } from '../route/route';
+import { type Series, stagesOf } from '../route/route';
 import { axisOf, day } from '../time/calendar';
 import { addPresent, presenceOf } from '../time/presence';
 import { courseOf, workingTimes } from './compile';
@@ -14,6 +14,7 @@ import { atShare, forecastOf, type Tracking, tracked, untracked } from './foreca
 import { type Model, tableFor, tableOf, tailOf } from './model';
 import { simulate } from './simulate';
 import { horizon, instantOf, startAt, tick, workedOff } from './ticks';
+import { foreseen, savingOf } from './variants';
 
 const spread = (hours: number, sigma = 0.8) => ({ mu: Math.log(hours * 60), sigma, n: 500, tail: tailOf([]) });
 const model: Model = {
@@ -236,5 +237,64 @@ describe('tables', () => {
     expect(atShare(tableFor(model, null, 'review', null), 0.5)).toBe(48);
     expect(atShare(tableFor(model, 'petra', 'review', 9), 0.5)).toBeGreaterThan(60);
     expect(atShare(tableFor({ ...model, verbs: {} }, null, 'read', null), 0.5)).toBe(68);
+  });
+});
+
+describe('variants of a route that is planned', () => {
+  const sentBy = { facts: {}, due: null, author: 'rufus', controller: 'ines' };
+  const known = (given = around()) => ({ ...given, open: null });
+  const variant = (...parts: Parameters<typeof route>) =>
+    foreseen({ plan: route(...parts), ...sentBy }, known(), untracked, runs);
+
+  it('is foreseen as the circulation is forecast once it is sent', () => {
+    fc.assert(
+      fc.property(fc.integer(), (seed) => {
+        const plan = randomRoute(drawsFrom(seed), 12);
+        // What becomes of a group, a role or a condition is settled only when it is sent.
+        const plain = stagesOf(plan).every(
+          ({ seats, condition }) => condition === null && seats.every(({ assignment }) => assignment.kind === 'person'),
+        );
+        const sent = sentWorld(plan);
+        if (!plain || [...sent.blocks.values()].some(({ gone }) => gone)) return;
+        const { course, home } = courseOf({ ...sent, facts: {} }, known());
+        const told = forecastOf(course, { now: start, due: null, tracking: untracked, home, runs });
+        const planned = { plan, facts: {}, due: null, author: sent.author, controller: sent.controller };
+        expect(foreseen(planned, known(), untracked, runs).forecast).toEqual(told);
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  it('saves what it saves in every case in which it does, and a sure saving is sure', () => {
+    const review = stage('a', 'review', ['petra', 'noor']);
+    const short = variant(review);
+    const long = variant(review, stage('b', 'approve', ['oskar']));
+    const { home } = short;
+    expect(savingOf(short.course, short.course, home, runs)).toEqual({
+      median: 0,
+      low: 0,
+      high: 0,
+      gains: 0,
+      loses: 0,
+    });
+    const saving = savingOf(long.course, short.course, home, runs);
+    expect(saving.loses).toBe(0);
+    expect(saving.gains).toBeGreaterThan(90);
+    expect(saving.low).toBeGreaterThan(0);
+    expect(saving.low).toBeLessThanOrEqual(saving.median);
+    expect(saving.median).toBeLessThanOrEqual(saving.high);
+    const loss = savingOf(short.course, long.course, home, runs);
+    expect(loss).toMatchObject({ gains: 0, loses: saving.gains });
+    expect(loss.high).toBeLessThan(0);
+  });
+
+  it('knows nothing of how long one person takes', () => {
+    const datesOf = (person: string, open: ReadonlyMap<string, number> | null) => {
+      const only = stage('a', 'review', [person]);
+      const plan = route({ ...only, seats: only.seats.map((seat) => ({ ...seat, id: 'seat' })) });
+      return foreseen({ plan, ...sentBy }, { ...around(), open }, untracked, runs).forecast.dates;
+    };
+    expect(datesOf('noor', null)).toEqual(datesOf('petra', null));
+    expect(datesOf('noor', new Map())).not.toEqual(datesOf('petra', new Map()));
   });
 });

@@ -69,6 +69,12 @@ export function daysBetween(zone: string, from: number, to: number): number {
   return date(from).until(date(to), { largestUnit: 'days' }).days;
 }
 
+/** The first instant of the next local date. */
+export function nextDayBegins(zone: string, at: number): number {
+  const date = Temporal.Instant.fromEpochMilliseconds(at).toZonedDateTimeISO(zone).toPlainDate();
+  return date.add({ days: 1 }).toZonedDateTime(zone).startOfDay().epochMilliseconds;
+}
+
 /** How many days of the calendar week (Monday to Sunday, ISO 8601) come after today in the zone. */
 export function daysLeftInWeek(zone: string, now: number): number {
   return 7 - Temporal.Instant.fromEpochMilliseconds(now).toZonedDateTimeISO(zone).dayOfWeek;

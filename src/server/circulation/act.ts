@@ -52,7 +52,11 @@ export async function act(
   const types = before && planning !== nothingPlanned ? await factTypesOf(tx, before) : [];
   const then = before && prepared(before, planning, types);
   const amended = command.type === 'amend' ? command.plan : null;
-  const context = await contextOf(tx, records ? then : before, actor, namedIn(command), amended);
+  const context = await contextOf(tx, records ? then : before, actor, {
+    named: namedIn(command),
+    amended,
+    circulation: id,
+  });
   const first = records ? recording(before, planning, putPayloadIfAny(tx, planning.note), types) : [];
   let decided: Acted = { state: before as Circulation, events: [] };
   for (const one of [...first, command]) {

@@ -55,7 +55,7 @@ export async function previewAmendment(
   const version = given.files && (await nextVersion(tx, state, given.files, actor));
   // Words are not kept while somebody only looks; that they are others is all that counts.
   const command = await commandFor(tx, state, given, version, (_, text) => (text ? `said ${text}` : null));
-  return previewOf(state, command, await contextOf(tx, state, actor, [], given.route));
+  return previewOf(state, command, await contextOf(tx, state, actor, { amended: given.route, circulation }));
 }
 
 async function needRouted(tx: Tx, route: Series): Promise<void> {

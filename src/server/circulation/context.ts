@@ -1,5 +1,6 @@
 import { bareContext, type Context, type PersonFacts } from '@/core/circulation/commands';
 import { type Circulation, documentsOf, newest } from '@/core/circulation/state';
+import type { Level } from '@/core/circulation/telling';
 import type { Absence } from '@/core/people/cover';
 import type { FactType } from '@/core/route/facts';
 import {
@@ -54,14 +55,22 @@ function wantedBy(plan: Series): Wanted {
   return made;
 }
 
+/** What a context takes in besides what the state names. */
+interface Further {
+  /** The people that a command names. */
+  readonly named?: readonly string[];
+  /** Another route that the state may get. */
+  readonly amended?: Series | null;
+  /** The circulation's id, where somebody may be told of what happens. */
+  readonly circulation?: string | null;
+}
+
 /** The context of a command or a question: who acts and when, and what the state, its plan and the command name. */
 export async function contextOf(
   tx: Tx,
   state: Circulation | null,
   actor: string,
-  named: readonly string[] = [],
-  /** Another route that the state may get. */
-  amended: Series | null = null,
+  { named = [], amended = null, circulation = null }: Further = {},
 ): Promise<Context> {
   const bare = bareContext(tx.now, actor);
   const needs = state && wantedBy(amended ? both(state.plan, amended) : state.plan);
@@ -69,7 +78,7 @@ export async function contextOf(
   const to = amended
     ? [...stagesOf(amended).flatMap(({ seats }) => seats), ...copiesOf(amended).flatMap((one) => one.to)]
     : [];
-  const people = new Set(state ? [...named, state.author, actor] : [...named, actor]);
+  const people = new Set(state ? [...named, state.author, state.controller, actor] : [...named, actor]);
   for (const decision of state?.decisions ?? []) people.add(decision.by);
   for (const seat of state?.seats.values() ?? []) {
     for (const holder of seat.holders) people.add(holder.person);
@@ -86,7 +95,7 @@ export async function contextOf(
   const counts = needs?.calendars || planning || state?.whole.due?.kind === 'after';
   const roles = needs?.roles || planning ? await rolesFor(tx, state as Circulation) : bare.roles;
   for (const { person } of roles.values()) if (person !== null) people.add(person);
-  const { facts, rules, home, absences } = await factsOfPeople(tx, [...people]);
+  const { facts, rules, home, absences, following } = await factsOfPeople(tx, [...people], circulation);
   const typed = absences.some(({ covers }) => covers.some(({ types }) => types !== 'all'));
   return {
     ...bare,
@@ -97,6 +106,7 @@ export async function contextOf(
     absences,
     record: state && (needs?.conditions || planning || typed) ? await recordFactsOf(tx, state as Circulation) : {},
     calendars: counts ? await calendarsById(tx) : bare.calendars,
+    following: new Map(following),
     leads: state ? await leadsOf(tx, state.records[0] ?? '') : [],
     home: { zone: home, calendar: counts ? await usualCalendarOf(tx) : null },
     factTypes: planning ? await factTypesOf(tx, state) : [],
@@ -116,7 +126,7 @@ function both(one: Series, other: Series): Series {
   return { kind: 'series', id: 'both', parts: [one, other] };
 }
 
-async function factsOfPeople(tx: Tx, ids: readonly string[]) {
+async function factsOfPeople(tx: Tx, ids: readonly string[], circulation: string | null = null) {
   const rows = await tx.sql<
     (Omit<PersonFacts, 'identity'> & {
       id: string;
@@ -124,15 +134,20 @@ async function factsOfPeople(tx: Tx, ids: readonly string[]) {
       away: readonly (Omit<Absence, 'from' | 'to'> & { starts: number; ends: number })[] | null;
       rules: readonly Rule[];
       home: string;
+      following: Readonly<Record<string, Level>> | null;
     })[]
   >`
-    select p.id, p.name, p.kind = 'outside' as outside, p.state <> 'left' as active, p.email as identity, p.zone, p.calendar, ${awayColumn(tx)} as away,
-           f.rules, f.zone as home
-    from profile f left join person p on p.organization = f.organization and p.id = any(${ids as string[]})
+    select p.id, p.name, p.kind = 'outside' as outside, p.state <> 'left' as active, p.email as identity, p.zone, p.calendar, p.tells, ${awayColumn(tx)} as away,
+           f.rules, f.zone as home,
+           c.following
+    from profile f
+    left join circulation c on c.organization = f.organization and c.id = ${circulation}
+    left join person p on p.organization = f.organization
+      and p.id = any(${ids as string[]} || array(select jsonb_object_keys(c.following)))
     where f.organization = ${tx.organization}`;
   const facts = new Map<string, PersonFacts>();
   const absences: Absence[] = [];
-  for (const { id, rules: _, home: __, away, ...person } of rows) {
+  for (const { id, rules: _, home: __, following: ___, away, ...person } of rows) {
     if (!id) continue;
     facts.set(id, person);
     for (const { starts, ends, ...absence } of away ?? []) absences.push({ ...absence, from: starts, to: ends });
@@ -150,6 +165,7 @@ async function factsOfPeople(tx: Tx, ids: readonly string[]) {
     absences,
     rules: { authorApproves: on('authorApproves'), questionsWait: on('questionsWait') },
     home: rows[0]?.home ?? 'UTC',
+    following: Object.entries(rows[0]?.following ?? {}),
   };
 }
 

@@ -58,7 +58,7 @@ export async function reassignAll(
   for (const { circulation } of rows) {
     const state = await circulationState(tx, circulation);
     if (!state) continue;
-    const mine = allowed(offers(state, await contextOf(tx, state, actor.person, [to.person])));
+    const mine = allowed(offers(state, await contextOf(tx, state, actor.person, { named: [to.person] })));
     for (const { act: offered, on, needs } of mine) {
       const seat = offered === 'reassign' && on ? state.seats.get(on) : undefined;
       if (seat?.status !== 'asked' || baseHolder(seat)?.person !== from) continue;

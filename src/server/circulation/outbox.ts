@@ -1,13 +1,21 @@
 import type { Context } from '@/core/circulation/commands';
-import { type MessageKind, messagesOf } from '@/core/circulation/messages';
+import { type Message, type MessageKind, messagesOf } from '@/core/circulation/messages';
 import type { Circulation } from '@/core/circulation/state';
 import { finalsWanted, freezeWanted, releaseWanted } from '@/core/circulation/tasks';
+import { usualPreferences, type Way, waysOf } from '@/core/circulation/telling';
 import type { Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
 import type { Acted } from './act';
 
 /** What can be told in one message with others of its kind. */
 const gathered: ReadonlySet<MessageKind> = new Set(['reminded', 'extended', 'asked', 'late'] as const);
+
+/** How a message reaches its person: somebody outside by mail, a member as they chose. */
+function waysTo({ template, person }: Message, { people, following }: Context): readonly Way[] {
+  const facts = people.get(person);
+  if (facts?.outside) return ['mail'];
+  return waysOf(template, { ...usualPreferences, ...facts?.tells }, following.get(person) ?? 'usual');
+}
 
 /** What follows from events: messages to people and files to make, each left to a job in the same transaction. */
 export function sendOut(
@@ -21,7 +29,9 @@ export function sendOut(
   const { state } = acted;
   for (const message of messagesOf(before, acted, context)) {
     const together = message.gather || (gather && gathered.has(message.template));
-    enqueue(tx, 'mail', { ...message, circulation, ...(together ? { gather: true } : {}) });
+    const ways = waysTo(message, context);
+    if (ways.length === 0) continue;
+    enqueue(tx, 'mail', { ...message, circulation, ways, ...(together ? { gather: true } : {}) });
   }
   const frozenBefore = before ? freezeWanted(before).map((wanted) => JSON.stringify(wanted)) : [];
   for (const wanted of freezeWanted(state))

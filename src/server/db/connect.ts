@@ -9,7 +9,7 @@ export type Sql = Client | TransactionClient;
 
 /** One thing that has changed, and whom it concerns: everybody, or the people named, or whom the circulation concerns. */
 export interface Change {
-  readonly topic: 'circulation' | 'record' | 'draft' | 'people' | 'job' | 'clock' | 'session' | 'settings';
+  readonly topic: 'circulation' | 'record' | 'draft' | 'people' | 'job' | 'clock' | 'session' | 'settings' | 'told';
   readonly id: string;
   /** People it concerns besides those the topic itself concerns: who loses access learns it once. */
   readonly also?: readonly string[];

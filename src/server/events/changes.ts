@@ -69,7 +69,8 @@ async function concerned(told: Told): Promise<readonly string[] | null> {
     );
     return [...rows.map((row) => row.person), ...(told.also ?? [])];
   }
-  return told.topic === 'draft' ? (told.also ?? []) : null;
+  // A draft concerns those who work on it, what somebody is told only them.
+  return told.topic === 'draft' || told.topic === 'told' ? (told.also ?? []) : null;
 }
 
 function reaches({ told, people }: Recent, listener: Listener): boolean {

@@ -9,6 +9,8 @@ export const keptFor = {
   job: 14 * day,
   /** The answer to a command, for whoever sends it again. */
   command: 30 * day,
+  /** What people were told; the trail says it for ever. */
+  told: 120 * day,
   /** A file that nothing uses: sent and not put into a draft, or refused. */
   file: 2 * day,
   attempt: day,
@@ -28,6 +30,9 @@ export async function clearAway(organization: string): Promise<number> {
       sql`
         delete from command where organization = ${organization} and id in (
           select id from command where organization = ${organization} and at < ${now - keptFor.command} limit 2000)`,
+      sql`
+        delete from told where organization = ${organization} and id in (
+          select id from told where organization = ${organization} and at < ${now - keptFor.told} limit 2000)`,
       sql`delete from session where organization = ${organization} and expires < ${now}`,
       sql`delete from invitation where organization = ${organization} and expires < ${now - 30 * day}`,
       sql`delete from attempt where since < ${now - keptFor.attempt}`,

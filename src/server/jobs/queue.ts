@@ -1,5 +1,7 @@
+import type { Outcome } from '@/core/circulation/events';
 import type { MessageKind } from '@/core/circulation/messages';
 import type { FreezeWanted } from '@/core/circulation/tasks';
+import type { Way } from '@/core/circulation/telling';
 import { sendWrite, type Tx } from '../db/connect';
 import { newId } from '../random';
 
@@ -14,6 +16,11 @@ export interface JobData {
     readonly note?: string | null;
     /** Who did what it tells, as it was then. */
     readonly by?: string;
+    /** What they responded, and which stage it is about. */
+    readonly outcome?: Outcome;
+    readonly stage?: string;
+    /** How it reaches them, where that is not by mail alone. */
+    readonly ways?: readonly Way[];
     /** Whether it goes out in one with others to the same person. */
     readonly gather?: boolean;
     /** The absence that it tells of, or whose. */
@@ -46,7 +53,8 @@ export type MailTemplate =
   | 'awaySet'
   | 'coverSet'
   | 'coverBegins'
-  | 'coverEnded';
+  | 'coverEnded'
+  | 'digest';
 
 export type JobKind = keyof JobData;
 
@@ -60,12 +68,14 @@ export type Job = {
   };
 }[JobKind];
 
-/** Leaves work to a worker, in the transaction of what caused it: both happen or neither. */
-export function enqueue<K extends JobKind>(tx: Tx, kind: K, data: JobData[K], runAt = tx.now): void {
+/** Leaves work to a worker, in the transaction of what caused it: both happen or neither. Gives the job's id. */
+export function enqueue<K extends JobKind>(tx: Tx, kind: K, data: JobData[K], runAt = tx.now): string {
+  const job = newId();
   sendWrite(
     tx.sql`
     insert into job (organization, id, kind, data, run_at, created)
-    values (${tx.organization}, ${newId()}, ${kind}, ${tx.sql.json(data as never)}, ${runAt}, ${tx.now})`,
+    values (${tx.organization}, ${job}, ${kind}, ${tx.sql.json(data as never)}, ${runAt}, ${tx.now})`,
   );
   tx.wakes.worker = true;
+  return job;
 }

@@ -8,12 +8,13 @@ import { renderVersion } from '../drafting/renderJob';
 import { learnFromEnded } from '../forecast/learn';
 import { forecastDue } from '../forecast/make';
 import { log } from '../log';
-import { composeMail, type Deliver } from '../mail/send';
+import { composeMail, type Deliver, type MailJob } from '../mail/send';
 import { beginAbsence } from '../organization/absences';
 import { giveNotices, scheduleNotices, toBeTold } from '../reminders/notices';
 import { settings } from '../settings';
 import { keepFinalFiles } from '../signing/finalJob';
 import { keepFrozenFile } from '../signing/freezeJob';
+import { giveDigests } from '../telling/told';
 import { clearAway } from './clear';
 import type { Job, JobData, JobKind } from './queue';
 
@@ -61,20 +62,15 @@ async function takeJob(organization: string, kinds: readonly JobKind[], at?: num
   );
 }
 
-interface GatheredJob {
-  readonly id: string;
-  readonly data: JobData['mail'];
-}
-
 /** Takes the other messages to the same person that go out in one with this, as if each had been taken by itself. */
 async function takeAlike(
   organization: string,
   { id, data }: Extract<Job, { kind: 'mail' }>,
   at?: number,
-): Promise<readonly GatheredJob[]> {
+): Promise<readonly MailJob[]> {
   return inOrganization(
     organization,
-    (tx) => tx.sql<GatheredJob[]>`
+    (tx) => tx.sql<MailJob[]>`
       update job set attempts = attempts + 1, run_at = ${tx.now + settings().leaseSeconds * 1000}
       where organization = ${organization} and id in (
         select id from job where organization = ${organization} and state = 'waiting' and kind = 'mail' and id <> ${id}
@@ -95,11 +91,11 @@ function tellOf(tx: Tx, job: Job, failed: boolean): void {
 
 async function runJob(organization: string, job: Job, deliver: Deliver | null, at?: number): Promise<void> {
   const options = { at };
-  const also: GatheredJob[] = [];
+  const also: MailJob[] = [];
   try {
     if (job.kind === 'mail') {
       if (job.data.gather) also.push(...(await takeAlike(organization, job, at)));
-      const message = await composeMail(organization, job.id, [job.data, ...also.map(({ data }) => data)], options);
+      const message = await composeMail(organization, [job, ...also], options);
       if (message && deliver) await deliver(message);
     } else if (job.kind === 'render') await renderVersion(organization, job.data, options);
     else if (job.kind === 'freeze') await keepFrozenFile(organization, job.data, options);
@@ -250,6 +246,7 @@ export async function workUntil(stopped: AbortSignal, deliver: Deliver | null): 
     hand((organization) => takeTurn(organization, 'files', deliver), 2000),
     hand((organization) => takeTurn(organization, 'acts', deliver), 2000),
     hand(giveDueNotices, 15_000),
+    hand((organization) => inOrganization(organization, giveDigests), 60_000),
     hand(learnFromEnded, 15_000),
     hand(forecastDue, 3000),
     hand(clearAway, 10 * minute),

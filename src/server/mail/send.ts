@@ -1,11 +1,22 @@
 import nodemailer from 'nodemailer';
+import { may } from '@/core/access/may';
 import { actingAs } from '@/core/circulation/holders';
-import { baseHolder, clocksRun, dueOf, type SeatRun, stagePlanOf, waitOf } from '@/core/circulation/state';
+import {
+  baseHolder,
+  type Circulation,
+  clocksRun,
+  dueOf,
+  type SeatRun,
+  stagePlan,
+  stagePlanOf,
+  waitOf,
+} from '@/core/circulation/state';
 import { momentIn } from '@/core/time/zone';
 import { type Person, personNamed } from '../admin/people';
 import { profileOf } from '../admin/profile';
 import { accessAddress } from '../auth/access';
 import { linkAddress, linkFor } from '../auth/links';
+import { circulationSubject } from '../circulation/claims';
 import { contextOf } from '../circulation/context';
 import { circulationState, recordState } from '../circulation/load';
 import { inOrganization, type Tx } from '../db/connect';
@@ -13,7 +24,8 @@ import { noteIn, payloads } from '../events/payloads';
 import type { JobData, MailTemplate } from '../jobs/queue';
 import { absenceNamed, tasksCovered } from '../organization/absences';
 import { settings } from '../settings';
-import { composed, gatheredMessage, type MailFacts, type Message, messageFor } from './words';
+import { inDigest, tell } from '../telling/told';
+import { composed, digestMessage, gatheredMessage, type MailFacts, type Message, messageFor } from './words';
 
 /** A name with an address (RFC 5322, 3.4). They stay apart: a name must never be read as an address. */
 export interface Mailbox {
@@ -57,23 +69,33 @@ export function mailboxIn(text: string): Mailbox {
   return { name: headerText(name), address: address.trim() };
 }
 
+/** A mail job, by its id. */
+export interface MailJob {
+  readonly id: string;
+  readonly data: JobData['mail'];
+}
+
 /**
- * Writes the message of a mail job from what is true now, in one with others to the same person where they are gathered;
- * null when there is nothing to say any more.
+ * Writes the message of a mail job from what is true now, in one with others to the same person where they are gathered,
+ * and keeps what is told in the application or in a digest; null when there is nothing to say by mail.
  */
 export async function composeMail(
   organization: string,
-  job: string,
-  gathered: readonly JobData['mail'][],
+  gathered: readonly [MailJob, ...MailJob[]],
   options: { at?: number | undefined },
 ): Promise<MailMessage | null> {
   return inOrganization(
     organization,
     async (tx) => {
+      const [{ id: job, data: only }] = gathered;
+      if (only.template === 'digest') return composeDigest(tx, job, only.person);
       const found: Found[] = [];
-      for (const data of gathered) {
+      for (const { id, data } of gathered) {
         const one = await factsIn(tx, data);
-        if (one) found.push(one);
+        if (!one) continue;
+        const ways = data.ways ?? ['mail'];
+        if (ways.includes('mail')) found.push(one);
+        if (ways.some((way) => way !== 'mail')) await tell(tx, id, toldIn(data, one));
       }
       const [first, ...more] = found;
       if (!first) return null;
@@ -83,6 +105,51 @@ export async function composeMail(
     },
     options,
   );
+}
+
+/** What is told in the application and in a digest of what a message says. */
+function toldIn(data: JobData['mail'], { template, facts, person }: Found) {
+  return {
+    person: person.id,
+    circulation: data.circulation ?? null,
+    text: messageFor(template, facts).lines[0] ?? '',
+    path: facts.address.slice(settings().url.length),
+    here: data.ways?.includes('here') ?? false,
+    digest: data.ways?.includes('digest') ?? false,
+  };
+}
+
+/** One mail with all that somebody wants to be told once a day. */
+async function composeDigest(tx: Tx, job: string, id: string): Promise<MailMessage | null> {
+  const person = await personNamed(tx, id);
+  const items = await inDigest(tx, job);
+  if (!person || person.state === 'left' || items.length === 0) return null;
+  const facts = plainFacts(person, (await profileOf(tx)).name);
+  const found = { template: 'digest', person, facts, replyTo: undefined } as const;
+  const base = settings().url;
+  return written(tx, job, found, digestMessage(items.map(({ text, path }) => ({ text, address: `${base}${path}` }))));
+}
+
+/** What a message knows that is about nothing yet. */
+function plainFacts(person: Person, organization: string): MailFacts {
+  return {
+    to: person.name,
+    organization,
+    sender: organization,
+    senderEmail: '',
+    number: '',
+    title: '',
+    verb: null,
+    due: null,
+    from: null,
+    note: null,
+    by: organization,
+    behalf: null,
+    away: null,
+    outcome: null,
+    address: settings().url,
+    outside: person.kind === 'outside',
+  };
 }
 
 /** What one message is made of, and to whom it goes. */
@@ -103,28 +170,20 @@ const asks: ReadonlySet<MailTemplate> = new Set([
   'amended',
 ] as const);
 
+/** What tells how it goes. */
+const follows: ReadonlySet<MailTemplate> = new Set(['opened', 'responded', 'stageDone'] as const);
+
+async function mayRead(tx: Tx, id: string, state: Circulation, { id: person, roles }: Person): Promise<boolean> {
+  const actor = { kind: 'member', person, roles } as const;
+  return may(actor, 'circulation.read', await circulationSubject(tx, id, state, actor));
+}
+
 async function factsIn(tx: Tx, data: JobData['mail']): Promise<Found | null> {
   const person = await personNamed(tx, data.person);
   if (!person || person.state === 'left') return null;
   const { name: organization } = await profileOf(tx);
   const base = settings().url;
-  let facts: MailFacts = {
-    to: person.name,
-    organization,
-    sender: organization,
-    senderEmail: '',
-    number: '',
-    title: '',
-    verb: null,
-    due: null,
-    from: null,
-    note: null,
-    by: organization,
-    behalf: null,
-    away: null,
-    address: base,
-    outside: person.kind === 'outside',
-  };
+  let facts = plainFacts(person, organization);
   let replyTo: Mailbox | undefined;
   if (data.template === 'invitation' || data.template === 'password') {
     const address = await accessAddress(tx, person.id, data.template);
@@ -146,6 +205,8 @@ async function factsIn(tx: Tx, data: JobData['mail']): Promise<Found | null> {
     const state = await circulationState(tx, data.circulation);
     const record = state && (await recordState(tx, state.records[0] ?? ''));
     if (!state || !record) return null;
+    // Whoever may no longer see it is told nothing more of it.
+    if (follows.has(data.template) && !(await mayRead(tx, data.circulation, state, person))) return null;
     const controller = await personNamed(tx, state.controller);
     const seat = data.seat ? (state.seats.get(data.seat) ?? null) : null;
     // A seat that has moved on, has been acted on, or waits for nothing just now needs no asking and no reminder.
@@ -169,7 +230,8 @@ async function factsIn(tx: Tx, data: JobData['mail']): Promise<Found | null> {
       senderEmail: controller?.email ?? '',
       number: record.number,
       title: record.title,
-      verb: seat ? stagePlanOf(state, seat).verb : null,
+      verb: seat ? stagePlanOf(state, seat).verb : data.stage ? stagePlan(state, data.stage).verb : null,
+      outcome: data.outcome ?? null,
       due: due === null ? null : momentIn(person.zone, due, tx.now),
       from: wait
         ? wait.from === null

@@ -32,6 +32,9 @@ const templates: readonly MailTemplate[] = [
   'coverSet',
   'coverBegins',
   'coverEnded',
+  'opened',
+  'responded',
+  'stageDone',
 ];
 const facts: MailFacts = {
   to: 'Yuki Arden',
@@ -47,6 +50,7 @@ const facts: MailFacts = {
   by: 'Petra Novak',
   behalf: null,
   away: null,
+  outcome: 'approvedWithComments',
   address: 'https://avenda.marrowfell.example/x',
   outside: false,
 };
@@ -66,6 +70,7 @@ const anyFacts: fc.Arbitrary<MailFacts> = fc.record({
   away: fc.option(
     fc.record({ name: fc.string(), from: fc.string(), to: fc.string(), tasks: fc.nat(9), covered: fc.boolean() }),
   ),
+  outcome: fc.option(fc.constantFrom('done', 'approved', 'returned', 'signed')),
   address: fc.webUrl(),
   outside: fc.boolean(),
 });

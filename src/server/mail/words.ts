@@ -1,3 +1,5 @@
+import type { Outcome } from '@/core/circulation/events';
+import { responseOf } from '@/core/circulation/sentences';
 import type { Verb } from '@/core/route/route';
 import type { MailTemplate } from '../jobs/queue';
 
@@ -27,6 +29,8 @@ export interface MailFacts {
     readonly tasks: number;
     readonly covered: boolean;
   } | null;
+  /** What somebody responded. */
+  readonly outcome: Outcome | null;
   readonly address: string;
   readonly outside: boolean;
 }
@@ -45,6 +49,15 @@ const asks: { readonly [V in Verb]: { readonly to: string; readonly button: stri
   approve: { to: 'approve', button: 'Read and decide' },
   sign: { to: 'sign', button: 'Read and sign' },
   read: { to: 'read and confirm', button: 'Read and confirm' },
+};
+
+/** What a stage is called by what is done in it. */
+const stageNames: { readonly [V in Verb]: string } = {
+  contribute: 'Contributing to',
+  review: 'The review',
+  approve: 'The approval',
+  sign: 'The signing',
+  read: 'The confirming',
 };
 
 /** The text of each message, in one place. Says what is asked, by when, and what one click does. */
@@ -299,6 +312,26 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         lines: [`${by} has not responded to ${name}${due ? `, which was due ${due}` : ''}.`],
         button: 'Open the circulation',
       };
+    case 'opened':
+      return {
+        subject: `Opened: ${title}`,
+        lines: [`${by} has opened ${name}.`],
+        button: 'Open the circulation',
+      };
+    case 'responded':
+      return {
+        subject: `A response to ${title}`,
+        lines: [`${by} ${facts.outcome ? responseOf(facts.outcome, facts.verb) : 'responded'}: ${name}.`],
+        button: 'Open the circulation',
+      };
+    case 'stageDone':
+      return {
+        subject: `A stage is complete: ${title}`,
+        lines: [`${facts.verb ? stageNames[facts.verb] : 'A stage'} of ${name} is complete.`],
+        button: 'Open the circulation',
+      };
+    case 'digest':
+      return digestMessage([]);
     case 'newLinkWanted':
       return {
         subject: `A new link is wanted: ${title}`,
@@ -308,6 +341,16 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         button: 'Open the circulation',
       };
   }
+}
+
+/** All that somebody wants to be told once a day, in one message. */
+export function digestMessage(items: NonNullable<Message['items']>): Message {
+  return {
+    subject: items.length === 1 ? 'One thing has happened' : `${items.length} things have happened`,
+    lines: ['Since the last working day:'],
+    button: null,
+    items,
+  };
 }
 
 /** Several reminders, or several silences, to one person in one message. */

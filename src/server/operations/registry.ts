@@ -3,9 +3,11 @@ import { authOperations } from '../auth/operations';
 import { circulationOperations } from '../circulation/operations';
 import { deskOperations } from '../desk/operations';
 import { draftingOperations } from '../drafting/operations';
+import { forecastOperations } from '../forecast/operations';
 import { organizationOperations } from '../organization/operations';
 import { registerOperations } from '../register/operations';
 import { signingOperations } from '../signing/operations';
+import { tellingOperations } from '../telling/operations';
 import type { ContractOf, Operation } from './operation';
 
 const all = [
@@ -17,6 +19,8 @@ const all = [
   ...circulationOperations,
   ...signingOperations,
   ...organizationOperations,
+  ...forecastOperations,
+  ...tellingOperations,
 ] as const;
 
 /** Every operation there is, by name. The rights test walks this list. */

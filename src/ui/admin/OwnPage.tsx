@@ -10,6 +10,7 @@ import { PageHead } from '../parts/parts';
 import { Absences } from './Absences';
 import { Feed } from './Feed';
 import { faultIn, PersonFields, ZoneField } from './PersonForm';
+import { Telling } from './Telling';
 import { adminWords } from './words';
 
 const words = adminWords.own;
@@ -35,6 +36,9 @@ export function OwnPage() {
             </Part>
           </Box>
           <Box>
+            <Part title={adminWords.telling.title}>
+              <Telling />
+            </Part>
             <Part title={adminWords.feed.title}>
               <Feed />
             </Part>

@@ -160,6 +160,24 @@ export const adminWords = {
     made: 'The address is ready. Any former one shows nothing any more.',
     stopped: 'The address is removed.',
   },
+  telling: {
+    title: 'What you are told',
+    what: 'Once a day means one mail as your working day begins.',
+    when: 'When',
+    ways: { mail: 'Mail', here: 'On the Desk', digest: 'Once a day' },
+    happenings: {
+      asked: 'You are asked, reminded or answered',
+      opened: 'Somebody opens what you sent',
+      response: 'Somebody responds',
+      stage: 'A stage is complete',
+      late: 'Somebody is late',
+      stopped: 'Something stops or is sent back',
+      final: 'It is released',
+    },
+    always:
+      'What is asked of you and what stops always reaches you. On the page of a circulation you can choose to be told everything of it, or only what needs you.',
+    kept: 'Kept. It holds from now on.',
+  },
   own: {
     title: 'Your page',
     said: 'About you',

@@ -3,6 +3,7 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
+import type { Saving } from '@/core/forecast/variants';
 import type { Finding, Mending } from '@/core/route/preflight';
 import { copiesOf, type Stage } from '@/core/route/route';
 import { useAssignments, useOrganization } from '../data/organization';
@@ -12,11 +13,15 @@ import { verbWords } from '../line/words';
 import { WordButton } from '../parts/buttons';
 import { Fact, Tray } from '../parts/parts';
 import { branchIn } from './BranchLeaf';
+import { forecastWords } from './forecastWords';
 import { PlanOrder } from './PlanOrder';
+import { useForesight } from './useForesight';
 import type { Planning } from './usePlanning';
 import { circulationWords, findingWords } from './words';
 
 const words = circulationWords.plan;
+/** A working day in quarter hours, as forecasts are told in. */
+const workday = 34;
 
 /** The tray under a plan: what the checks found with what mends it, and who gets what when. */
 export function PlanTray({ planning }: { readonly planning: Planning }) {
@@ -24,6 +29,8 @@ export function PlanTray({ planning }: { readonly planning: Planning }) {
   const { called } = useAssignments();
   const [open, setOpen] = useState(true);
   const [order, setOrder] = useState(false);
+  const foresight = useForesight(planning);
+  const times = useTimes();
   const names = first.slice(0, 4).map(({ seat }) => called(seat.assignment).split(' ')[0]);
   return (
     <Tray
@@ -40,6 +47,14 @@ export function PlanTray({ planning }: { readonly planning: Planning }) {
           <Fact name={words.checks}>
             {findings.length === 0 ? words.fine : words.found(stops.length, findings.length - stops.length)}
           </Fact>
+          {foresight && (
+            <Fact name={forecastWords.title}>
+              {foresight.forecast.unreliable
+                ? forecastWords.unreliable[foresight.forecast.unreliable as 'wide']
+                : forecastWords.plan.by(times.day(foresight.forecast.dates[1]))}
+            </Fact>
+          )}
+          {foresight?.saving && <Fact name={forecastWords.plan.change}>{savingWords(foresight.saving)}</Fact>}
           <Fact name={words.first}>
             {names.join(', ') || '–'}
             {first.length > names.length ? words.andMore(first.length - names.length) : ''}
@@ -61,6 +76,21 @@ export function PlanTray({ planning }: { readonly planning: Planning }) {
         {order && <PlanOrder planning={planning} />}
       </Box>
     </Tray>
+  );
+}
+
+/** What the last change of a plan saves or costs, in half working days. */
+function savingWords({ median, low, high, gains, loses }: Saving): string {
+  const { same, saves, costs } = forecastWords.plan;
+  const halves = (quarterHours: number) => Math.round(quarterHours / (workday / 2)) / 2;
+  const gained = gains >= loses;
+  if (Math.max(gains, loses) < 5) return same;
+  const [less, more] = gained ? [low, high] : [-high, -low];
+  return (gained ? saves : costs)(
+    halves(gained ? median : -median),
+    Math.max(0, halves(less)),
+    halves(more),
+    gained ? gains : loses,
   );
 }
 

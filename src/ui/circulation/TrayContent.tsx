@@ -11,6 +11,7 @@ import { Notices } from '../parts/Notices';
 import { signingWords } from '../signing/words';
 import { Comments } from './Comments';
 import { useValueWords } from './conditionWords';
+import { Following } from './Following';
 import { ForecastBand } from './ForecastBand';
 import { circulationWords as words } from './words';
 
@@ -75,6 +76,7 @@ function Trail({ view }: { readonly view: CirculationView }) {
       <Box color="quiet" fontSize="13px" mt="8px">
         {words.number(view.number)}
       </Box>
+      <Following circulation={view.id} />
     </Box>
   );
 }

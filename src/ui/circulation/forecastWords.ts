@@ -8,6 +8,10 @@ const workingDays = (days: number) => {
   return n === 1 ? 'one working day' : `${n} working days`;
 };
 
+/** A number of working days, and where it lies in eight of ten cases. */
+const spanned = (median: number, low: number, high: number) =>
+  low === high ? workingDays(median) : `${workingDays(median)} (mostly ${Math.abs(low)} to ${workingDays(high)})`;
+
 export const forecastWords = {
   title: 'Forecast',
   /** The one line that stands for all of it. */
@@ -22,6 +26,15 @@ export const forecastWords = {
     percent >= 99 ? `${who}, in every case` : `${who}, in ${percent} of 100 cases`,
   since: (day: string) => `Since ${day}`,
   shift: (days: number) => (days === 0 ? 'no change' : `${workingDays(days)} ${days > 0 ? 'later' : 'earlier'}`),
+  plan: {
+    by: (day: string) => `in four of five cases by ${day}`,
+    change: 'Last change',
+    same: 'makes no difference',
+    saves: (median: number, low: number, high: number, percent: number) =>
+      `${spanned(median, low, high)} earlier, in ${percent} of 100 cases`,
+    costs: (median: number, low: number, high: number, percent: number) =>
+      `${spanned(median, low, high)} later, in ${percent} of 100 cases`,
+  },
   stale: 'Something has just happened; a new forecast follows.',
   missing: {
     history: 'No forecast yet: too few circulations have ended to learn from.',

@@ -25,7 +25,7 @@ import { may } from './offers';
 import { type Moved, type Plan, useSavedPlan } from './useSavedPlan';
 import { useSubject } from './useSubject';
 
-export type Planning = ReturnType<typeof usePlanning>;
+export type Planning = ReturnType<typeof useRouteMaking>;
 
 /** What of a plan is made on the line: taken back and made again together. */
 interface Made {
@@ -104,6 +104,7 @@ export function useRouteMaking(view: CirculationView, saved: PlanStore, editable
     whole,
     facts,
     values,
+    subject,
     model,
     stages,
     findings,

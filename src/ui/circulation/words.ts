@@ -449,6 +449,15 @@ export const circulationWords = {
       ? 'Start round; nobody is asked again'
       : `Start round; ${asked === 1 ? 'one person is' : `${asked} people are`} asked again`,
   roundLater: (names: string) => `Then, when their stage is reached: ${names}.`,
+  following: {
+    label: 'You are told',
+    levels: { usual: 'as you chose for all', everything: 'everything', needed: 'only what needs you' },
+    said: {
+      usual: 'You are told of it as you chose for all.',
+      everything: 'You are told everything that happens in it.',
+      needed: 'You are told only what needs you, and what stops.',
+    },
+  },
   tray: {
     trail: 'Audit trail',
     files: 'Files',

@@ -30,6 +30,11 @@ const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly st
   'circulation.previewAmendment': ({ circulation }) => [`circulation ${circulation}`, 'people', 'settings'],
   'circulation.list': () => ['circulation', 'record'],
   'circulation.linkAddress': () => [],
+  'told.list': () => ['told'],
+  'told.preferences': () => ['told'],
+  'told.level': () => ['told'],
+  // It is fitted anew once a night.
+  'forecast.usual': () => [],
   'rules.reach': () => ['settings', 'people', 'circulation'],
   'organization.view': () => ['settings', 'people'],
   'organization.table': () => [],

@@ -58,6 +58,14 @@ export const deskWords = {
   waitsLabel: 'Whom you are waiting for',
   waitsNone: 'You are not waiting for anyone',
   longest: (name: string, days: number) => `longest: ${name}, ${days === 1 ? 'one day' : `${days} days`}`,
+  told: {
+    title: 'What has happened',
+    fresh: (n: number) => (n === 1 ? 'one new thing has happened' : `${n} new things have happened`),
+    none: 'Nothing new.',
+    putAway: 'Put these away',
+    earlier: 'Earlier too',
+    freshOnly: 'Only new',
+  },
   desk: 'Desk',
   load: {
     open: 'Load',

@@ -1,0 +1,118 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { contextOf, type Run } from '../../../test/properties/arbitrary';
+import { decide, put, route, stage } from '../../../test/properties/scene';
+import { sentWorld } from '../../../test/properties/world';
+import { decide as decided } from './decide';
+import { type MessageKind, messagesOf } from './messages';
+import { type Circulation, type SeatRun, scopeOf } from './state';
+import {
+  always,
+  happeningOf,
+  happenings,
+  type Level,
+  levels,
+  type Preferences,
+  usualPreferences,
+  ways,
+  waysOf,
+} from './telling';
+
+const kinds = Object.keys(happeningOf) as MessageKind[];
+const anyPreferences: fc.Arbitrary<Preferences> = fc.record(
+  Object.fromEntries(happenings.map((one) => [one, fc.subarray([...ways])])) as {
+    [H in (typeof happenings)[number]]: fc.Arbitrary<(typeof ways)[number][]>;
+  },
+);
+
+describe('how somebody is told', () => {
+  it('is as they chose, never twice by one way, and what waits for them or stops reaches them whatever they chose', () => {
+    fc.assert(
+      fc.property(fc.constantFrom(...kinds), anyPreferences, fc.constantFrom(...levels), (kind, preferences, level) => {
+        const told = waysOf(kind, preferences, level);
+        const chosen = preferences[happeningOf[kind]];
+        expect(new Set(told).size).toBe(told.length);
+        if (always.has(happeningOf[kind])) expect(told.length).toBeGreaterThan(0);
+        if (chosen.length > 0 && level !== 'needed') expect([...told].sort()).toEqual([...chosen].sort());
+        if (level === 'everything') expect(told.length).toBeGreaterThan(0);
+        if (level === 'usual' && chosen.length === 0)
+          expect(told).toEqual(always.has(happeningOf[kind]) ? ['mail'] : []);
+      }),
+    );
+  });
+
+  it('leaves out what needs nobody where only that is wanted, and silence stays told', () => {
+    const told = (kind: MessageKind, level: Level) => waysOf(kind, usualPreferences, level);
+    for (const kind of ['opened', 'responded', 'stageDone', 'released'] as const)
+      expect(told(kind, 'needed')).toEqual([]);
+    expect(told('late', 'needed')).toEqual(['mail']);
+    expect(told('declined', 'needed')).toEqual(['mail', 'here']);
+    expect(told('opened', 'usual')).toEqual([]);
+    expect(told('opened', 'everything')).toEqual(['here']);
+  });
+});
+
+describe('how a circulation goes', () => {
+  const sent = (): Run => ({
+    now: 0,
+    files: 1,
+    state: sentWorld(route(stage('a', 'review', ['petra', 'yuki']), stage('b', 'approve', ['oskar']))),
+    events: [],
+  });
+  const following = new Map<string, Level>([
+    ['benedikt', 'everything'],
+    ['noor', 'needed'],
+  ]);
+  /** What one command of somebody's makes known, to whom. */
+  const told = (run: Run, act: () => unknown, actor: string): string[] => {
+    const before = run.state as Circulation;
+    const known = run.events.length;
+    act();
+    const context = { ...contextOf(run.now, actor), following };
+    return messagesOf(before, { state: run.state as Circulation, events: run.events.slice(known) }, context).map(
+      ({ template, person }) => `${template} ${person}`,
+    );
+  };
+
+  it('is told to its controller and to whoever follows it: opened once, each response, the stage when it is complete', () => {
+    const run = sent();
+    run.now = (run.state as Circulation).last;
+    const seat = (run.state as Circulation).seats.get('a-petra') as SeatRun;
+    const scope = scopeOf(run.state as Circulation, seat) ?? '';
+    const see = () => put(run, { type: 'see', seat: seat.id, epoch: seat.epoch, scope }, 'petra');
+    expect(told(run, see, 'petra')).toEqual(['opened ines', 'opened benedikt']);
+    expect(told(run, see, 'petra')).toEqual([]);
+    expect(told(run, () => decide(run, 'a-petra', 'petra', 'done'), 'petra')).toEqual([
+      'responded ines',
+      'responded benedikt',
+    ]);
+    expect(told(run, () => decide(run, 'a-yuki', 'yuki', 'done'), 'yuki')).toEqual([
+      'responded ines',
+      'responded benedikt',
+      'stageDone ines',
+      'stageDone benedikt',
+      'asked oskar',
+    ]);
+    // A return is told as such to whom it concerns, and as a response to the others.
+    const returned = told(run, () => decide(run, 'b-oskar', 'oskar', 'returned'), 'oskar');
+    expect(returned.filter((one) => one.startsWith('returned'))).toEqual(['returned rufus', 'returned ines']);
+    expect(returned.filter((one) => one.startsWith('responded'))).toEqual(['responded benedikt']);
+  });
+
+  it('is never told to whoever did it, and to nobody twice', () => {
+    const run = sent();
+    run.now = (run.state as Circulation).last;
+    const before = run.state as Circulation;
+    for (const type of ['pause', 'withdraw'] as const) {
+      const command = { type, note: 'w' };
+      const result = decided(before, command, { ...contextOf(run.now, 'ines'), following });
+      if (!result.ok) throw new Error(result.refusal.code);
+      const people = messagesOf(before, result, { ...contextOf(run.now, 'ines'), following }).map(
+        ({ person }) => person,
+      );
+      expect(people).toContain('benedikt');
+      expect(people).not.toContain('ines');
+      expect(new Set(people).size).toBe(people.length);
+    }
+  });
+});

@@ -1,0 +1,75 @@
+import { freshRuns } from '../circulation/runs';
+import type { Facts } from '../route/facts';
+import type { Instant, Series } from '../route/route';
+import { courseOf, type Surroundings } from './compile';
+import type { Course } from './course';
+import { atShare, type Forecast, forecastOf, type Tracking } from './forecast';
+import { simulate } from './simulate';
+import type { Ticks } from './ticks';
+
+/** A route that nobody has been sent along yet, as it would be sent now. */
+export interface Variant {
+  readonly plan: Series;
+  readonly facts: Facts;
+  readonly due: Instant | null;
+  readonly author: string;
+  readonly controller: string;
+}
+
+/** What is known of a variant once it was played. */
+export interface Foreseen {
+  readonly forecast: Forecast;
+  readonly course: Course;
+  readonly home: Ticks;
+}
+
+/** What a variant saves beside another, in quarter hours of the organization's working time; less than nothing is a loss. */
+export interface Saving {
+  readonly median: number;
+  /** Between these lie eight of ten cases. */
+  readonly low: number;
+  readonly high: number;
+  /** In how many per cent of cases it is done earlier; in how many later. */
+  readonly gains: number;
+  readonly loses: number;
+}
+
+/** The forecast of a route as it would be sent at the context's moment. */
+export function foreseen(variant: Variant, around: Surroundings, tracking: Tracking, runs: number): Foreseen {
+  const { plan, facts, due, author, controller } = variant;
+  const { now } = around.context;
+  const { course, home } = courseOf(
+    {
+      ...freshRuns(plan),
+      plan,
+      facts,
+      factNames: {},
+      author,
+      controller,
+      phase: 'running',
+      rework: null,
+      decisions: [],
+      last: now,
+      releasesItself: false,
+    },
+    around,
+  );
+  return { course, home, forecast: forecastOf(course, { now, due, tracking, home, runs }) };
+}
+
+/**
+ * What `after` saves beside `before`, subtracted run by run: what is the same in both draws the same, so that a sure saving
+ * is sure.
+ */
+export function savingOf(before: Course, after: Course, { workAt }: Ticks, runs: number): Saving {
+  const [was, is] = [simulate(before, runs).ends, simulate(after, runs).ends];
+  const saved = was.map((end, run) => (workAt[end] as number) - (workAt[is[run] as number] as number)).sort();
+  const percent = (holds: (saving: number) => boolean) => Math.round((100 * saved.filter(holds).length) / runs);
+  return {
+    median: atShare(saved, 0.5),
+    low: atShare(saved, 0.1),
+    high: atShare(saved, 0.9),
+    gains: percent((saving) => saving > 0),
+    loses: percent((saving) => saving < 0),
+  };
+}
