@@ -8,6 +8,7 @@ import { learnFromEnded } from '@/server/forecast/learn';
 import { forecastDue } from '@/server/forecast/make';
 import type { Deliver } from '@/server/mail/send';
 import { setRandomSource } from '@/server/random';
+import { putAway } from '@/server/telling/told';
 import { arrange } from './arrange';
 import { texts } from './documents';
 import { tellHistory } from './history';
@@ -469,6 +470,43 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
     [...texts.mast, '# Winter', 'In winter access is by chairlift only, with the first run of the day.'],
     { note: 'New terms' },
   );
+
+  // MR-PRO-023: sent back by one, while the others still look at it; one asks something first; a stage came under way.
+  const sled = { number: 'MR-PRO-023', title: 'Rescue sled inspection', documentType: 'PRO', owner: 'fenna' };
+  const sledRecord = await t.record(day(6, '09:30'), sled);
+  const sledTrip = await t.start(day(6, '09:40'), sledRecord, {
+    ...sled,
+    author: 'fenna',
+    reason: 'Two new sleds for the Summit station',
+    route: series(
+      stage('review', ['rufus', 'noor', 'petra'], { due: day(-3, '16:00'), onReturn: 'gather' }),
+      stage('approve', ['oskar'], { due: day(-8, '16:00') }),
+    ),
+  });
+  await t.submit(sledTrip, day(5, '10:00'), [
+    '# Scope',
+    'This procedure covers the two rescue sleds that are kept at the Summit station.',
+    '# Before each winter',
+    'Runners, handles and straps are looked at by two people. A strap with a cut is replaced, never sewn.',
+    '# After each use',
+    'The sled is dried and hung up. Whoever used it writes down the day and what was damaged.',
+  ]);
+  await t.send(sledTrip, day(4, '10:15'));
+  await t.see(sledTrip, day(3, '08:30'), 'rufus');
+  await t.decide(
+    sledTrip,
+    day(2, '09:20'),
+    'rufus',
+    'returned',
+    'Say how far a handle may bend before it is replaced.',
+  );
+  await t.see(sledTrip, day(2, '14:00'), 'petra');
+  await t.ask(sledTrip, day(1, '14:20'), 'petra', 'Does this also hold for the sled in the valley station?');
+  await t.amend(sledTrip, day(1, '15:00'), stage('read', ['caspian', 'yuki']), 'Whoever fetches a sled must know it.');
+
+  // What lies more than a day back has been looked at.
+  for (const [person] of members)
+    await inOrganization(id, async (tx) => putAway(tx, person, day(2, '00:00')), { at: day(1, '16:00') });
 
   // Oskar is away in the second week, and Caspian covers for him.
   await t.away(day(1, '15:30'), 'oskar', monday(today, 1), monday(today, 2), 'caspian');

@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import { Temporal } from 'temporal-polyfill';
+import { amendBasis } from '@/core/circulation/amending';
 import type { Command } from '@/core/circulation/commands';
 import type { Outcome } from '@/core/circulation/events';
 import { nameable } from '@/core/circulation/holderCommands';
@@ -369,6 +370,34 @@ export function teller(organization: string, deliver: Deliver) {
       const keep = proposedLines(state).flatMap((line) => (line.keep ? [line.seat] : []));
       const basis = roundBasis(state);
       await put(trip, time, { type: 'confirmRound', basis, keep, leave: [], times: [] }, trip.controller);
+    },
+
+    /** Somebody asks the sender something before they respond. */
+    ask: async (trip: Trip, time: number, person: string, text: string) => {
+      const { seat } = await seatFor(trip, time, person);
+      await at(time, async (tx) => {
+        const note = putPayload(tx, text);
+        const command = { type: 'askQuestion', question: newId(), seat: seat.id, epoch: seat.epoch, note } as const;
+        await act(tx, trip.circulation, command, person);
+      });
+      await settleJobs(time);
+    },
+
+    /** The controller adds a stage at the end of a route under way. */
+    amend: async (trip: Trip, time: number, part: Stage, reason: string) => {
+      await at(time, async (tx) => {
+        const state = await circulationState(tx, trip.circulation);
+        if (!state) throw new Error('no circulation to amend');
+        const plan = { ...state.plan, parts: [...state.plan.parts, part] };
+        const command = { type: 'amend', basis: amendBasis(state), plan, whole: null, version: null } as const;
+        await act(
+          tx,
+          trip.circulation,
+          { ...command, note: state.note, reason: putPayload(tx, reason) },
+          trip.controller,
+        );
+      });
+      await settleJobs(time);
     },
 
     withdraw: async (trip: Trip, time: number, reason: string) => {

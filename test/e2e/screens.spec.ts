@@ -93,7 +93,7 @@ test('quick: a file is sent round in under a minute, and the record is completed
 
   // Two browsers on one circulation: what Oskar does appears with Fenna without a reload.
   await page.getByRole('button', { name: 'Open tray' }).click();
-  await page.getByRole('button', { name: 'Open circulation' }).first().click();
+  await page.getByRole('region', { name: 'Whom you are waiting for' }).getByRole('link').first().click();
   await expect(page.getByText('2 people are asked.')).toBeVisible();
   await expect(page.getByText('not seen')).toHaveCount(2);
   await oskar.page.goto('/desk');

@@ -267,6 +267,8 @@ export function randomRoute(draws: Draws, seats: number, files = 1): Series {
       seats: Array.from({ length: n }, (_, i) => ({
         ...freshSeat(id('s'), who(pool[(first + i) % pool.length] as string)),
         files: files > 1 && draws.chance(0.4) ? [`f${1 + draws.below(files)}`] : ('all' as const),
+        pages: draws.chance(0.3) ? [{ file: 'f1', from: 1 + draws.below(3), to: 3 }] : [],
+        facts: draws.chance(0.2) ? ['amount'] : [],
         due: draws.chance(0.1) ? randomTime(draws, start + day, 200) : null,
       })),
       order: draws.chance(0.5) ? 'together' : 'oneByOne',
@@ -385,7 +387,15 @@ export function randomEdit(draws: Draws, plan: Series, fresh: () => string): Rou
     case 12:
       return { do: 'change', stage: home, with: { verb: draws.pick(verbs) } };
     case 13:
-      return { do: 'changeSeat', seat, with: { files: draws.chance(0.5) ? 'all' : ['f1'] } };
+      return {
+        do: 'changeSeat',
+        seat,
+        with: draws.pick([
+          { files: draws.chance(0.5) ? ('all' as const) : ['f1'] },
+          { pages: draws.chance(0.5) ? [] : [{ file: 'f1', from: 2, to: 2 }] },
+          { facts: draws.chance(0.5) ? [] : ['amount'] },
+        ]),
+      };
     default: {
       const branch = { name: 'x', condition: null, route: { kind: 'series', id: fresh(), parts: [one] } as Series };
       return { do: 'addBranch', parallel: part, branch };
@@ -455,6 +465,8 @@ export function versionOf(number: number, content = number, files = 1, attachmen
     record: 'rec',
     mediaType: 'application/pdf',
     bytes: 1000,
+    // Some pages stay the same from one content to the next.
+    prints: [`${id}-${file}`, `${id}-${file % 2}`, `${id}-last`],
   });
   return {
     number,

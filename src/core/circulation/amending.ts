@@ -319,7 +319,10 @@ function stageFault(state: Circulation, old: Stage, next: Stage): Refusal | null
   const run = state.stages.get(old.id) as StageRun;
   const over = run.gone !== null || run.status === 'done' || run.status === 'released';
   if (over) {
-    const bare = ({ seats, ...stage }: Stage) => [stage, seats.map(({ files: _, ...seat }) => seat)];
+    const bare = ({ seats, ...stage }: Stage) => [
+      stage,
+      seats.map(({ files: _, pages: __, facts: ___, ...seat }) => seat),
+    ];
     if (!alike(bare(old), bare(next))) return no('amend-over', old.id);
   }
   if (fixed.some((key) => !alike(old[key], next[key]))) return no('amend-reached', old.id);
@@ -342,18 +345,21 @@ function stageFault(state: Circulation, old: Stage, next: Stage): Refusal | null
     if (fault) return fault;
     const version = newest(state);
     const decided = own.some(hasResponded);
-    const narrowed = version && decided && !sameFiles(before, seat, version);
+    const narrowed = version && decided && !sameContent(before, seat, version);
     if (narrowed || (decided && (!alike(before.due, seat.due) || !alike(before.closes, seat.closes))))
       return no('amend-decided', seat.id);
   }
   return null;
 }
 
-/** Whether two plans of a seat mean the same files of a version. */
-function sameFiles(one: Seat, other: Seat, version: Version): boolean {
-  const ids = ({ files }: Seat) =>
-    version.files.filter(({ id, role }) => files === 'all' || role === 'attachment' || files.includes(id));
-  return alike(ids(one), ids(other));
+/** Whether two plans of a seat mean the same of a version: its files, their pages, the values. */
+function sameContent(one: Seat, other: Seat, version: Version): boolean {
+  const content = ({ files, pages, facts }: Seat) => [
+    version.files.filter(({ id, role }) => files === 'all' || role === 'attachment' || files.includes(id)),
+    pages,
+    facts,
+  ];
+  return alike(content(one), content(other));
 }
 
 /** Whether a part has been begun, skipped or passed: it stays, where it stands. */

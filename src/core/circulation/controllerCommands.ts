@@ -24,6 +24,7 @@ import {
   type SeatRun,
   type StageRun,
   scopeOf,
+  seatPlan,
   seatsOfStage,
   stagePlanOf,
 } from './state';
@@ -53,6 +54,13 @@ export function plan(draft: Draft, command: CommandOf<'plan'>, emit: Emit): Refu
 export function giveFacts(draft: Draft, command: CommandOf<'giveFacts'>, emit: Emit): Refusal | null {
   const { facts, names } = command;
   if (alike(facts, draft.facts)) return refusal('no-effect');
+  // What somebody has responded to stays until the next round asks them about what it has become.
+  if (draft.phase === 'running' || draft.phase === 'sealing')
+    for (const seat of draft.seats.values()) {
+      if (seat.gone || (seat.status !== 'decided' && seat.status !== 'declined')) continue;
+      const on = seatPlan(draft, seat.id)?.facts.find((fact) => !alike(draft.facts[fact] ?? null, facts[fact] ?? null));
+      if (on !== undefined) return refusal('fact-decided', { fact: on, by: baseHolder(seat)?.person ?? '' });
+    }
   if (draft.phase !== 'new')
     for (const { part, condition } of conditionsOf(draft.plan)) {
       if (isReached(draft, part)) continue;

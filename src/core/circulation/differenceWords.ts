@@ -47,7 +47,7 @@ export function differenceWords(difference: RouteDifference, naming: Naming): st
         ? `${people(difference.who)} moved to ${stage}`
         : `the order in ${stage} changed`;
     case 'seatFiles':
-      return `the files that ${people(difference.who)} decides on in ${stage} changed`;
+      return `what ${people(difference.who)} decides on in ${stage} changed`;
     case 'seatGiven':
       return `${people(difference.who)} instead of ${people([difference.before])} in ${stage}`;
     case 'rule':

@@ -20,6 +20,8 @@ export interface VersionFile {
   readonly record: string;
   readonly mediaType: string;
   readonly bytes: number;
+  /** What each of its pages is made of, as a hash, where that can be told of each: whose pages stay the same is kept. */
+  readonly prints?: readonly string[];
 }
 
 /** One saved state of a draft as it was submitted: whole and immutable. */

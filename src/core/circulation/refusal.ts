@@ -82,6 +82,7 @@ export const refusalSentences = {
   'take-first': 'Take the task first; then you can delegate it.',
   'no-proposal': 'Nobody asks to delegate here.',
   'not-gathering': 'This stage does not wait for further responses after a return.',
+  'fact-decided': 'Somebody has responded to this value. It can change in a next round, in which they are asked again.',
   'fact-tested': 'A stage that has not been reached yet depends on this value, so it cannot be left empty.',
   'comment-not-allowed': 'Comments are closed in this stage.',
   'not-extendable': 'Only a circulation under way has a time that can be extended.',

@@ -14,7 +14,7 @@ import {
 } from '../route/route';
 import { type Standing, type Tally, tally } from '../route/tally';
 import type { ReminderPlan } from '../time/reminders';
-import { canonical } from '../trail/canonical';
+import { canonical, type Json } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
 import type {
   CopyHolder,
@@ -336,19 +336,25 @@ export function filesOf(state: Pick<Circulation, 'plan' | 'retired'>, seat: stri
 const scopes = new WeakMap<Version, Map<string, string>>();
 
 /**
- * The hash of what a seat decides on in a version: its files by content, and for a signature the frozen bytes with
- * their fields. Two scopes are the same exactly when the seat would see the same.
+ * The hash of what a seat decides on in a version: its files by content, or some of their pages by what those are made of,
+ * the values it decides on, and for a signature the frozen bytes with their fields. Two scopes are the same exactly when the
+ * seat would see the same. Where pages cannot be told apart, the whole file counts.
  */
 export function scopeIn(
-  state: Pick<Circulation, 'plan' | 'retired' | 'frozen'>,
+  state: Pick<Circulation, 'plan' | 'retired' | 'frozen' | 'facts'>,
   seat: { readonly id: string; readonly stage: string },
   version: Version,
 ): string {
   const signs = stagePlanOf(state, seat).verb === 'sign';
-  const parts = filesOf(state, seat.id, version).map((file) => {
+  const { pages = [], facts = [] } = seatPlan(state, seat.id) ?? {};
+  const parts: Json[] = filesOf(state, seat.id, version).map((file) => {
     const frozen = signs ? state.frozen.get(file.id) : undefined;
+    const some = signs ? null : printsIn(file, pages);
+    // What a signature covers is the file whole.
+    if (some) return [file.id, file.role, 'pages', some];
     return [file.id, file.role, file.file, frozen?.content === file.file ? frozen.file : null];
   });
+  if (facts.length > 0) parts.push(facts.toSorted().map((fact) => [fact, (state.facts[fact] ?? null) as Json]));
   const text = canonical(parts);
   const known = scopes.get(version) ?? new Map<string, string>();
   scopes.set(version, known);
@@ -357,9 +363,33 @@ export function scopeIn(
   return hash;
 }
 
+/** What a seat decides on beside whole files, for whoever reads it: some pages, some values as they are now. */
+export function decidesOn(
+  state: Pick<Circulation, 'plan' | 'retired' | 'facts' | 'factNames' | 'versions'>,
+  seat: { readonly id: string; readonly stage: string },
+) {
+  const version = newest(state);
+  const { pages = [], facts = [] } = seatPlan(state, seat.id) ?? {};
+  const signs = stagePlanOf(state, seat).verb === 'sign';
+  const nameOf = (id: string) => version?.files.find((file) => file.id === id)?.name ?? '';
+  return {
+    pages: signs ? [] : pages.map(({ file, from, to }) => ({ file: nameOf(file), from, to })),
+    values: facts.map((fact) => ({ name: state.factNames[fact] ?? '', value: state.facts[fact] ?? null })),
+  };
+}
+
+/** What the pages are made of that a seat decides on in a file; null where it decides on the whole of it. */
+function printsIn({ id, role, prints }: VersionFile, pages: Seat['pages']): Json[] | null {
+  const own = pages.filter(({ file }) => file === id);
+  if (own.length === 0 || role === 'attachment' || !prints) return null;
+  const some = own.map(({ from, to }) => [from, to, prints.slice(from - 1, to)] as const);
+  // Pages that are not there say nothing: then it is the file that counts.
+  return some.every(([, , found]) => found.length > 0) ? some : null;
+}
+
 /** The scope of a seat in the newest version, or null before the first. */
 export function scopeOf(
-  state: Pick<Circulation, 'plan' | 'retired' | 'frozen' | 'versions'>,
+  state: Pick<Circulation, 'plan' | 'retired' | 'frozen' | 'facts' | 'versions'>,
   seat: { readonly id: string; readonly stage: string },
 ): string | null {
   const version = newest(state);

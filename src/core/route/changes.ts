@@ -7,6 +7,7 @@ import {
   partsOf,
   type Route,
   type Rule,
+  type Seat,
   type Series,
   type Stage,
   stagesOf,
@@ -74,7 +75,8 @@ export function routeDifferences(before: Series, after: Series): RouteDifference
       if (there.stage.id !== stage.id) found.push({ ...place, what: 'seatMoved', who });
       if (!alike(there.seat.assignment, seat.assignment))
         found.push({ ...place, what: 'seatGiven', who, before: there.seat.assignment });
-      if (!alike(there.seat.files, seat.files)) found.push({ ...place, what: 'seatFiles', who });
+      const decidesOn = ({ files, pages, facts }: Seat) => [files, pages, facts];
+      if (!alike(decidesOn(there.seat), decidesOn(seat))) found.push({ ...place, what: 'seatFiles', who });
       for (const what of ['due', 'closes'] as const)
         if (!alike(there.seat[what], seat[what]))
           found.push({ ...place, what, who, from: there.seat[what], to: seat[what] });

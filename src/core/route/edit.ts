@@ -74,6 +74,8 @@ export interface StageChange {
 export interface SeatChange {
   readonly assignment?: Assignment;
   readonly files?: Seat['files'];
+  readonly pages?: Seat['pages'];
+  readonly facts?: Seat['facts'];
   readonly due?: Time | null;
   readonly closes?: Time | null;
 }

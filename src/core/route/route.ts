@@ -67,11 +67,22 @@ export type Assignment =
 /** Roles that follow from the document; an organization adds its own. */
 export const documentRoles = ['owner', 'author', 'unitLead', 'custodian'] as const;
 
+/** Some pages of a file, from 1, both ends included. */
+export interface PageRange {
+  readonly file: string;
+  readonly from: number;
+  readonly to: number;
+}
+
 export interface Seat {
   readonly id: string;
   readonly assignment: Assignment;
   /** The files of the bundle that the seat decides on, by their ids; all of them unless some are named. */
   readonly files: 'all' | readonly string[];
+  /** Of these files it decides only on some pages, both ends included, from 1; on all pages of the others. */
+  readonly pages: readonly PageRange[];
+  /** The values of the circulation that the seat decides on, by their ids. */
+  readonly facts: readonly string[];
   /** Times of this seat alone; they come before its stage's. */
   readonly due: Time | null;
   readonly closes: Time | null;
@@ -177,7 +188,7 @@ export function freshStage(id: string, verb: Verb, seats: readonly Seat[] = []):
 
 /** A seat as it begins: for all files, with the times of its stage. */
 export function freshSeat(id: string, assignment: Assignment): Seat {
-  return { id, assignment, files: 'all', due: null, closes: null };
+  return { id, assignment, files: 'all', pages: [], facts: [], due: null, closes: null };
 }
 
 /** The person an assignment names by itself; null where it has to be found first. */

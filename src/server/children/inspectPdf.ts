@@ -3,6 +3,7 @@ import { PDFDocument } from '@cantoo/pdf-lib';
 import type { PageSize } from '@/core/page/fields';
 import { pagesOf, sizesOf } from './pdf/pages';
 import { findingsIn } from './pdf/policy';
+import { pagePrints } from './pdf/prints';
 import { PdfRefused, Revision } from './pdf/revision';
 
 /** Why a PDF is not taken. */
@@ -24,6 +25,8 @@ export type Inspection =
   | {
       readonly ok: true;
       readonly pages: readonly PageSize[];
+      /** What each page is made of, as a hash; null where that can be told only of the whole. */
+      readonly prints: readonly string[] | null;
       readonly notices: readonly string[];
       /** Why it can take no fields. */
       readonly noFields: string | null;
@@ -111,6 +114,7 @@ async function inspected(given: Buffer, repairInto: string | undefined): Promise
   return {
     ok: true,
     pages: shown.map(({ width, height }) => ({ width, height })),
+    prints: own.prints,
     notices: own.notices,
     noFields: own.noFields,
     repaired,
@@ -123,7 +127,7 @@ function readOwn(bytes: Buffer) {
     const revision = new Revision(bytes);
     const pages = pagesOf(revision);
     const { notices, noFields } = findingsIn(revision, pages);
-    return { pages: sizesOf(pages), notices, noFields };
+    return { pages: sizesOf(pages), prints: pagePrints(revision, pages), notices, noFields };
   } catch (error) {
     if (error instanceof PdfRefused) return error;
     throw error;

@@ -6,7 +6,7 @@ import { type Circulation, newest } from '@/core/circulation/state';
 import { type Assignee, copiesOf, type Instant, type Series, seatsOf } from '@/core/route/route';
 import { needPeople } from '../admin/people';
 import type { Tx } from '../db/connect';
-import { asksForMarginLine, type DraftRow, draftFile, draftOf, saveDraft } from '../drafting/draft';
+import { asksForMarginLine, type DraftRow, draftFile, draftOf, saveDraft, withPrints } from '../drafting/draft';
 import { noteIn, payloads, putPayloadIfAny } from '../events/payloads';
 import { newId } from '../random';
 import { refuse } from '../refused';
@@ -118,7 +118,7 @@ async function nextVersion(
     made.push({ id: known?.id ?? newId(), file, name, role, record: of, mediaType, bytes });
   }
   const number = Math.max(before.number, ...change.versions.map((version) => version.number)) + 1;
-  return { number, files: made };
+  return { number, files: await withPrints(tx, made) };
 }
 
 /** Records the version with the change, and brings the author's working copy to it, so that the next one goes on from there. */

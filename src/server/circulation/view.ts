@@ -11,6 +11,7 @@ import { peopleIn } from '@/core/circulation/sentences';
 import {
   baseHolder,
   closesOf,
+  decidesOn,
   decisionOf,
   documentsOf,
   dueOf,
@@ -241,6 +242,7 @@ export async function circulationView(tx: Tx, id: string, me: string, until: num
           kept: seat.kept,
           keepable: typeof kept === 'object' ? ('yes' as const) : kept,
           scope: scopeOf(state, seat),
+          decidesOn: decidesOn(state, seat),
           mine: mayAct(state, seat, me, context) || seat.holders.some((holder) => holder.person === me),
           deserted: isDeserted(state, seat, context),
           decision: decisionView(seat),
@@ -248,7 +250,7 @@ export async function circulationView(tx: Tx, id: string, me: string, until: num
       }),
     versions: state.versions.map((version) => ({
       ...version,
-      files: version.files.map((file) => ({
+      files: version.files.map(({ prints: _, ...file }) => ({
         ...file,
         pages: facts.get(file.file)?.pages ?? [],
         notices: facts.get(file.file)?.notices ?? [],

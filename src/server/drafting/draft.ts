@@ -6,7 +6,7 @@ import { act } from '../circulation/act';
 import { circulationState, recordState } from '../circulation/load';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { putPayloadIfAny } from '../events/payloads';
-import { claimFiles, findFile, putWithin } from '../files/store';
+import { claimFiles, factsOf, findFile, putWithin } from '../files/store';
 import { enqueue } from '../jobs/queue';
 import { unsetInLine, unsetInStory } from '../letters/documentText';
 import { letterName } from '../letters/spelled';
@@ -225,7 +225,20 @@ export async function asksForMarginLine(tx: Tx, record: string): Promise<boolean
 export async function submitVersion(tx: Tx, circulation: string, version: DraftVersion, actor: string): Promise<void> {
   const state = await circulationState(tx, circulation);
   if (!state || (newest(state)?.number ?? 0) >= version.number || !hasItsPages(version)) return;
-  await act(tx, circulation, { type: 'attach', version: { number: version.number, files: version.files } }, actor);
+  const files = await withPrints(tx, version.files);
+  await act(tx, circulation, { type: 'attach', version: { number: version.number, files } }, actor);
+}
+
+/** Files with what their pages are made of, where that is known. */
+export async function withPrints(tx: Tx, files: readonly VersionFile[]): Promise<VersionFile[]> {
+  const facts = await factsOf(
+    tx,
+    files.flatMap(({ role, file }) => (role === 'document' ? [file] : [])),
+  );
+  return files.map((file) => {
+    const prints = file.role === 'document' ? facts.get(file.file)?.prints : undefined;
+    return prints ? { ...file, prints } : file;
+  });
 }
 
 /** Makes a version and submits it, now or once its pages are there. */

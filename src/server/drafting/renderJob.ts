@@ -101,7 +101,11 @@ async function pagesFrom(organization: string, found: Found, source: VersionSour
             original: file.facts.original ?? file.hash,
           }
         : {};
-    return putBytes(organization, await readFile(into), 'application/pdf', { pages: read.pages, ...facts });
+    return putBytes(organization, await readFile(into), 'application/pdf', {
+      pages: read.pages,
+      ...(read.prints ? { prints: read.prints } : {}),
+      ...facts,
+    });
   });
 }
 

@@ -115,6 +115,7 @@ export async function receiveFile(
     const found = await inspect(temporary, copy);
     const facts: FileFacts = {
       pages: found.pages,
+      ...(found.prints ? { prints: found.prints } : {}),
       notices: [...found.repaired.map((repair) => repairNotices[repair]), ...found.notices],
       ...(found.noFields ? { noFields: found.noFields } : {}),
     };

@@ -9,6 +9,8 @@ export const chunkSize = 256 * 1024;
 
 export interface FileFacts {
   readonly pages?: readonly { readonly width: number; readonly height: number }[];
+  /** What each page is made of, as a hash, where that can be told of each. */
+  readonly prints?: readonly string[];
   /** What is said of the file where it is submitted; see PdfNotice. */
   readonly notices?: readonly string[];
   /** Why it cannot take fields, when it cannot. */

@@ -206,6 +206,17 @@ const stage = Joi.object({
         id: idSchema.required(),
         assignment: assignmentSchema.required(),
         files: Joi.alternatives(Joi.valid('all'), Joi.array().min(1).max(50).items(idSchema)).required(),
+        pages: Joi.array()
+          .max(50)
+          .items(
+            Joi.object({
+              file: idSchema.required(),
+              from: Joi.number().integer().min(1).max(100_000).required(),
+              to: Joi.number().integer().min(Joi.ref('from')).max(100_000).required(),
+            }),
+          )
+          .required(),
+        facts: Joi.array().max(50).unique().items(idSchema).required(),
         due: timeOrNone.required(),
         closes: timeOrNone.required(),
       }),

@@ -5,6 +5,7 @@ import { allowed, offers } from '@/core/circulation/offers';
 import {
   baseHolder,
   closesOf,
+  decidesOn,
   decisionOf,
   dueOf,
   filesOf,
@@ -60,6 +61,9 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
     ...shown.map((comment) => comment.by),
   ]);
   const context = await contextOf(tx, state, person);
+  const onWhat = decidesOn(state, seat);
+  const valued = onWhat.values.flatMap(({ value }) => (value?.kind === 'person' ? [value.person] : []));
+  const namesOf = await peopleNamed(tx, valued);
   const asker = people.get(state.controller);
   const me = people.get(person);
   const files = version ? filesOf(state, seat.id, version) : [];
@@ -151,6 +155,17 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
         ? {
             version: version.number,
             scope: scopeOf(state, seat) ?? '',
+            decidesOn: {
+              ...onWhat,
+              // Somebody outside looks up nobody.
+              values: onWhat.values.map(({ name, value }) => ({
+                name,
+                value:
+                  value?.kind === 'person'
+                    ? { kind: 'party' as const, text: namesOf.get(value.person)?.name ?? '' }
+                    : value,
+              })),
+            },
             documents: documents.map((file) => ({
               id: file.id,
               name: file.name,

@@ -36,7 +36,15 @@ export function Telling() {
               {words.when}
             </chakra.th>
             {ways.map((way) => (
-              <chakra.th key={way} scope="col" w="74px" fontWeight={600} pb="4px" textAlign="center">
+              <chakra.th
+                key={way}
+                scope="col"
+                w="84px"
+                whiteSpace="nowrap"
+                fontWeight={600}
+                pb="4px"
+                textAlign="center"
+              >
                 {words.ways[way]}
               </chakra.th>
             ))}

@@ -3,24 +3,22 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { personOf, type Seat, stagesOf } from '@/core/route/route';
 import { verbWords } from '../line/words';
-import { Choose, FormField, Tick } from '../parts/form';
+import { Choose, FormField } from '../parts/form';
 import { TimeInput } from '../parts/TimeInput';
+import { SeatContent } from './SeatContent';
 import type { Planning } from './usePlanning';
 import { useClock } from './useSubject';
 import { circulationWords } from './words';
 
 const words = circulationWords.plan;
 
-/** What holds for one seat alone: its times, and the files of the bundle that it decides on. */
+/** What holds for one seat alone: its times, and what it decides on. */
 export function SeatDetails({ seat, planning }: { readonly seat: Seat; readonly planning: Planning }) {
-  const { view, edit } = planning;
+  const { edit } = planning;
   const clock = useClock()(personOf(seat.assignment));
-  const newest = view.versions[view.versions.length - 1];
-  const documents = newest?.files.filter((file) => file.role === 'document') ?? [];
-  const set = (with_: Partial<Pick<Seat, 'due' | 'closes' | 'files'>>) =>
-    edit({ do: 'changeSeat', seat: seat.id, with: with_ });
+  const set = (change: Partial<Pick<Seat, 'due' | 'closes'>>) =>
+    edit({ do: 'changeSeat', seat: seat.id, with: change });
   const stages = stagesOf(planning.route);
-  const chosen = seat.files === 'all' ? documents.map((file) => file.id) : seat.files;
   return (
     <Box pl="32px" pb="6px" borderLeft="2px solid" borderColor="hairline" ml="11px" mb="6px">
       <Flex gap="14px" flexWrap="wrap">
@@ -59,26 +57,7 @@ export function SeatDetails({ seat, planning }: { readonly seat: Seat; readonly 
           </FormField>
         </Box>
       )}
-      {documents.length > 1 && (
-        <Box>
-          <Box fontSize="13px" color="quiet">
-            {words.ownFiles}
-          </Box>
-          {documents.map((file) => (
-            <Tick
-              key={file.id}
-              checked={chosen.includes(file.id)}
-              disabled={chosen.length === 1 && chosen[0] === file.id}
-              onChecked={(on) => {
-                const next = on ? [...chosen, file.id] : chosen.filter((id) => id !== file.id);
-                set({ files: next.length === documents.length ? 'all' : next });
-              }}
-            >
-              {file.name}
-            </Tick>
-          ))}
-        </Box>
-      )}
+      <SeatContent seat={seat} planning={planning} />
     </Box>
   );
 }

@@ -2,6 +2,7 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
+import { pageRangesText } from '@/core/route/pageRanges';
 import { freshSeat, personOf, type Seat, type Stage, stagesOf } from '@/core/route/route';
 import { useAssignments, useOrganization } from '../data/organization';
 import { usePeople } from '../data/people';
@@ -162,7 +163,12 @@ function SeatName({
 }
 
 const times = (seat: Seat) =>
-  [seat.due || seat.closes ? words.ownTimes : '', seat.files === 'all' ? '' : words.someFiles(seat.files.length)]
+  [
+    seat.due || seat.closes ? words.ownTimes : '',
+    seat.files === 'all' ? '' : words.someFiles(seat.files.length),
+    seat.pages.length === 0 ? '' : words.somePages(pageRangesText(seat.pages)),
+    seat.facts.length === 0 ? '' : words.someFacts(seat.facts.length),
+  ]
     .filter(Boolean)
     .join(', ');
 

@@ -1,13 +1,12 @@
 'use client';
 
 import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
+import Link from 'next/link';
 import { useState } from 'react';
 import { daysBetween } from '@/core/time/zone';
 import type { WaitRow } from '@/server/desk/view';
 import { usePeople } from '../data/people';
 import { useAsk, useTimes } from '../data/use';
-import { WordButton } from '../parts/buttons';
 import { PersonName, Tray } from '../parts/parts';
 import { partWords } from '../parts/words';
 import { ToldList } from './ToldList';
@@ -17,7 +16,6 @@ import { doWords, deskWords as words } from './words';
 export function Waits({ waits: known }: { readonly waits: readonly WaitRow[] | null }) {
   const times = useTimes();
   const { name } = usePeople();
-  const router = useRouter();
   const [open, setOpen] = useState(false);
   const now = times.now();
   const waits = known ?? [];
@@ -25,7 +23,7 @@ export function Waits({ waits: known }: { readonly waits: readonly WaitRow[] | n
   const fresh = useAsk('told.list', { all: false }).data?.fresh ?? 0;
   return (
     <Tray
-      label={words.waitsLabel}
+      label={words.tray}
       open={open}
       onToggle={() => setOpen(!open)}
       facts={
@@ -58,26 +56,25 @@ export function Waits({ waits: known }: { readonly waits: readonly WaitRow[] | n
           {waits.map((wait) => (
             <Flex
               key={`${wait.circulation} ${wait.person} ${wait.doing} ${wait.seat}`}
-              gap="16px"
-              py="4px"
+              gap="14px"
+              minH="32px"
               align="center"
             >
-              <Box w="160px">
+              <Box w="150px" flex="none" truncate>
                 <PersonName id={wait.person} />
               </Box>
-              <Box w="80px">{doWords[wait.doing].toLowerCase()}</Box>
-              <Box w="96px" color="quiet">
-                {wait.number}
+              <Box w="88px" flex="none">
+                {doWords[wait.doing].toLowerCase()}
               </Box>
-              <Box flex="1" truncate>
+              <chakra.span color="pine" flex="none" w="92px" lineHeight="28px" asChild>
+                <Link href={`/circulations/${wait.circulation}`}>{wait.number}</Link>
+              </chakra.span>
+              <Box flex="1" minW={0} truncate title={wait.title}>
                 {wait.title}
               </Box>
-              <Box color={wait.due !== null && wait.due < now ? 'copperText' : 'quiet'}>
+              <Box flex="none" color={wait.due !== null && wait.due < now ? 'copperText' : 'quiet'}>
                 {wait.due !== null ? words.due(times.moment(wait.due)) : words.since(times.day(wait.since))}
               </Box>
-              <WordButton onClick={() => router.push(`/circulations/${wait.circulation}`)}>
-                {words.openCirculation}
-              </WordButton>
             </Flex>
           ))}
         </Box>

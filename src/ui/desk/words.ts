@@ -55,6 +55,7 @@ export const deskWords = {
   wanted: (when: string) => `Please by ${when}.`,
   waits: (seats: number, circulations: number) =>
     `You are waiting for ${seats === 1 ? 'one response' : `${seats} responses`} in ${circulations === 1 ? 'one circulation' : `${circulations} circulations`}`,
+  tray: 'Whom you are waiting for, and what has happened',
   waitsLabel: 'Whom you are waiting for',
   waitsNone: 'You are not waiting for anyone',
   longest: (name: string, days: number) => `longest: ${name}, ${days === 1 ? 'one day' : `${days} days`}`,

@@ -11,6 +11,7 @@ import { useKeptText } from '../data/useKept';
 import { DueButton, GraveButton, WordButton } from '../parts/buttons';
 import { Fault, WordsField } from '../parts/form';
 import { Leaf } from '../parts/parts';
+import { DecidesOn } from './DecidesOn';
 import { signingWords as words } from './words';
 
 /** Decides a seat: what follows is said before, a return or decline wants a reason, an approval may carry a comment. */
@@ -61,6 +62,7 @@ export function DecisionLeaf({
       label={words.outcomes[outcome]}
       tone={outcome === 'declined' ? 'oxblood' : outcome === 'returned' ? 'copper' : 'pine'}
     >
+      <DecidesOn on={seat.decidesOn} />
       {refuses && <Box mb="8px">{outcome === 'returned' ? words.returnWhat : words.declineWhat}</Box>}
       <Flex gap="14px" align="flex-end" flexWrap="wrap">
         {speaks ? (

@@ -10,6 +10,7 @@ import { ChoiceRow } from '../parts/ChoiceRow';
 import { documentName } from '../parts/documentName';
 import { Quote } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
+import { DecidesOn } from './DecidesOn';
 import { FieldOnPage } from './FieldOnPage';
 import { useOwnComments } from './OwnComments';
 import { Questions } from './Questions';
@@ -41,6 +42,7 @@ export function SigningPage({
   const [zoom, setZoom] = useState(1);
   const { content, document, stale, fields, left } = signing;
   const comments = useOwnComments(view, base, document?.content ?? null);
+  const decides = (content?.decidesOn.pages.length ?? 0) + (content?.decidesOn.values.length ?? 0) > 0;
   if (!content || !document || !view.content) return <Receipt view={view} base={base} fileUrl={fileUrl} />;
 
   return (
@@ -61,9 +63,10 @@ export function SigningPage({
         role="region"
         aria-label={view.title}
       >
-        {(view.note || content.attachments.length > 0) && (
+        {(view.note || content.attachments.length > 0 || decides) && (
           <Box px="16px" py="12px" maxW="820px" mx="auto">
             {view.note && <Quote>{view.note}</Quote>}
+            <DecidesOn on={content.decidesOn} />
             {content.attachments.map((file) => (
               <Box key={file.file} mt="6px">
                 <chakra.span color="quiet">{words.attachments}: </chakra.span>

@@ -17,6 +17,9 @@ export const fieldWords: { readonly [K in FieldKind]: string } = {
 };
 
 export const signingWords = {
+  decidesOn: (parts: readonly string[]) => `You decide on: ${parts.join('; ')}.`,
+  pagesOf: (pages: string, file: string) => `${/[–,]/.test(pages) ? 'pages' : 'page'} ${pages} of ${file}`,
+  noValue: 'no value yet',
   keys: [
     ['Enter', 'Respond; then send it'],
     ['Ctrl Enter', 'Send it from the comment'],
