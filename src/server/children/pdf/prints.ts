@@ -62,31 +62,30 @@ function printsOf(revision: Revision, pages: readonly PdfPage[]): string[] {
     const write = (object: PDFObject | undefined, draws: boolean, steps: number): void => {
       left -= 1;
       if (left < 0 || steps > mostSteps) throw new Whole();
-      if (object instanceof PDFRef) {
-        const place = places.get(object);
-        // A link may lead to another page; who draws with one, or with its own page, hides what it is made of.
-        if (place !== undefined) {
-          if (draws) throw new Whole();
-          return void out.push(object === own ? 'here' : place);
-        }
-        const turn = seen.get(object);
-        if (turn !== undefined) return void out.push(`again ${turn}`);
-        seen.set(object, seen.size);
-        return write(revision.get(object), draws, steps + 1);
-      }
-      if (object instanceof PDFRawStream) {
+      if (object instanceof PDFRef) refer(object, draws, steps);
+      else if (object instanceof PDFRawStream) {
         const bytes = streams.get(object) ?? createHash('sha256').update(object.contents).digest('hex');
         streams.set(object, bytes);
         out.push('stream', bytes);
-        return write(object.dict, draws, steps + 1);
-      }
-      if (object instanceof PDFDict) return entries(object, draws, steps, new Set(['Length']));
-      if (object instanceof PDFArray) {
+        write(object.dict, draws, steps + 1);
+      } else if (object instanceof PDFDict) entries(object, draws, steps, new Set(['Length']));
+      else if (object instanceof PDFArray) {
         out.push('[');
         for (const item of object.asArray()) write(item, draws, steps + 1);
-        return void out.push(']');
+        out.push(']');
+      } else out.push(plain(object));
+    };
+    const refer = (ref: PDFRef, draws: boolean, steps: number): void => {
+      const place = places.get(ref);
+      // A link may lead to another page; who draws with one, or with its own page, hides what it is made of.
+      if (place !== undefined && draws) throw new Whole();
+      const turn = seen.get(ref);
+      if (place !== undefined) out.push(ref === own ? 'here' : place);
+      else if (turn !== undefined) out.push(`again ${turn}`);
+      else {
+        seen.set(ref, seen.size);
+        write(revision.get(ref), draws, steps + 1);
       }
-      out.push(plain(object));
     };
     const entries = (dict: PDFDict, draws: boolean, steps: number, without: ReadonlySet<string>): void => {
       out.push('<<');
