@@ -76,25 +76,25 @@ async function startBare(env) {
   throw new Plain('The bare handler did not start.');
 }
 
-/** Lists of a large organization beside their bare SQL, measured in a process of their own. */
-async function lists() {
+/** What one program measures beside a database of its own, in a process of its own. */
+async function measured(name, what) {
   const cluster = await startCluster({ name: 'bench', firstPort: 54_510 });
   try {
-    cluster.query('postgres', 'drop database if exists avenda_lists with (force)');
+    cluster.query('postgres', `drop database if exists avenda_${name} with (force)`);
     const env = {
       AVENDA_MODE: 'demo',
-      AVENDA_SECRET: 'the secret of the list measurements, 32+ characters',
+      AVENDA_SECRET: 'the secret of the measurements, 32+ characters',
       AVENDA_URL: 'http://localhost:3999',
-      DATABASE_URL: ensureDatabase(cluster, 'avenda_lists'),
+      DATABASE_URL: ensureDatabase(cluster, `avenda_${name}`),
       AVENDA_LOG: 'warn',
     };
     runEntry('migrate', env);
     return JSON.parse(
-      run(process.execPath, [path.join(root, '.build/lists.mjs')], {
+      run(process.execPath, [path.join(root, `.build/${name}.mjs`)], {
         quiet: true,
         minutes: 15,
         env,
-        what: 'The measurement of lists',
+        what,
       }),
     );
   } finally {
@@ -297,7 +297,9 @@ await main(async () => {
   ensurePrograms('postgres', 'chromium');
   ensurePackages();
   await build();
-  await bundle(['bench', 'forecasting', 'lists', 'planning'].map((name) => path.join(root, `test/bench/${name}.ts`)));
+  await bundle(
+    ['bench', 'forecasting', 'lists', 'planning', 'timers'].map((name) => path.join(root, `test/bench/${name}.ts`)),
+  );
   const load = os.loadavg();
   say('Folding events beside an actor ...');
   const folding = JSON.parse(
@@ -326,7 +328,9 @@ await main(async () => {
   say('Typing in the planner with 200 seats ...');
   const keys = await keystrokes();
   say('Lists beside their bare SQL ...');
-  const pages = await lists();
+  const pages = await measured('lists', 'The measurement of lists');
+  say('10,000 timers due in one minute ...');
+  const timers = await measured('timers', 'The measurement of timers');
   say('Durable commands beside a bare route handler ...');
   const commands = await durableCommands();
   const number = (value) => Math.round(value).toLocaleString('en-GB');
@@ -386,6 +390,13 @@ await main(async () => {
       '0.25 s',
       (forecasting.seconds / 0.25).toFixed(2),
       'at most 1',
+    ],
+    [
+      `${number(timers.due)} seats that close in one minute, ${number(timers.waiting)} timers waiting for other days`,
+      `${number(timers.due / timers.seconds)} a second`,
+      '1,000 a second',
+      (timers.due / timers.seconds / 1000).toFixed(2),
+      'at least 1',
     ],
     ...pages.map((page) => [
       `${page.list}, ${page.what}: ${page.rows} rows, ${page.kilobytes.toFixed(0)} kB`,

@@ -13,7 +13,7 @@ import { settings } from '@/server/settings';
  * SQL: the same rows and counts as a query without a name reads them, in a transaction of the same role under the same row
  * security, prepared and warm. Prints JSON.
  */
-const sizes = { records: 200_000, circulations: 20_000, tasks: 100_000, people: 20_000 } as const;
+const sizes = { records: 200_000, circulations: 20_000, tasks: 100_000, people: 20_000, desks: 5_000 } as const;
 const organization = randomUUID();
 const { databaseUrl, secret } = settings();
 const owner = postgres(databaseUrl, { max: 1, onnotice: () => {} });
@@ -50,6 +50,12 @@ async function fill(): Promise<void> {
       insert into task (organization, circulation, person, doing, seat, about, since, due, rank, sort, key)
       select ${organization}, 'c' || (1 + n % ${sizes.circulations}), 'ada', 'review', 's' || n, 'ada', 0, n * 1000, 1, n * 1000, 's' || n
       from generate_series(1, ${sizes.tasks}::int) n`;
+    // A hundred thousand more tasks, of five thousand people.
+    await tx`
+      insert into task (organization, circulation, person, doing, seat, about, since, due, rank, sort, key)
+      select ${organization}, 'c' || (1 + n % ${sizes.circulations}), 'p' || (1 + n % ${sizes.desks}), 'review', 'd' || n, 'ada',
+             0, n * 1000, 1, n * 1000, 'd' || n
+      from generate_series(1, ${sizes.tasks}::int) n`;
   });
   await owner`analyze`;
 }
@@ -66,18 +72,20 @@ const names = {
   register: 'register.list',
   circulations: 'circulation.list',
   tasks: 'desk.tasks',
+  desk: 'desk.tasks',
   people: 'people.list',
 } as const;
 type List = keyof typeof names;
 
 async function main(): Promise<void> {
   await fill();
-  const cookie = await inOrganization(organization, (tx) => openSession(tx, 'ada', '127.0.0.1'));
+  const cookieOf = (person: string) => inOrganization(organization, (tx) => openSession(tx, person, '127.0.0.1'));
+  const cookies = { ada: await cookieOf('ada'), desk: await cookieOf('p77') };
   const ask = async (list: List, input: object): Promise<Page> => {
     const answer = await handle(registry.get(names[list]) as Operation, input, {
       address: '127.0.0.1',
       agent: '',
-      secret: cookie,
+      secret: list === 'desk' ? cookies.desk : cookies.ada,
       handle: null,
       page: undefined,
       setCookie: () => {},
@@ -94,6 +102,23 @@ async function main(): Promise<void> {
     bare.begin(async (tx) => {
       await tx`select set_config('avenda.organization', ${organization}, true)`;
       return work(tx);
+    });
+  const tasksOf = (person: string, filter: string, after: readonly unknown[] | null): Promise<number> =>
+    inBare(async (tx) => {
+      const like = filter ? tx`and lower(c.number || ' ' || r.number || ' ' || r.title) like ${`%${filter}%`}` : tx``;
+      const from = tx`from task t join circulation c on c.organization = t.organization and c.id = t.circulation
+          join register r on r.organization = c.organization and r.record = c.record`;
+      const mine = tx`where t.organization = ${organization} and t.person = ${person}`;
+      const behind = after
+        ? tx`and (t.rank, t.sort, t.key) > (${after[0] as number}, ${after[1] as number}, ${after[2] as string})`
+        : tx``;
+      const rows = await tx`
+          select t.*, c.number as circulation_number, c.line, r.number, r.title ${from} ${mine} ${like} ${behind}
+          order by t.rank, t.sort, t.key limit 61`;
+      if (!after)
+        await tx`select count(*), count(*) filter (where t.rank = 0), count(*) filter (where t.due < 5000)
+                   ${filter ? from : tx`from task t`} ${mine} ${like}`;
+      return Math.min(rows.length, 60);
     });
   /** The same page and count, written down for this one list alone. */
   const bareOf: { readonly [L in List]: (filter: string, after: readonly unknown[] | null) => Promise<number> } = {
@@ -133,23 +158,8 @@ async function main(): Promise<void> {
                    ${from} where c.organization = ${organization} ${like}`;
         return Math.min(rows.length, 50);
       }),
-    tasks: (filter, after) =>
-      inBare(async (tx) => {
-        const like = filter ? tx`and lower(c.number || ' ' || r.number || ' ' || r.title) like ${`%${filter}%`}` : tx``;
-        const from = tx`from task t join circulation c on c.organization = t.organization and c.id = t.circulation
-          join register r on r.organization = c.organization and r.record = c.record`;
-        const mine = tx`where t.organization = ${organization} and t.person = 'ada'`;
-        const behind = after
-          ? tx`and (t.rank, t.sort, t.key) > (${after[0] as number}, ${after[1] as number}, ${after[2] as string})`
-          : tx``;
-        const rows = await tx`
-          select t.*, c.number as circulation_number, c.line, r.number, r.title ${from} ${mine} ${like} ${behind}
-          order by t.rank, t.sort, t.key limit 61`;
-        if (!after)
-          await tx`select count(*), count(*) filter (where t.rank = 0), count(*) filter (where t.due < 5000)
-                   ${filter ? from : tx`from task t`} ${mine} ${like}`;
-        return Math.min(rows.length, 60);
-      }),
+    tasks: (filter, after) => tasksOf('ada', filter, after),
+    desk: (filter, after) => tasksOf('p77', filter, after),
     people: (filter, after) =>
       inBare(async (tx) => {
         const like = filter ? tx`and lower(concat_ws(' ', name, work, company, email)) like ${`%${filter}%`}` : tx``;
@@ -169,11 +179,12 @@ async function main(): Promise<void> {
     register: ['LG-PRO-029940'],
     circulations: [1, 19_500 * 1000, 'c19500'],
     tasks: [1, 29_940 * 1000, 's29940'],
+    desk: [1, 0, ''],
     people: ['member', 'person c', ''],
   };
   const cursor = (list: List) => (list === 'register' ? String(far.register[0]) : JSON.stringify(far[list]));
   const results = [];
-  for (const list of ['register', 'circulations', 'tasks', 'people'] as const)
+  for (const list of ['register', 'circulations', 'tasks', 'people', 'desk'] as const)
     for (const [what, filter, after] of [
       ['the first page', '', null],
       ['a far page', '', far[list]],

@@ -43,3 +43,19 @@ describe('what somebody may do is said by the core alone', () => {
     expect(places).toEqual([]);
   });
 });
+
+describe('the map of rules', () => {
+  it('names only tests that are there', () => {
+    const lines = readFileSync(path.join(root, 'docs/rules.md'), 'utf8').split('\n');
+    const named = lines.flatMap((line) => {
+      const [, file, test] = /^([\w/]+): (.+)$/.exec(line.split('|')[2]?.trim() ?? '') ?? [];
+      return file && test ? [{ file, test }] : [];
+    });
+    expect(named.length).toBeGreaterThan(60);
+    for (const { file, test } of named) {
+      const at = file.includes('/') ? `test/${file}.test.ts` : `src/core/circulation/${file}.test.ts`;
+      const text = readFileSync(path.join(root, at), 'utf8');
+      expect(text.includes(`it('${test}'`), `${file}: ${test}`).toBe(true);
+    }
+  });
+});
