@@ -1,6 +1,17 @@
 import type { Page } from '@playwright/test';
-import { freshSeat, freshStage, type Stage, type Verb } from '@/core/route/route';
-import { browserOf, expect, expectAccessible, pdfWith, test, told, uploaded } from './people';
+import { atInstant, freshSeat, freshStage, type Stage, type Verb } from '@/core/route/route';
+import {
+  asked,
+  browserOf,
+  expect,
+  expectAccessible,
+  linkFromPost,
+  pdfWith,
+  phone,
+  test,
+  told,
+  uploaded,
+} from './people';
 
 const stageOf = (verb: Verb, people: readonly string[]): Stage => ({
   ...freshStage(
@@ -11,7 +22,13 @@ const stageOf = (verb: Verb, people: readonly string[]): Stage => ({
 });
 
 /** A circulation that Ines has sent along a route, with a draft of Rufus’s. */
-async function sent(ines: Page, rufus: Page, title: string, stages: readonly Stage[]): Promise<string> {
+async function sent(
+  ines: Page,
+  rufus: Page,
+  title: string,
+  stages: readonly Stage[],
+  closes: number | null = null,
+): Promise<string> {
   const { record } = await told(ines, 'record.create', { title, documentType: 'PRO', owner: 'rufus' });
   const made = await told(ines, 'change.start', { records: [record], reason: 'New values', author: 'rufus' });
   const file = await uploaded(rufus, 'draft.pdf', await pdfWith(title));
@@ -19,7 +36,8 @@ async function sent(ines: Page, rufus: Page, title: string, stages: readonly Sta
   await told(rufus, 'draft.submit', { change: made.change, note: null });
   const { circulation } = made;
   const route = { kind: 'series' as const, id: crypto.randomUUID(), parts: [...stages] };
-  await told(ines, 'circulation.plan', { circulation, route, note: null, basis: null });
+  const whole = closes === null ? {} : { whole: { due: null, closes: atInstant(closes) } };
+  await told(ines, 'circulation.plan', { circulation, route, note: null, basis: null, ...whole });
   await told(ines, 'circulation.send', { circulation });
   return circulation;
 }
@@ -136,7 +154,6 @@ test('covers for somebody who is away: their task comes and is answered on their
   for (const one of [ines, rufus, dalia, fenna]) {
     // The circle was refused, as it should be.
     expect(one.watch.problems.filter((line) => !line.endsWith('/do/absences.save)'))).toEqual([]);
-    await one.context.close();
   }
 });
 
@@ -203,6 +220,73 @@ test('works off forty documents by keyboard, with four keys each', async ({ brow
   expect(seen.size).toBe(40);
   expect(keys).toBe(160);
   for (const one of [ines, benedikt]) expect(one.watch.problems).toEqual([]);
+});
+
+test('puts right what goes wrong under way: a question, a wrong address, a closing time, another controller', async ({
+  browser,
+}) => {
+  const ines = await browserOf(browser, 'Ines Halloran');
+  const rufus = await browserOf(browser, 'Rufus Adeyemi');
+  const yuki = await browserOf(browser, 'Yuki Arden');
+  const { page } = ines;
+  const { person: inspector } = await told(page, 'people.addOutside', {
+    name: 'Sanna Virtue',
+    email: `wrong-${crypto.randomUUID().slice(0, 6)}@harrow.example`,
+    zone: 'Europe/London',
+  });
+  const outside = stageOf('review', ['yuki']);
+  const stages = [
+    { ...outside, seats: [...outside.seats, freshSeat(crypto.randomUUID(), { kind: 'outside', person: inspector })] },
+    stageOf('approve', ['oskar']),
+  ];
+  const { now } = await asked(page, 'session.me', {});
+  const title = `Splice ${crypto.randomUUID().slice(0, 6)}`;
+  const circulation = await sent(page, rufus.page, title, stages, now + 3 * 3_600_000);
+  // Yuki asks before she responds, and is answered where she asked.
+  await yuki.page.goto('/desk');
+  await yuki.page.getByRole('button', { name: new RegExp(`Review: .*${title}`) }).click();
+  await yuki.page.getByRole('button', { name: 'Read and decide' }).click();
+  await yuki.page.getByRole('button', { name: 'Ask …' }).click();
+  await yuki.page.getByLabel('Your question').fill('Which rope is meant?');
+  await yuki.page.getByRole('button', { name: 'Send question' }).click();
+  await page.goto(`/circulations/${circulation}`);
+  await page.getByRole('button', { name: /^Answer Yuki/ }).click();
+  await expect(page.getByText('Which rope is meant?')).toBeVisible();
+  await page.getByLabel('Your answer').fill('The haul rope.');
+  await page.getByRole('button', { name: 'Answer', exact: true }).click();
+  await expect(yuki.page.getByText('The haul rope.')).toBeVisible();
+  // The inspector's address was wrong; whoever got the first link has nothing in hand.
+  const first = await linkFromPost(page, 'Sanna Virtue', new RegExp(title));
+  const right = `sanna-${crypto.randomUUID().slice(0, 6)}@harrow.example`;
+  await page.getByRole('button', { name: /Sanna Virtue reviews/ }).click();
+  await page.getByRole('button', { name: 'Correct address' }).click();
+  await page.getByLabel('Right email address').fill(right);
+  await page.getByRole('button', { name: 'Correct it' }).click();
+  await expect.poll(() => linkFromPost(page, 'Sanna Virtue', new RegExp(title)), { timeout: 30_000 }).not.toBe(first);
+  const stranger = await phone(browser);
+  await stranger.page.goto(first);
+  await expect(stranger.page.getByText(title)).toHaveCount(0);
+  // The whole closes before anybody has responded; nobody can, until it gets more time.
+  await told(page, 'clock.forward', { hours: 4 });
+  await page.reload();
+  await expect(page.getByText('It has closed as a whole.')).toBeVisible();
+  await page.getByRole('button', { name: /^Extend the whole/ }).click();
+  await expectAccessible(page, 'closed as a whole');
+  await page.getByLabel('Closes').fill('5 working days');
+  await page.getByLabel('Closes').blur();
+  await page
+    .getByRole('button', { name: /^Extend/ })
+    .last()
+    .click();
+  await expect(page.getByText('2 people are asked.')).toBeVisible();
+  // Petra steers it from now on.
+  await page.getByRole('button', { name: 'Pause, reminders, control …' }).click();
+  await page.getByRole('combobox', { name: 'New controller' }).fill('Petra');
+  await page.getByRole('option', { name: /Petra Novak/ }).click();
+  await page.getByRole('button', { name: 'Hand control to Petra Novak' }).click();
+  await expect(page.getByRole('button', { name: 'Pause, reminders, control …' })).toHaveCount(0);
+  expect((await asked(page, 'circulation.view', { circulation })).controller).toBe('petra');
+  for (const one of [ines, rufus, yuki]) expect(one.watch.problems).toEqual([]);
 });
 
 test('says when it will be released, and on the next day why that has moved', async ({ browser }) => {
