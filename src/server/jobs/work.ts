@@ -19,6 +19,8 @@ import { clearAway } from './clear';
 import type { Job, JobData, JobKind } from './queue';
 
 const minute = 60_000;
+/** How many circulations a worker wakes at the same time. */
+const wakingAtOnce = 4;
 const day = 24 * 60 * minute;
 
 /** What each hand of the worker does: none of them waits for another. */
@@ -189,13 +191,22 @@ export async function wakeDue(organization: string): Promise<number> {
     (tx) => tx.sql<{ circulation: string }[]>`
     select distinct circulation from timer where organization = ${organization} and at <= ${tx.now} limit 200`,
   );
-  for (const { circulation } of due)
-    await inOrganization(organization, async (tx) => {
+  const wake = (circulation: string) =>
+    inOrganization(organization, async (tx) => {
       const [mine] = await tx.sql`
         select 1 from timer where organization = ${organization} and circulation = ${circulation} and at <= ${tx.now}
         limit 1 for update skip locked`;
       if (mine) await act(tx, circulation, { type: 'wake' }, system);
     });
+  // While one waits for the disk, others are decided. One that fails is left for the next time, and told.
+  const left = due.map(({ circulation }) => circulation);
+  const faults: unknown[] = [];
+  const lane = async () => {
+    for (let next = left.pop(); next !== undefined; next = left.pop())
+      await wake(next).catch((error) => faults.push(error));
+  };
+  await Promise.all(Array.from({ length: wakingAtOnce }, lane));
+  if (faults.length > 0) throw faults[0];
   return due.length;
 }
 

@@ -79,7 +79,13 @@ export const deskWords = {
     person: 'Person',
     figures: ['Open', 'Late', 'Longest wait', 'Average wait'],
     waited: (hours: number) =>
-      hours < 48 ? (hours === 1 ? 'one hour' : `${hours} hours`) : `${Math.round(hours / 24)} days`,
+      hours < 1
+        ? 'less than an hour'
+        : hours < 48
+          ? hours === 1
+            ? 'one hour'
+            : `${hours} hours`
+          : `${Math.round(hours / 24)} days`,
     nothing: 'Nothing waits in circulations that you may see.',
     nobody: 'Nothing waits for you.',
     csv: 'Download CSV',
