@@ -86,7 +86,7 @@ describe('a link', () => {
     for (let i = 0; i < 3; i += 1) await seen(link);
     expect((await seatIn(circulation, 'jarek')).seen).toBeNull();
     const { content } = await seen(link);
-    expect(await code(link, 'seat.see', { scope: 'f'.repeat(64) })).toBe('stale-version');
+    expect(await code(link, 'seat.see', { scope: 'f'.repeat(64) })).toBe('stale-content');
     expect(await code(link, 'seat.see', { scope: content?.scope })).toBe('ok');
     expect((await seatIn(circulation, 'jarek')).seen).not.toBeNull();
   });

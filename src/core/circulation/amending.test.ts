@@ -260,7 +260,7 @@ describe('amending files', () => {
     expect(amend(run, [], file(run, 7, 50))).toBe('ok');
     expect(state(run).phase).toBe('running');
     expect(statuses(run)).toEqual({ 'a-petra': 'asked', 'a-yuki': 'asked' });
-    expect(decide(run, 'a-petra', 'petra', 'done', { scope: hash(4) })).toBe('stale-version');
+    expect(decide(run, 'a-petra', 'petra', 'done', { scope: hash(4) })).toBe('stale-content');
     decide(run, 'a-petra', 'petra', 'done');
     expect(amend(run, [], { version: versionOf(3, 8, 1, 50) })).toBe('amend-acted');
     expect(amend(run, [], { version: versionOf(2, 7, 1, 50) })).toBe('version-order');

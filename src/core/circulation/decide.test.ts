@@ -53,7 +53,7 @@ describe('deciding', () => {
     const run = sentRun(route(stage('a', 'approve', ['petra', 'oskar']), stage('b', 'review', ['yuki'])));
     expect(decide(run, 'a-petra', 'oskar', 'approved')).toBe('not-holder');
     expect(decide(run, 'a-petra', 'petra', 'approved', { epoch: 0 })).toBe('stale-seat');
-    expect(decide(run, 'a-petra', 'petra', 'approved', { scope: hash(9) })).toBe('stale-version');
+    expect(decide(run, 'a-petra', 'petra', 'approved', { scope: hash(9) })).toBe('stale-content');
     expect(decide(run, 'a-petra', 'petra', 'declined', { note: null })).toBe('reason-missing');
     expect(decide(run, 'a-petra', 'petra', 'signed')).toBe('wrong-outcome');
     expect(decide(run, 'a-petra', 'petra', 'approved', { filled: [{ field: 'x', value: 'y' }] })).toBe('fields-unfit');
@@ -905,7 +905,7 @@ describe('holders', () => {
       );
     expect(see('yuki')).toBe('not-holder');
     expect(see('petra', 0)).toBe('stale-seat');
-    expect(put(run, { type: 'see', seat: 'a-petra', epoch: 1, scope: hash(4) }, 'petra')).toBe('stale-version');
+    expect(put(run, { type: 'see', seat: 'a-petra', epoch: 1, scope: hash(4) }, 'petra')).toBe('stale-content');
     expect(see('petra')).toBe('ok');
     expect(see('petra')).toBe('no-effect');
     decide(run, 'a-petra', 'petra', 'done');

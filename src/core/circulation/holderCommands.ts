@@ -33,7 +33,10 @@ function staleVersion(draft: Draft, seat: SeatRun, scope: string): Refusal | nul
   if (!version) return refusal('no-version');
   if (scopeOf(draft, seat) === scope) return null;
   const seen = draft.versions.findLast((candidate) => scopeIn(draft, seat, candidate) === scope);
-  return refusal('stale-version', { seen: seen?.number ?? 0, newest: version.number });
+  // In the same version, it is the values or what the seat decides on that have changed.
+  return seen && seen.number !== version.number
+    ? refusal('stale-version', { seen: seen.number, newest: version.number })
+    : refusal('stale-content');
 }
 
 /** Notes that a holder opened the content they are asked about; looking twice is looking once. */

@@ -42,6 +42,7 @@ export const refusalSentences = {
   'stage-over': 'This stage is over, so there is nothing to change in it.',
   'stale-seat': 'This was given to somebody else since. Open it again from your Desk or ask for a new link.',
   'stale-version': 'You had version {seen} open. Version {newest} is the newest; please read that one.',
+  'stale-content': 'What you are asked to decide on has changed since you opened it. Please look at it again.',
   'stale-plan': 'What the next round would ask has changed meanwhile. Please look at it again.',
   'wrong-outcome': 'That outcome does not belong to this stage.',
   'reason-missing': 'Please give a reason.',

@@ -163,7 +163,7 @@ describe('a value that somebody decides on', () => {
       });
     expect(give(5_000)).toBe('ok');
     // Whoever is asked decides on what there is now, never on an old page.
-    expect(decide(run, 'a-petra', 'petra', 'approved', { scope: hash(1) })).toBe('stale-version');
+    expect(decide(run, 'a-petra', 'petra', 'approved', { scope: hash(1) })).toBe('stale-content');
     expect(decide(run, 'a-petra', 'petra', 'approved')).toBe('ok');
     expect(give(6_000)).toBe('fact-decided');
     expect(decide(run, 'a-oskar', 'oskar', 'returned')).toBe('ok');
