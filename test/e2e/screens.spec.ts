@@ -70,9 +70,9 @@ for (const colorScheme of ['light', 'dark'] as const)
     await door.goto('/sign-in');
     await expect(door.getByText('The demonstration: Marrowfell Ropeway')).toBeVisible();
     await expectAccessible(door, 'Sign-in', only);
-    await door.getByRole('button', { name: 'Enter as Lotte Kessel' }).click();
+    await door.getByRole('button', { name: 'Enter as Caspian Boyle' }).click();
     await expect(door.getByRole('heading', { level: 1 })).toContainText(/tasks? for you/i);
-    expect((await asked(door, 'session.me', {})).me.name).toBe('Lotte Kessel');
+    expect((await asked(door, 'session.me', {})).me.name).toBe('Caspian Boyle');
   });
 
 test('quick: a file is sent round in under a minute, and the record is completed later', async ({ browser }) => {

@@ -178,6 +178,45 @@ test('chases everybody who is late at once: the fitting act ready in each row, c
   expect(ines.watch.problems).toEqual([]);
 });
 
+test('steers and decides on a phone: state, reminding, more time, somebody else, the response', async ({ browser }) => {
+  const small = { viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true };
+  const ines = await browserOf(browser, 'Ines Halloran', small);
+  const rufus = await browserOf(browser, 'Rufus Adeyemi');
+  const noor = await browserOf(browser, 'Noor Castellan', small);
+  const title = `Pocket ${crypto.randomUUID().slice(0, 6)}`;
+  const { page } = ines;
+  const circulation = await sent(page, rufus.page, title, [stageOf('approve', ['yuki'])]);
+  const fits = async (one: Page) =>
+    expect(await one.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
+  await page.goto(`/circulations/${circulation}`);
+  await expect(page.getByText('One person is asked.')).toBeVisible();
+  await fits(page);
+  await page.getByRole('button', { name: /^Yuki Arden approves/ }).click();
+  await page.getByRole('button', { name: 'Remind', exact: true }).click();
+  await expect(page.getByText(/was reminded\./)).toBeVisible();
+  await page.getByRole('button', { name: 'Extend', exact: true }).click();
+  await page.getByRole('button', { name: 'Extend', exact: true }).last().click();
+  await expect(page.getByText(/has until|new time|extended/i).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Reassign', exact: true }).click();
+  await page.getByRole('combobox', { name: 'Reassign to' }).fill('Noor');
+  await page.getByRole('option', { name: /Noor Castellan/ }).click();
+  await expectAccessible(page, 'a seat on a phone');
+  await fits(page);
+  await page.getByRole('button', { name: 'Reassign to Noor Castellan' }).click();
+  await expect(page.getByRole('button', { name: /^Noor Castellan approves/ })).toBeVisible();
+
+  const own = noor.page;
+  await own.goto('/desk');
+  await own.getByRole('button', { name: new RegExp(`Approve: .*${title}`) }).click();
+  await own.getByRole('button', { name: 'Read and decide' }).click();
+  await own.getByRole('button', { name: 'Approve', exact: true }).click();
+  await fits(own);
+  await own.getByRole('button', { name: 'Approve', exact: true }).last().click();
+  await expect(own).toHaveURL(/\/desk/);
+  await expect(page.getByText(/^approved, today/)).toBeVisible();
+  for (const one of [ines, rufus, noor]) expect(one.watch.problems).toEqual([]);
+});
+
 test('works off forty documents by keyboard, with four keys each', async ({ browser }) => {
   const ines = await browserOf(browser, 'Ines Halloran');
   const file = await uploaded(ines.page, 'sheet.pdf', await pdfWith('Sheet', 1));
