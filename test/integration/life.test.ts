@@ -203,7 +203,9 @@ describe('putting right', () => {
         .slice(before)
         .map((mail) => `${w.toOf(mail)}: ${mail.subject.split(':')[0]?.replace(/ Put right$/, '')}`)
         .sort(),
-    ).toEqual(['benedikt: Please review', 'ines: Delegated', 'thea: Please review']);
+    ).toEqual(['benedikt: Please review', 'thea: Please review']);
+    const told = (await w.ask('ines', 'told.list', { all: true })).rows.map(({ text }) => text);
+    expect(told.some((text) => /has delegated their part in “Put right”/.test(text))).toBe(true);
   });
 
   it('gives a seat to an author, a stranger or somebody who left only where the rules let it', async () => {

@@ -953,7 +953,8 @@ function resolved(task: Task, named: SeatRun | undefined, state: Circulation, no
   if (!seat && stuck?.stuck) return { type: 'setEnough', stage: stuck.id, k: reachableOf(state, stuck) };
   if (!seat) throw new Error('a stop with nothing to decide about');
   if (seat.status === 'missed') return { type: 'extend', seat: seat.id, due: null, closes: null };
-  const to = crew.find(
+  // Where everybody of the house has a seat there already, somebody from outside is asked.
+  const to = [...crew, ...outsiders].find(
     (person) =>
       !isAuthorApproving(state, seat, person, contextOf(0, controller)) &&
       !seat.holders.some((holder) => holder.person === person) &&
@@ -962,7 +963,7 @@ function resolved(task: Task, named: SeatRun | undefined, state: Circulation, no
   const passed = seat.closes !== null && seat.closes <= now + day;
   const times = { due: passed ? now + day : null, closes: passed ? now + 2 * day : null };
   if (!to) return { type: 'askAgain', seat: seat.id, ...times };
-  return { type: 'reassign', seat: seat.id, to: { kind: 'person', person: to }, ...times, note: null };
+  return { type: 'reassign', seat: seat.id, to: assignment(to), ...times, note: null };
 }
 
 /** Whether the actor may act on the seat, by the rules alone. */

@@ -276,6 +276,30 @@ describe('a condition', () => {
     expect(statuses(none)).toMatchObject({ 'z-noor': 'asked' });
   });
 
+  it('of all that a branch holds is recorded again in the next round, though kept decisions satisfy its join', () => {
+    const run = sentRun(
+      route(
+        fork(
+          { kind: 'atLeast', k: 2 },
+          [stage('a', 'approve', ['petra'], { condition: { kind: 'not', of: over(1) } })],
+          [stage('b', 'approve', ['oskar'])],
+        ),
+        stage('c', 'read', ['noor']),
+      ),
+    );
+    put(run, amount(5));
+    expect(decide(run, 'b-oskar', 'oskar', 'approved')).toBe('ok');
+    expect(statuses(run)['c-noor']).toBe('asked');
+    expect(attach(run, 2, 1)).toBe('ok');
+    nextRound(run);
+    expect(stageOf(run, 'a').gone).toBe('skipped');
+    expect(stageOf(run, 'b').status).toBe('done');
+    expect(statuses(run)['c-noor']).toBe('asked');
+    expect(
+      run.events.filter(({ type, data }) => type === 'part.decided' && (data as { part: string }).part === 'a'),
+    ).toHaveLength(2);
+  });
+
   it('of anything in a branch that was passed by is never decided, and no copies go there', () => {
     const inside = (name: string, part: Parallel): Parallel => ({
       ...part,

@@ -134,8 +134,10 @@ function walk(draft: Draft, part: Route, context: Context, emit: Emit): Standing
   const passed = part.branches.map((branch) => isPassedBy(draft, branch.route));
   const look = part.branches.map((branch, i) => (passed[i] ? 'yes' : satisfied(draft, branch.route, context)));
   const enough = tally(part.join, look, 'branches').met;
+  // A branch in which everything is skipped is entered all the same: that it is goes on record, and asks nobody.
+  const counted = look.map((standing, i) => passed[i] || (enough && standing !== 'yes' && standing !== 'gone'));
   const standings = part.branches.map((branch, i) =>
-    passed[i] || (enough && look[i] !== 'yes') ? (look[i] as Standing) : walk(draft, branch.route, context, emit),
+    counted[i] ? (look[i] as Standing) : walk(draft, branch.route, context, emit),
   );
   return join(draft, part, standings, emit);
 }
