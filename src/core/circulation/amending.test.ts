@@ -187,6 +187,19 @@ describe('amending what lies ahead', () => {
     expect(put(run, command(run, [insert(2)]), 'petra')).toBe('not-controller');
   });
 
+  it('takes no branch away whose stage, already asked, would stand in another place', () => {
+    const three = ['petra', 'yuki', 'oskar'].map((who) => [stage(who, 'approve', [who])]);
+    const plain = fork({ kind: 'all' }, ...three);
+    const inner = {
+      ...plain,
+      id: 'inner',
+      branches: plain.branches.map((one, i) => ({ ...one, route: { ...one.route, id: `inner-${i}` } })),
+    };
+    const run = sentRun(route(fork({ kind: 'atLeast', k: 1 }, [inner], [stage('c', 'approve', ['noor'])])));
+    const to = { series: 'branch-1', at: 1 };
+    expect(amend(run, [{ do: 'move', part: 'oskar', to }])).toBe('amend-reached');
+  });
+
   it('adds a branch to those under way, and takes away one in which nobody has responded', () => {
     const run = sentRun(
       route(

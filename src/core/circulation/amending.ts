@@ -3,6 +3,7 @@ import {
   copiesOf,
   emptySeries,
   type Parallel,
+  partsOf,
   type Route,
   routeFaults,
   type Seat,
@@ -214,7 +215,9 @@ function structureFault(state: Circulation, plan: Series): Refusal | null {
   if (empty !== undefined) return no('amend-empty', empty);
   return (
     reusedFault(state, plan) ??
-    (state.phase === 'rework' ? reworkFault(state, plan) : seriesFault(state, state.plan, plan))
+    (state.phase === 'rework'
+      ? reworkFault(state, plan)
+      : (movedFault(state, plan) ?? seriesFault(state, state.plan, plan)))
   );
 }
 
@@ -226,6 +229,24 @@ function reusedFault(state: Circulation, plan: Series): Refusal | null {
     for (const { id } of stage.seats) if (!known.has(id) && state.seats.has(id)) return refusal('route-unfit');
   }
   return null;
+}
+
+/** Refuses a stage that has been reached in another series than its own, also where its branch goes: it would begin anew. */
+function movedFault(state: Circulation, plan: Series): Refusal | null {
+  const [before, after] = [seriesOfStages(state.plan), seriesOfStages(plan)];
+  const moved = stagesOf(state.plan).find(
+    (stage) => after.has(stage.id) && after.get(stage.id) !== before.get(stage.id) && isReached(state, stage),
+  );
+  return moved ? no('amend-reached', moved.id) : null;
+}
+
+/** In which series each stage stands. */
+function seriesOfStages(route: Series): ReadonlyMap<string, string> {
+  return new Map(
+    partsOf(route).flatMap((part) =>
+      part.kind === 'series' ? part.parts.map((inner) => [inner.id, part.id] as const) : [],
+    ),
+  );
 }
 
 /** In rework nothing is under way: only what somebody once decided keeps its place and its question. */
@@ -291,8 +312,6 @@ function branchesFault(state: Circulation, old: Parallel, next: Parallel): Refus
       // An undecided branch may go, though people in it have been asked.
       const stands = isOver(state, branch.route) || stagesOf(branch.route).some((stage) => hasDecisions(state, stage));
       if (stands) return no('amend-decided', branch.route.id);
-      if (stagesOf(next).some((stage) => stagesOf(branch.route).some(({ id }) => id === stage.id)))
-        return no('amend-reached', branch.route.id);
       continue;
     }
     if (!alike(branch.condition, there.condition) && state.blocks.get(branch.route.id)?.decided)
