@@ -91,8 +91,15 @@ function PagesField({
   readonly pages: Seat['pages'];
   readonly onPages: (pages: Seat['pages']) => void;
 }) {
-  const [text, setText] = useState(pageRangesText(pages));
+  const chosen = pageRangesText(pages);
+  const [text, setText] = useState(chosen);
   const read = pageRangesIn(text, file.id, file.pages.length);
+  // What is undone is undone here as well.
+  const [before, setBefore] = useState(chosen);
+  if (before !== chosen) {
+    setBefore(chosen);
+    if (read === null || pageRangesText(read) !== chosen) setText(chosen);
+  }
   return (
     <Box maxW="320px" mt="6px">
       <FormField

@@ -137,7 +137,15 @@ export function Tray({
         </Box>
       )}
       <Flex h="43px" align="center" px={{ base: '16px', md: '24px' }} gap="28px">
-        <Flex gap="28px" flex="1" minW={0} overflow="hidden" whiteSpace="nowrap">
+        {/* A narrow page has room for one of them. */}
+        <Flex
+          gap="28px"
+          flex="1"
+          minW={0}
+          overflow="hidden"
+          whiteSpace="nowrap"
+          css={{ '& > *:not(:first-of-type)': { hideBelow: 'md' } }}
+        >
           {facts}
         </Flex>
         {children && (
