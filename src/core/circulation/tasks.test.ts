@@ -30,7 +30,7 @@ function somewhere(given: Scenario): { state: Circulation; now: number } {
   return { state: run.state as Circulation, now: run.now };
 }
 const seatsOf = (state: Circulation) => [...state.seats.values()];
-const moments = (check: (state: Circulation, now: number) => void, numRuns = 300) =>
+const moments = (check: (state: Circulation, now: number) => void, numRuns = 150) =>
   fc.assert(
     fc.property(scenario, (given) => {
       const { state, now } = somewhere(given);

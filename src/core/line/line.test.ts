@@ -200,7 +200,7 @@ describe('the line', () => {
         // What is open shows all of itself.
         if (opened) expect(drawing.seats.length).toBe(seatsOf(plan).length);
       }),
-      { numRuns: 400 },
+      { numRuns: 200 },
     );
     for (const [what, count] of Object.entries(met)) expect(count, what).toBeGreaterThan(0);
   });
