@@ -140,6 +140,17 @@ describe('what people are told', () => {
     await w.ask('petra', 'session.describe', { name: 'Petra Novak', work: '', zone: 'Europe/Oslo' });
   });
 
+  it('is not that a page was opened, once its reader has decided faster than the page could say so', async () => {
+    const circulation = await sent('Quick look', ['petra']);
+    await respond(circulation, 'petra');
+    const seat = await seatOf(circulation, 'oskar');
+    await w.ask('oskar', 'seat.decideMine', { ...seat, outcome: 'approved', note: null });
+    expect((await w.ask('ines', 'circulation.view', { circulation })).phase).toBe('sealing');
+    const before = (await w.ask('ines', 'circulation.view', { circulation })).trail.length;
+    await w.ask('oskar', 'circulation.see', seat);
+    expect((await w.ask('ines', 'circulation.view', { circulation })).trail).toHaveLength(before);
+  });
+
   it('is refused where it is no choice of ours', async () => {
     const { late: _, ...short } = usualPreferences;
     expect(await w.refused('ines', 'told.prefer', { preferences: short })).toBe('bad-input');

@@ -22,10 +22,11 @@ export interface Acted {
 
 /**
  * Whether a refusal says no more than that things already stand as they were wanted: also that a page that was opened, and
- * decided on faster than it could tell so, had been seen.
+ * decided on faster than it could tell so, had been seen, whatever has followed from the decision since.
  */
-function isAsWanted({ type }: Command | Create, { code }: Refusal): boolean {
-  return code === 'no-effect' || (type === 'see' && code === 'already-decided');
+function isAsWanted(command: Command | Create, { code }: Refusal, before: Circulation): boolean {
+  if (code === 'no-effect') return true;
+  return command.type === 'see' && before.seats.get(command.seat)?.status === 'decided';
 }
 
 /** The acts before which a circulation's working copy is recorded: it is sent with it, or ends with it. */
@@ -61,7 +62,7 @@ export async function act(
   let decided: Acted = { state: before as Circulation, events: [] };
   for (const one of [...first, command]) {
     const next = decide(decided.state, one, context);
-    if (!next.ok && isAsWanted(one, next.refusal) && before) continue;
+    if (!next.ok && before && isAsWanted(one, next.refusal, before)) continue;
     if (!next.ok) throw await forPerson(tx, next.refusal);
     decided = { state: next.state, events: [...decided.events, ...next.events] };
   }
