@@ -68,8 +68,9 @@ async function personOf(url, person) {
 }
 
 /** One circulation from its sending to its first response, with an extension, an amendment and a reminder on the way. */
-async function oneTrip(ines, petra, file, n) {
+async function oneTrip(ines, petra, page, n) {
   const title = `Fault ${n}`;
+  const file = await ines.sent(page);
   const { now } = await ines.asked('session.me', {});
   const { circulation } = await ines.told('desk.sendQuick', {
     file,
@@ -124,15 +125,18 @@ await main(async () => {
     async ({ url, env, children, restart, cluster }) => {
       const parts = { postroom: children[0], worker: children[1], server: children[2] };
       const [ines, petra] = await Promise.all(['ines', 'petra'].map((person) => personOf(url, person)));
-      const file = await ines.sent(page);
       const trips = [];
       let going = true;
       let n = 0;
       const lane = async () => {
-        while (going) trips.push(await oneTrip(ines, petra, file, ++n));
+        while (going) trips.push(await oneTrip(ines, petra, page, ++n));
       };
       const all = Promise.all(Array.from({ length: lanes }, lane));
-      for (let i = 0; i < kills; i += 1) {
+      // A fault is told below, when everything has been ended in order.
+      all.catch(() => {
+        going = false;
+      });
+      for (let i = 0; i < kills && going; i += 1) {
         await pause(300 + Math.random() * 1200);
         const victim = victims[i % victims.length];
         note(`killed: ${victim}`);
