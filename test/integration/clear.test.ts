@@ -42,6 +42,20 @@ describe('what has done its work', () => {
     expect(chunks?.n).toBe(2);
   });
 
+  it('is not what somebody has just sent again, however long ago it came first', async () => {
+    const file = await w.pdf('Again', 1, 'petra');
+    await w.forward(clear.keptFor.file + 1);
+    await w.pdf('Again', 1, 'petra');
+    await clear.clearAway(organization);
+    const { circulation } = await w.ask('petra', 'desk.sendQuick', {
+      file: file.hash,
+      name: 'again.pdf',
+      title: 'Again',
+      people: [{ kind: 'person', person: 'oskar' }],
+    });
+    expect((await w.ask('oskar', 'circulation.view', { circulation })).record.title).toBe('Again');
+  });
+
   it('is never a file that a draft, a circulation or a released revision needs', async () => {
     const file = await w.pdf('Needed', 1, 'petra');
     const { circulation } = await w.ask('petra', 'desk.sendQuick', {

@@ -81,7 +81,7 @@ export async function putFile(
     if (uploader)
       sendWrite(tx.sql`
         insert into upload (organization, file, person, at) values (${organization}, ${file.hash}, ${uploader}, ${tx.now})
-        on conflict do nothing`);
+        on conflict (organization, file, person) do update set at = excluded.at`);
   };
   const there = await inOrganization(organization, async (tx) => {
     const known = await findFile(tx, file.hash);

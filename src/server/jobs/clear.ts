@@ -41,6 +41,8 @@ export async function clearAway(organization: string): Promise<number> {
       delete from file where organization = ${organization} and hash in (
         select hash from file f where organization = ${organization} and created < ${now - keptFor.file}
           and not exists (select 1 from file_use u where u.organization = f.organization and u.file = f.hash)
+          and not exists (select 1 from upload u where u.organization = f.organization and u.file = f.hash
+            and u.at >= ${now - keptFor.file})
           and not exists (select 1 from file o where o.organization = f.organization and o.facts ->> 'original' = f.hash)
         limit 200)
       returning hash`;
