@@ -211,7 +211,9 @@ await main(async () => {
       const seen = new Map();
       for (const { subject, to } of mails) seen.set(`${to}: ${subject}`, (seen.get(`${to}: ${subject}`) ?? 0) + 1);
       for (const { title } of trips) {
-        const asked = [...seen].find(([key]) => key.startsWith('Noor Castellan: ') && key.endsWith(`Please approve ${title}`));
+        const asked = [...seen].find(
+          ([key]) => key.startsWith('Noor Castellan: ') && key.endsWith(`Please approve ${title}`),
+        );
         if (asked?.[1] !== 1) throw new Plain(`${title}: Noor was asked ${asked?.[1] ?? 0} times by mail`);
       }
       for (const [key, times] of seen)
