@@ -3,7 +3,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { PDFDocument, StandardFonts } from '@cantoo/pdf-lib';
 import type { Command } from '@/core/circulation/commands';
-import type { Outcome } from '@/core/circulation/events';
+import { type Outcome, plainYes } from '@/core/circulation/events';
 import { holders } from '@/core/circulation/holders';
 import { proposedLines, roundBasis } from '@/core/circulation/round';
 import { baseHolder, documentsOf, type SeatRun, scopeOf, stagePlanOf } from '@/core/circulation/state';
@@ -24,6 +24,7 @@ import { newId } from '@/server/random';
 import { actOnRecord } from '@/server/register/act';
 import { evidenceFor } from '@/server/signing/evidence';
 import { finalsIdentifier } from '@/server/signing/finalJob';
+import { drawsFrom } from './draws';
 import { branches, series, stage, workingDay } from './teller';
 
 const zone = 'Europe/Oslo';
@@ -116,13 +117,6 @@ const pace: Readonly<Record<string, number>> = {
   rescue: 15,
 };
 const slower: Readonly<Partial<Record<Verb, number>>> = { review: 1.3, read: 0.5 };
-const said: Readonly<Record<Verb, Outcome>> = {
-  contribute: 'done',
-  review: 'done',
-  approve: 'approved',
-  sign: 'signed',
-  read: 'confirmed',
-};
 
 /** The route that a kind of document usually takes. */
 function routeOf(type: string, lot: number): Series {
@@ -156,21 +150,12 @@ function routeOf(type: string, lot: number): Series {
 
 /** Chance from a number: the same history every time. */
 function chances(seed: number) {
-  let a = seed >>> 0;
-  const next = () => {
-    a = (a + 0x6d2b79f5) >>> 0;
-    let t = a;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4_294_967_296;
-  };
+  const draws = drawsFrom(seed);
   return {
-    below: (n: number) => Math.floor(next() * n),
-    pick: <T>(items: readonly T[]): T => items[Math.floor(next() * items.length)] as T,
-    chance: (p: number) => next() < p,
+    ...draws,
     /** Working milliseconds around so many hours, in whole minutes. */
     work: (hours: number) => {
-      const z = quantile(Math.min(0.999, Math.max(0.001, next())));
+      const z = quantile(Math.min(0.999, Math.max(0.001, draws.next())));
       return Math.round(hours * 60 * Math.exp(0.75 * z)) * minute;
     },
   };
@@ -323,7 +308,7 @@ async function respond(tx: Tx, circulation: string, seat: SeatRun, luck: Chances
         ? 'returned'
         : verb === 'approve' && luck.chance(0.15)
           ? 'approvedWithComments'
-          : said[verb];
+          : plainYes(verb);
   const speaks = outcome === 'returned' || outcome === 'approvedWithComments' || luck.chance(0.1);
   await act(
     tx,

@@ -1,7 +1,7 @@
 import { bareContext, type Context } from '@/core/circulation/commands';
 import type { Surroundings } from '@/core/forecast/compile';
 import type { Forecast, Tracking } from '@/core/forecast/forecast';
-import { type Foreseen, foreseen, type Saving, savingOf, type Variant } from '@/core/forecast/variants';
+import { foreseen, plannedCourse, type Saving, savingOf, type Variant } from '@/core/forecast/variants';
 
 /** How often each variant is played. */
 const runs = 1000;
@@ -24,8 +24,8 @@ self.addEventListener('message', ({ data }: MessageEvent<Foresight>) => {
   const { variant, beside, model, tracking } = data;
   const context = { ...bareContext(data.context.now, variant.controller), ...data.context };
   // Other people's figures never come here: how long somebody takes is what everybody takes for such work.
-  const play = (one: Variant): Foreseen => foreseen(one, { context, model, open: null }, tracking, runs);
-  const now = play(variant);
-  const saving = beside ? savingOf(play(beside).course, now.course, now.home, runs) : null;
+  const around = { context, model, open: null };
+  const now = foreseen(variant, around, tracking, runs);
+  const saving = beside ? savingOf(plannedCourse(beside, around).course, now.course, now.home, runs) : null;
   self.postMessage({ forecast: now.forecast, saving } satisfies ForesightAnswer);
 });

@@ -4,9 +4,8 @@ import { bareContext, type Command, type CommandOf, type Context, type Create } 
 import { type Decided, decide } from '@/core/circulation/decide';
 import {
   type CirculationEvent,
-  isPositive,
   outcomesFor,
-  outcomesOf,
+  plainYes,
   system,
   type Version,
   type Whole,
@@ -61,23 +60,9 @@ import {
 } from '@/core/route/route';
 import { type Calendar, usualCalendar } from '@/core/time/calendar';
 import { usualReminders } from '@/core/time/reminders';
+import { drawsFrom } from '@/demo/draws';
 
-/** A seeded generator (mulberry32): the engine's tests need many cheap draws inside one property run. */
-export function drawsFrom(seed: number) {
-  let a = seed >>> 0;
-  const next = () => {
-    a = (a + 0x6d2b79f5) >>> 0;
-    let t = a;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-  return {
-    chance: (p: number) => next() < p,
-    below: (n: number) => Math.floor(next() * n),
-    pick: <T>(items: readonly T[]): T => items[Math.floor(next() * items.length)] as T,
-  };
-}
+export { drawsFrom };
 export type Draws = ReturnType<typeof drawsFrom>;
 
 export const controller = 'ines';
@@ -908,14 +893,12 @@ function commandFor(task: Task, state: Circulation, now: number, files: number):
         return { type: 'see', seat: seat.id, epoch: seat.epoch, scope: scopeOf(state, seat) ?? '' };
       if (until !== null) return { command: { type: 'wake' }, actor: system, forward: Math.max(1, until - now) };
       const verb = stagePlanOf(state, seat).verb;
-      const outcome = outcomesOf[verb].find(isPositive);
-      if (!outcome) throw new Error(`no way to say yes to ${verb}`);
       return {
         type: 'decide',
         seat: seat.id,
         epoch: seat.epoch,
         scope: scopeOf(state, seat) ?? '',
-        outcome,
+        outcome: plainYes(verb),
         note: null,
         filled: verb === 'sign' ? filledFor(state, seat.id) : [],
         evidence: null,

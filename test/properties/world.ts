@@ -1,13 +1,13 @@
 import type { Command, CommandOf } from '@/core/circulation/commands';
 import { decide } from '@/core/circulation/decide';
-import type { Outcome } from '@/core/circulation/events';
+import { plainYes } from '@/core/circulation/events';
 import { holders } from '@/core/circulation/holders';
 import { proposedLines, roundBasis } from '@/core/circulation/round';
 import { baseHolder, type Circulation, scopeOf, stagePlanOf } from '@/core/circulation/state';
 import { clockOf, waitsUntil } from '@/core/circulation/times';
 import type { Model, Spread } from '@/core/forecast/model';
 import { standardFacts } from '@/core/route/facts';
-import type { Series, Verb } from '@/core/route/route';
+import type { Series } from '@/core/route/route';
 import { addWorking, axisOf } from '@/core/time/calendar';
 import {
   author,
@@ -27,14 +27,6 @@ const normal = (draws: Draws) =>
   Math.cos(2 * Math.PI * (draws.below(1_000_000) / 1_000_000));
 
 const minutesOf = (draws: Draws, { mu, sigma }: Spread) => Math.exp(mu + sigma * normal(draws));
-const said: Readonly<Record<Verb, Outcome>> = {
-  contribute: 'done',
-  review: 'done',
-  approve: 'approved',
-  sign: 'signed',
-  read: 'confirmed',
-};
-
 export const worldContext = (now: number, actor: string) => ({ ...contextOf(now, actor), absences: [] });
 
 /** A circulation that has just been sent. */
@@ -115,7 +107,7 @@ export function playedOut(
       seat: seat.id,
       epoch: seat.epoch,
       scope: scopeOf(state, seat) ?? '',
-      outcome: returns && state.round <= 3 ? 'returned' : said[verb],
+      outcome: returns && state.round <= 3 ? 'returned' : plainYes(verb),
       note: 'w',
       filled: [],
       evidence: null,

@@ -422,6 +422,11 @@ export const outcomesOf: { readonly [V in Verb]: readonly Outcome[] } = {
   read: ['confirmed', 'declined'],
 };
 
+/** How a verb is done without more. */
+export function plainYes(verb: Verb): Outcome {
+  return outcomesOf[verb].find(isPositive) as Outcome;
+}
+
 /** The outcomes a stage offers: those of its verb, and asking for changes instead of signing where it is allowed. */
 export function outcomesFor({ verb, allows }: Pick<Stage, 'verb' | 'allows'>): readonly Outcome[] {
   return verb === 'sign' && allows.changes ? ['signed', 'returned', 'declined'] : outcomesOf[verb];

@@ -239,8 +239,7 @@ export function messagesOf(
         break;
       case 'circulation.completed':
         // The notice leaves only now, when the final files have been stored and the revision is current.
-        for (const [person, seat] of concerned(state)) mail('released', person, seat ? { seat } : {});
-        for (const person of followers) if (!concerned(state).has(person)) mail('released', person);
+        for (const [person, seat] of concerned(state, followers)) mail('released', person, seat ? { seat } : {});
         break;
     }
   }
@@ -290,8 +289,8 @@ function askedEver(state: Circulation): string[] {
   return [...people];
 }
 
-/** Whom a release concerns, each with their seat: the controller, the author and everybody whose decision counts in it. */
-function concerned(state: Circulation): Map<string, string | null> {
+/** Whom a release concerns, each with their seat: controller, author, whose decision counts in it, and who follows it. */
+function concerned(state: Circulation, followers: readonly string[]): Map<string, string | null> {
   const people = new Map<string, string | null>([
     [state.controller, null],
     [state.author, null],
@@ -301,5 +300,6 @@ function concerned(state: Circulation): Map<string, string | null> {
       const person = state.decisions[seat.decision ?? -1]?.by ?? baseHolder(seat)?.person;
       if (person) people.set(person, seat.id);
     }
+  for (const person of followers) if (!people.has(person)) people.set(person, null);
   return people;
 }

@@ -25,7 +25,7 @@ import { presenceOf, type Span } from '../time/presence';
 import type { Chair, Course, Leg, SeriesLeg } from './course';
 import { keyOf } from './draws';
 import { type Model, tableFor, tableOf } from './model';
-import { horizon, instantOf, startAt, type Ticks, tick, ticksADay, ticksOf } from './ticks';
+import { horizon, instantOf, startAt, type Ticks, tick, ticksADay, ticksOf, workday } from './ticks';
 
 /** What a forecast is made from besides the circulation itself. */
 export interface Surroundings {
@@ -37,8 +37,6 @@ export interface Surroundings {
 
 /** How many rounds may be sent back. */
 const rounds = 3;
-/** A working day in quarter hours, for waits that count in working days. */
-const workday = 34;
 
 /** Whose working time is whose, made once for each person and kind of work. */
 export function workingTimes(context: Context) {

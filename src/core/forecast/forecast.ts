@@ -1,7 +1,7 @@
 import type { Instant } from '../route/route';
 import type { Course } from './course';
 import { simulate } from './simulate';
-import { horizon, instantOf, startAt, type Ticks, tick, workedOff } from './ticks';
+import { horizon, instantOf, startAt, type Ticks, tick, workday, workedOff } from './ticks';
 
 /** The certainties that a forecast is told at, and that experience is kept of. */
 export const certainties = [0.5, 0.8, 0.95] as const;
@@ -102,7 +102,7 @@ function unreliable([half, most, nearly]: readonly number[], { workAt }: Ticks):
   if ((nearly as number) >= horizon) return 'far';
   const [w50, w80] = [workAt[half as number] as number, workAt[most as number] as number];
   // Within a day it is never wide: what is nearly done is not unreliable because it may be done at once.
-  return w80 > 3 * w50 && w80 - w50 > 5 * 34 ? 'wide' : null;
+  return w80 > 3 * w50 && w80 - w50 > 5 * workday ? 'wide' : null;
 }
 
 /**

@@ -5,6 +5,8 @@ import type { Span } from '../time/presence';
 /** A forecast counts in quarter hours from its start: instants as well as work. */
 export const tick = 15 * minute;
 export const ticksADay = day / tick;
+/** A working day in quarter hours, in which waits count and dates are told. */
+export const workday = 34;
 /** How far a forecast looks: what takes longer ends here. */
 export const horizon = 400 * ticksADay;
 

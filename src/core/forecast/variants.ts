@@ -34,11 +34,9 @@ export interface Saving {
   readonly loses: number;
 }
 
-/** The forecast of a route as it would be sent at the context's moment. */
-export function foreseen(variant: Variant, around: Surroundings, tracking: Tracking, runs: number): Foreseen {
-  const { plan, facts, due, author, controller } = variant;
-  const { now } = around.context;
-  const { course, home } = courseOf(
+/** The course of a route as it would be sent at the context's moment. */
+export function plannedCourse({ plan, facts, author, controller }: Variant, around: Surroundings) {
+  return courseOf(
     {
       ...freshRuns(plan),
       plan,
@@ -49,12 +47,18 @@ export function foreseen(variant: Variant, around: Surroundings, tracking: Track
       phase: 'running',
       rework: null,
       decisions: [],
-      last: now,
+      last: around.context.now,
       releasesItself: false,
     },
     around,
   );
-  return { course, home, forecast: forecastOf(course, { now, due, tracking, home, runs }) };
+}
+
+/** The forecast of a route as it would be sent at the context's moment. */
+export function foreseen(variant: Variant, around: Surroundings, tracking: Tracking, runs: number): Foreseen {
+  const { course, home } = plannedCourse(variant, around);
+  const reading = { now: around.context.now, due: variant.due, tracking, home, runs };
+  return { course, home, forecast: forecastOf(course, reading) };
 }
 
 /**

@@ -1,11 +1,9 @@
 import type { Circulation } from '@/core/circulation/state';
 import { inHalfDays } from '@/core/forecast/causes';
 import type { Forecast } from '@/core/forecast/forecast';
+import { tick, workday } from '@/core/forecast/ticks';
 import type { Tx } from '../db/connect';
 import type { KeptShift } from './make';
-
-/** A working day, in milliseconds, in which shifts are told. */
-const workday = 8.5 * 3_600_000;
 
 /** Why there is no forecast of a circulation under way; null where there is one, or none is to be expected. */
 type Missing = 'paused' | 'closed' | 'history';
@@ -32,7 +30,7 @@ export async function forecastView(tx: Tx, id: string, state: Circulation, steer
     current,
     shift:
       steers && shift
-        ? { since: shift.since, from: shift.from, to: shift.to, causes: inHalfDays(shift.shifts, workday) }
+        ? { since: shift.since, from: shift.from, to: shift.to, causes: inHalfDays(shift.shifts, workday * tick) }
         : null,
   };
 }

@@ -1,15 +1,11 @@
 import { system } from '@/core/circulation/events';
 import type { Task } from '@/core/circulation/tasks';
-import { isCovered, type Work } from '@/core/people/cover';
 import type { Verb } from '@/core/route/route';
-import { axisOf, usualCalendar } from '@/core/time/calendar';
-import { type Presence, presenceOf } from '@/core/time/presence';
 import { type Notice, nextNotice } from '@/core/time/reminders';
 import { act } from '../circulation/act';
 import { circulationState } from '../circulation/load';
 import { sendWrite, type Tx } from '../db/connect';
-import { absencesOf } from '../organization/absences';
-import { calendarsOf } from '../organization/calendars';
+import { type PresenceOf, presencesOf } from '../organization/presences';
 import { Refused } from '../refused';
 
 /** How many tasks are looked at in one transaction. */
@@ -28,28 +24,6 @@ interface Row {
   readonly documentType: string;
   readonly controller: string;
   readonly silence: NonNullable<Task['silence']>;
-}
-
-type PresenceOf = (person: string, work?: Work) => Presence;
-
-/** When people work: by their calendars, on their clocks, without their absences. */
-async function presencesOf(tx: Tx, people: readonly string[]): Promise<PresenceOf> {
-  const { sql, organization } = tx;
-  const rows = await sql<{ id: string; zone: string; calendar: string | null }[]>`
-    select id, zone, calendar from person where organization = ${organization} and id = any(${people as string[]})`;
-  const [home] = await sql<{ zone: string }[]>`select zone from profile where organization = ${organization}`;
-  const calendars = await calendarsOf(tx);
-  const common = calendars.find(({ usual }) => usual) ?? usualCalendar;
-  const absences = await absencesOf(tx, people);
-  const known = new Map(rows.map((row) => [row.id, row]));
-  return (person, work) => {
-    const found = known.get(person);
-    const calendar = calendars.find(({ id }) => id === found?.calendar) ?? common;
-    const axis = axisOf(calendar, found?.zone ?? home?.zone ?? 'UTC');
-    // Whoever covers is reminded, too, so that an absence is silent only for what nobody covers.
-    const silent = absences.filter((one) => one.person === person && !(work && isCovered(one, work)));
-    return presenceOf(axis, silent);
-  };
 }
 
 /** The next notice about a task, and whom it goes to. */

@@ -54,16 +54,15 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
     ...shown.flatMap((comment) => [comment.note, comment.spot?.quote]),
   ]);
   const toName = nameable(state, seat);
+  const onWhat = decidesOn(state, seat);
   const people = await peopleNamed(tx, [
     state.controller,
     person,
     ...toName.flatMap((other) => baseHolder(other)?.person ?? []),
     ...shown.map((comment) => comment.by),
+    ...onWhat.values.flatMap(({ value }) => (value?.kind === 'person' ? [value.person] : [])),
   ]);
   const context = await contextOf(tx, state, person);
-  const onWhat = decidesOn(state, seat);
-  const valued = onWhat.values.flatMap(({ value }) => (value?.kind === 'person' ? [value.person] : []));
-  const namesOf = await peopleNamed(tx, valued);
   const asker = people.get(state.controller);
   const me = people.get(person);
   const files = version ? filesOf(state, seat.id, version) : [];
@@ -162,7 +161,7 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
                 name,
                 value:
                   value?.kind === 'person'
-                    ? { kind: 'party' as const, text: namesOf.get(value.person)?.name ?? '' }
+                    ? { kind: 'party' as const, text: people.get(value.person)?.name ?? '' }
                     : value,
               })),
             },

@@ -1,10 +1,8 @@
-import { axisOf, usualCalendar } from '@/core/time/calendar';
-import { nextPresent, presenceOf } from '@/core/time/presence';
+import { nextPresent } from '@/core/time/presence';
 import { nextDayBegins } from '@/core/time/zone';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
-import { absencesOf } from '../organization/absences';
-import { calendarsOf } from '../organization/calendars';
+import { presencesOf } from '../organization/presences';
 
 /** How many are shown at a time. */
 const most = 100;
@@ -47,14 +45,9 @@ export async function tell(
 
 /** When somebody's next digest goes: as their next working day begins. */
 async function nextDigest(tx: Tx, person: string): Promise<number> {
-  const { sql, organization, now } = tx;
-  const [row] = await sql<{ zone: string; calendar: string | null }[]>`
-    select zone, calendar from person where organization = ${organization} and id = ${person}`;
-  const calendars = await calendarsOf(tx);
-  const own = calendars.find(({ id }) => id === row?.calendar) ?? calendars.find(({ usual }) => usual) ?? usualCalendar;
-  const zone = row?.zone ?? 'UTC';
-  const tomorrow = nextDayBegins(zone, now);
-  return nextPresent(presenceOf(axisOf(own, zone), await absencesOf(tx, [person])), tomorrow) ?? tomorrow;
+  const presence = (await presencesOf(tx, [person]))(person);
+  const tomorrow = nextDayBegins(presence.axis.zone, tx.now);
+  return nextPresent(presence, tomorrow) ?? tomorrow;
 }
 
 /** Sends the digests whose time has come, one mail to each. Gives how many there were. */

@@ -3,6 +3,7 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
+import { workday } from '@/core/forecast/ticks';
 import type { Saving } from '@/core/forecast/variants';
 import type { Finding, Mending } from '@/core/route/preflight';
 import { copiesOf, type Stage } from '@/core/route/route';
@@ -20,8 +21,6 @@ import type { Planning } from './usePlanning';
 import { circulationWords, findingWords } from './words';
 
 const words = circulationWords.plan;
-/** A working day in quarter hours, as forecasts are told in. */
-const workday = 34;
 
 /** The tray under a plan: what the checks found with what mends it, and who gets what when. */
 export function PlanTray({ planning }: { readonly planning: Planning }) {
