@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { build } from './lib/build.mjs';
-import { ensurePackages, ensurePrograms, main, Plain, run, say } from './lib/machine.mjs';
+import { ensurePackages, ensurePrograms, main, Plain, say } from './lib/machine.mjs';
 import { runEntry } from './lib/serve.mjs';
 import { withServer } from './lib/testServer.mjs';
 
@@ -16,10 +16,11 @@ const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 const count = new Map();
 const note = (what) => count.set(what, (count.get(what) ?? 0) + 1);
 
-function onePage() {
-  const script = `const { PDFDocument } = require('@cantoo/pdf-lib');
-    PDFDocument.create().then(async (pdf) => { pdf.addPage([595, 842]); process.stdout.write(Buffer.from(await pdf.save()).toString('base64')); });`;
-  return Buffer.from(run(process.execPath, ['-e', script], { quiet: true, what: 'A page' }), 'base64');
+async function onePage() {
+  const { PDFDocument } = await import('@cantoo/pdf-lib');
+  const pdf = await PDFDocument.create();
+  pdf.addPage([595, 842]);
+  return pdf.save();
 }
 
 /** A person whose commands are put again under the same id until they are answered. */
@@ -119,7 +120,7 @@ await main(async () => {
   ensurePrograms('postgres');
   ensurePackages();
   await build();
-  const page = onePage();
+  const page = await onePage();
   await withServer(
     { name: 'faults', seed: true, careless: false },
     async ({ url, env, children, restart, cluster }) => {

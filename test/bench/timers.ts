@@ -26,7 +26,6 @@ async function first(): Promise<string> {
   await foundOrganization({ id: organization, name: 'Large', zone: 'UTC', prefix: 'LG' });
   const number = await takeCirculationNumber(organization);
   return inOrganization(organization, async (tx) => {
-    const roles = ['controller'] as const;
     for (const [id, name] of [
       ['ada', 'Ada Lund'],
       ['otto', 'Otto Brand'],
@@ -39,7 +38,7 @@ async function first(): Promise<string> {
         work: '',
         company: '',
         zone: 'UTC',
-        roles: [...roles],
+        roles: ['controller'],
         state: 'active',
       });
     const record = randomUUID();
@@ -81,9 +80,7 @@ async function many(id: string): Promise<void> {
        where t.organization = '${organization}' and t.${key} = '${own}'`,
     );
   };
-  await owner.begin(async (tx) => {
-    await tx`select set_config('avenda.organization', ${organization}, false)`;
-  });
+  await owner`select set_config('avenda.organization', ${organization}, false)`;
   await copies('event', { stream: `'circulation:k' || n` });
   await copies('circulation', { id: `'k' || n`, number: `'K-' || n` });
   for (const table of ['task', 'timer', 'involvement'])

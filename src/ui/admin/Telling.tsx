@@ -1,11 +1,11 @@
 'use client';
 
-import { Box, Checkbox, chakra } from '@chakra-ui/react';
+import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { always, type Happening, happenings, type Preferences, type Way, ways } from '@/core/circulation/telling';
 import { say } from '../data/said';
 import { useAsk, useTell } from '../data/use';
-import { Fault } from '../parts/form';
+import { Fault, Tick } from '../parts/form';
 import { adminWords } from './words';
 
 const words = adminWords.telling;
@@ -58,23 +58,14 @@ export function Telling() {
               </chakra.th>
               {ways.map((way) => (
                 <chakra.td key={way} textAlign="center">
-                  <Checkbox.Root
-                    checked={now[happening].includes(way)}
-                    disabled={last(happening, way)}
-                    onCheckedChange={({ checked }) => put(happening, way, checked === true)}
-                    minW="28px"
-                    minH="28px"
-                    justifyContent="center"
-                    verticalAlign="middle"
-                    cursor="pointer"
-                  >
-                    <Checkbox.HiddenInput aria-label={`${words.happenings[happening]}: ${words.ways[way]}`} />
-                    <Checkbox.Control
-                      borderColor="edge"
-                      bg="surface"
-                      _checked={{ bg: 'pine', borderColor: 'pine', color: 'onPine' }}
+                  <Flex justify="center">
+                    <Tick
+                      called={`${words.happenings[happening]}: ${words.ways[way]}`}
+                      checked={now[happening].includes(way)}
+                      disabled={last(happening, way)}
+                      onChecked={(on) => put(happening, way, on)}
                     />
-                  </Checkbox.Root>
+                  </Flex>
                 </chakra.td>
               ))}
             </chakra.tr>

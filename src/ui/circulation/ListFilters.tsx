@@ -36,51 +36,30 @@ export function ListFilters({
           onPerson={(who) => onValue({ ...value, holder: who?.person ?? null })}
         />
       </Box>
-      <Box w="180px">
-        <Box fontSize="13px" color="quiet" mb="4px">
-          {words.type}
-        </Box>
-        <Choose
-          aria-label={words.type}
-          value={value.documentType ?? ''}
-          onChange={(event) => onValue({ ...value, documentType: event.target.value || null })}
-        >
-          <option value="">{words.allTypes}</option>
-          {types.map((type) => (
-            <option key={type.code} value={type.code}>
-              {type.name}
-            </option>
-          ))}
-        </Choose>
-      </Box>
+      <OneOf
+        label={words.type}
+        value={value.documentType}
+        none={words.allTypes}
+        choices={types.map(({ code, name: called }) => [code, called] as const)}
+        onValue={(documentType) => onValue({ ...value, documentType })}
+      />
       <Box pb="4px">
         <Tick checked={value.late} onChecked={(late) => onValue({ ...value, late })}>
           {words.late}
         </Tick>
       </Box>
       {kept.length > 0 && (
-        <Box w="180px">
-          <Box fontSize="13px" color="quiet" mb="4px">
-            {words.kept}
-          </Box>
-          <Choose
-            aria-label={words.kept}
-            value={current?.name ?? ''}
-            onChange={(event) => {
-              const chosen = kept.find((one) => one.name === event.target.value);
-              if (chosen) onValue(bare(chosen));
-            }}
-          >
-            <option value="" disabled>
-              {words.choose}
-            </option>
-            {kept.map((one) => (
-              <option key={one.name} value={one.name}>
-                {one.name}
-              </option>
-            ))}
-          </Choose>
-        </Box>
+        <OneOf
+          label={words.kept}
+          value={current?.name ?? null}
+          none={words.choose}
+          free={false}
+          choices={kept.map((one) => [one.name, one.name] as const)}
+          onValue={(of) => {
+            const chosen = kept.find((one) => one.name === of);
+            if (chosen) onValue(bare(chosen));
+          }}
+        />
       )}
       <Flex gap="14px" align="center" minH="36px" flex="1">
         {name !== null ? (
@@ -118,6 +97,41 @@ export function ListFilters({
       </Flex>
       <Fault error={keep.error} />
     </Flex>
+  );
+}
+
+/** A choice of one; of none again where that is a choice. */
+function OneOf({
+  label,
+  value,
+  none,
+  free = true,
+  choices,
+  onValue,
+}: {
+  readonly label: string;
+  readonly value: string | null;
+  readonly none: string;
+  readonly free?: boolean;
+  readonly choices: readonly (readonly [string, string])[];
+  readonly onValue: (value: string | null) => void;
+}) {
+  return (
+    <Box w="180px">
+      <Box fontSize="13px" color="quiet" mb="4px">
+        {label}
+      </Box>
+      <Choose aria-label={label} value={value ?? ''} onChange={(event) => onValue(event.target.value || null)}>
+        <option value="" disabled={!free}>
+          {none}
+        </option>
+        {choices.map(([key, called]) => (
+          <option key={key} value={key}>
+            {called}
+          </option>
+        ))}
+      </Choose>
+    </Box>
   );
 }
 

@@ -63,17 +63,19 @@ export function Choose(props: ComponentProps<typeof chakra.select>) {
   return <chakra.select {...fieldLook} pr="26px" {...props} />;
 }
 
-/** A box to tick, with what it says. */
+/** A box to tick, with what it says; or called by its place in a table, where its row and column say it. */
 export function Tick({
   checked,
   onChecked,
   disabled = false,
+  called,
   children,
 }: {
   readonly checked: boolean;
   readonly onChecked: (checked: boolean) => void;
   readonly disabled?: boolean;
-  readonly children: ReactNode;
+  readonly called?: string;
+  readonly children?: ReactNode;
 }) {
   return (
     <Checkbox.Root
@@ -84,15 +86,17 @@ export function Tick({
       gap="10px"
       cursor="pointer"
     >
-      <Checkbox.HiddenInput />
+      <Checkbox.HiddenInput aria-label={called} />
       <Checkbox.Control
         borderColor="edge"
         bg="surface"
         _checked={{ bg: 'pine', borderColor: 'pine', color: 'onPine' }}
       />
-      <Checkbox.Label fontSize="inherit" fontWeight={400} color="ink">
-        {children}
-      </Checkbox.Label>
+      {children && (
+        <Checkbox.Label fontSize="inherit" fontWeight={400} color="ink">
+          {children}
+        </Checkbox.Label>
+      )}
     </Checkbox.Root>
   );
 }
