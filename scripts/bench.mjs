@@ -236,6 +236,8 @@ async function keystrokes() {
           id: `s${n}-${i}`,
           assignment: { kind: 'person', person },
           files: 'all',
+          pages: [],
+          facts: [],
           due: null,
           closes: null,
         })),
@@ -247,6 +249,7 @@ async function keystrokes() {
         condition: null,
         onReturn: 'atOnce',
         onDecline: 'stop',
+        independentOf: [],
         allows: { comment: true, delegate: 'freely', print: 'asked', download: 'asked', changes: false },
       });
       const branches = Array.from({ length: 8 }, (_, b) => ({

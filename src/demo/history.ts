@@ -275,8 +275,13 @@ async function respondAll(tx: Tx, circulation: string, luck: Chances, rework: ()
       await rework();
       const now = await circulationState(tx, circulation);
       if (!now) return;
-      const keep = proposedLines(now).flatMap((line) => (line.keep && luck.chance(0.7) ? [line.seat] : []));
-      await put({ type: 'confirmRound', basis: roundBasis(now), keep, leave: [], times: [] }, 'ines');
+      const keep = proposedLines(now, { people: new Map() }).flatMap((line) =>
+        line.keep && luck.chance(0.7) ? [line.seat] : [],
+      );
+      await put(
+        { type: 'confirmRound', basis: roundBasis(now, { people: new Map() }), keep, leave: [], times: [] },
+        'ines',
+      );
       planned.clear();
       continue;
     }

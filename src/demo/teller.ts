@@ -367,8 +367,8 @@ export function teller(organization: string, deliver: Deliver) {
     confirm: async (trip: Trip, time: number) => {
       const state = await at(time, (tx) => circulationState(tx, trip.circulation));
       if (!state) throw new Error('there is no such circulation');
-      const keep = proposedLines(state).flatMap((line) => (line.keep ? [line.seat] : []));
-      const basis = roundBasis(state);
+      const keep = proposedLines(state, { people: new Map() }).flatMap((line) => (line.keep ? [line.seat] : []));
+      const basis = roundBasis(state, { people: new Map() });
       await put(trip, time, { type: 'confirmRound', basis, keep, leave: [], times: [] }, trip.controller);
     },
 

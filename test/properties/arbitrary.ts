@@ -11,7 +11,7 @@ import {
   type Whole,
 } from '@/core/circulation/events';
 import { namedBy, unnamedBy } from '@/core/circulation/holderCommands';
-import { holders, isAuthorApproving, mayAct, otherSeatInStage } from '@/core/circulation/holders';
+import { holders, isAuthorApproving, mayAct, otherSeatInStage, respondedElsewhere } from '@/core/circulation/holders';
 import { offers } from '@/core/circulation/offers';
 import { proposedLines, roundBasis } from '@/core/circulation/round';
 import {
@@ -234,6 +234,7 @@ export function randomRoute(draws: Draws, seats: number, files = 1): Series {
   let ids = 0;
   const id = (prefix: string) => `${prefix}${++ids}`;
   let left = seats;
+  const stages: string[] = [];
   // What has certainly ended before the part that is being made, and who could name somebody for it.
   const stage = (signs: boolean, ended: readonly Stage[], sure = false): Stage => {
     const n = Math.max(1, Math.min(left, 1 + draws.below(4)));
@@ -247,8 +248,11 @@ export function randomRoute(draws: Draws, seats: number, files = 1): Series {
     const earlier = ended.map((own) => own.id);
     const namers = ended.flatMap((own) => own.seats.map((seat) => seat.id));
     const who = (person: string) => (sure ? assignment(person) : randomAssignment(draws, person, verb, namers));
+    const own = id('g');
+    const made = stages.slice();
+    stages.push(own);
     return {
-      ...freshStage(id('g'), verb),
+      ...freshStage(own, verb),
       seats: Array.from({ length: n }, (_, i) => ({
         ...freshSeat(id('s'), who(pool[(first + i) % pool.length] as string)),
         files: files > 1 && draws.chance(0.4) ? [`f${1 + draws.below(files)}`] : ('all' as const),
@@ -264,6 +268,7 @@ export function randomRoute(draws: Draws, seats: number, files = 1): Series {
       condition: !sure && draws.chance(0.2) ? randomCondition(draws, earlier) : null,
       onReturn: draws.chance(0.6) ? 'atOnce' : 'gather',
       onDecline: draws.chance(0.5) ? 'stop' : 'count',
+      independentOf: !sure && made.length > 0 && draws.chance(0.15) ? [draws.pick(made)] : [],
       allows: {
         comment: draws.chance(0.9),
         delegate: draws.pick(['no', 'freely', 'freely', 'agreed'] as const),
@@ -608,7 +613,7 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
     return { command: { type: 'attach', version: made }, actor: draws.chance(0.9) ? author : someone };
   }
   if (kind < 70) {
-    const lines = proposedLines(state);
+    const lines = proposedLines(state, contextOf(0, controller));
     const keep = lines.filter((line) => (draws.chance(0.95) ? line.keep : !line.keep)).map((line) => line.seat);
     const leave = draws.chance(0.3)
       ? lines.filter((line) => line.reason === 'declined' && !keep.includes(line.seat)).map((line) => line.seat)
@@ -619,7 +624,7 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
     return {
       command: {
         type: 'confirmRound',
-        basis: draws.chance(0.9) ? roundBasis(state) : hash(draws.below(9)),
+        basis: draws.chance(0.9) ? roundBasis(state, contextOf(0, controller)) : hash(draws.below(9)),
         keep,
         leave,
         times,
@@ -841,14 +846,14 @@ function commandFor(task: Task, state: Circulation, now: number, files: number):
         return { type: 'attach', version: versionOf((newest(state)?.number ?? 0) + 1, 0, files) };
       const command = {
         type: 'confirmRound',
-        basis: roundBasis(state),
-        keep: proposedLines(state).flatMap((line) => (line.keep ? [line.seat] : [])),
+        basis: roundBasis(state, contextOf(0, controller)),
+        keep: proposedLines(state, contextOf(0, controller)).flatMap((line) => (line.keep ? [line.seat] : [])),
         leave: [],
         times: [...state.stages.keys()].map((stage) => ({ stage, due: null, closes: null })),
       } as const;
       const tried = decide(state, command, contextOf(now, state.controller));
       // Where an amendment has left only stages that the values skip, somebody is asked who certainly is.
-      return tried.ok || tried.refusal.code !== 'nobody-asked' ? command : withSomebody(state);
+      return tried.ok || !tried.refusal.code.startsWith('nobody-') ? command : withSomebody(state);
     }
     case 'putFields': {
       const version = newest(state);
@@ -941,6 +946,7 @@ function resolved(task: Task, named: SeatRun | undefined, state: Circulation, no
     (person) =>
       !isAuthorApproving(state, seat, person, contextOf(0, controller)) &&
       !seat.holders.some((holder) => holder.person === person) &&
+      respondedElsewhere(state, seat, person, contextOf(0, controller)) === null &&
       otherSeatInStage(state, seat, person, contextOf(0, controller)) === null,
   );
   const passed = seat.closes !== null && seat.closes <= now + day;

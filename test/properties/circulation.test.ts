@@ -10,7 +10,7 @@ import { holders } from '@/core/circulation/holders';
 import { messagesOf } from '@/core/circulation/messages';
 import { type Offer, offers } from '@/core/circulation/offers';
 import { previewOf } from '@/core/circulation/preview';
-import { proposedLines } from '@/core/circulation/round';
+import { countedTwice, proposedLines } from '@/core/circulation/round';
 import {
   baseHolder,
   type Circulation,
@@ -65,6 +65,16 @@ const leadsTo = (from: string, to: string, now: number): boolean => {
   return next !== undefined && (next === to || leadsTo(next, to, now));
 };
 
+/** Who has responded in a stage that takes part, by responses that stand. */
+const respondedIn = (state: Circulation, stage: string) =>
+  state.stages.get(stage)?.gone
+    ? []
+    : [...state.seats.values()]
+        .filter(
+          (seat) => seat.stage === stage && !seat.gone && ['decided', 'returned', 'declined'].includes(seat.status),
+        )
+        .map((seat) => state.decisions[seat.decision ?? -1]?.by);
+
 const plannedIn = (state: Circulation, id: string) => plannedStages(state).find((one) => one.id === id);
 
 describe('a circulation under random routes and commands', () => {
@@ -98,6 +108,7 @@ describe('a circulation under random routes and commands', () => {
   it('keeps its promises at every step', () => {
     let watched = 0;
     let covered = 0;
+    let apart = 0;
     let amended = 0;
     fc.assert(
       fc.property(scenario, (given) => {
@@ -144,6 +155,19 @@ describe('a circulation under random routes and commands', () => {
               covered += 1;
             }
           }
+
+          // What would ask nobody is never begun.
+          const begins = command.type === 'send' || command.type === 'confirmRound';
+          hold(!begins || after.rework?.cause !== 'nobody', 'begun though it asks nobody');
+
+          // Nobody has responded in two stages that need different people.
+          for (const stage of plannedStages(after))
+            for (const other of stage.independentOf) {
+              const [one, two] = [stage.id, other].map((id) => respondedIn(after, id));
+              const both = one?.filter((person) => two?.includes(person)) ?? [];
+              hold(both.length === 0, `${both} responded in two stages that need different people`);
+              if (one?.length && two?.length) apart += 1;
+            }
 
           // Each seat's counted decision is its own, and belongs to one seat only.
           const seats = [...after.seats.values()];
@@ -280,7 +304,9 @@ describe('a circulation under random routes and commands', () => {
           if (command.type === 'confirmRound')
             for (const id of fresh)
               hold(
-                proposedLines(before).some((line) => line.seat === id || id.startsWith(`${line.seat}__`)),
+                proposedLines(before, contextOf(0, controller)).some(
+                  (line) => line.seat === id || id.startsWith(`${line.seat}__`),
+                ),
                 'asked though not on the list',
               );
 
@@ -313,6 +339,7 @@ describe('a circulation under random routes and commands', () => {
     );
     expect(watched).toBeGreaterThan(runs);
     expect(covered).toBeGreaterThan(0);
+    expect(apart).toBeGreaterThan(0);
     expect(amended).toBeGreaterThan(0);
   });
 
@@ -537,10 +564,13 @@ describe('offers', () => {
           times: needs.times ?? [],
         };
         const [left] = needs.leavable ?? [];
-        return [
-          { ...basis, keep: needs.keepable ?? [], leave: [] },
-          ...(left ? [{ ...basis, keep: (needs.keepable ?? []).filter((id) => id !== left), leave: [left] }] : []),
-        ];
+        // One person counts once: of two responses of theirs one is kept.
+        const kept = new Map(
+          needs.lines?.flatMap(({ seat, decision }) => (decision === null ? [] : [[seat, decision]])),
+        );
+        const twice = countedTwice(state, kept, contextOf(run.now, controller));
+        const keep = (needs.keepable ?? []).filter((id) => id !== left && !twice.includes(id));
+        return [{ ...basis, keep, leave: [] }, ...(left ? [{ ...basis, keep, leave: [left] }] : [])];
       }
       case 'askQuestion':
         return [{ type: act, question: 'a new one', seat, epoch: needs.epoch ?? 0, note: 'w' }];

@@ -1,4 +1,4 @@
-import type { Command, CommandOf } from '@/core/circulation/commands';
+import { bareContext, type Command, type CommandOf } from '@/core/circulation/commands';
 import type { Outcome } from '@/core/circulation/events';
 import { proposedLines, roundBasis } from '@/core/circulation/round';
 import {
@@ -142,18 +142,21 @@ export const nextRound = (
     times = [],
   }: { keep?: string[]; ask?: string[]; leave?: string[]; times?: CommandOf<'confirmRound'>['times'] } = {},
 ): string => {
-  const lines = proposedLines(state(run));
+  const lines = linesOf(state(run));
   return put(run, {
     type: 'confirmRound',
-    basis: roundBasis(state(run)),
+    basis: roundBasis(state(run), bareContext(0, controller)),
     keep: [...lines.filter((line) => line.keep && !ask.includes(line.seat)).map((line) => line.seat), ...keep],
     leave,
     times,
   });
 };
 
+/** The list of a next round as it would be proposed now. */
+export const linesOf = (of: Circulation) => proposedLines(of, bareContext(0, controller));
+
 export const reasons = (run: Run) =>
-  Object.fromEntries(proposedLines(state(run)).map((line) => [line.seat, line.keep ? 'kept' : line.reason]));
+  Object.fromEntries(linesOf(state(run)).map((line) => [line.seat, line.keep ? 'kept' : line.reason]));
 
 /** Puts every signing seat's fields on a file and keeps it frozen. */
 export const freeze = (run: Run, file = 'f1', frozen = 90_001): string[] => {

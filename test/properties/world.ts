@@ -71,9 +71,12 @@ export function playedOut(
       now = later(author, minutesOf(draws, model.rework));
       if (now > until) return { state, end: null };
       put({ type: 'attach', version: versionOf((state.versions.length ?? 0) + 1, 1, 1) }, author);
-      const lines = proposedLines(state);
+      const lines = proposedLines(state, worldContext(now, controller));
       const keep = lines.filter((line) => line.keep && draws.chance(model.kept / 1000)).map(({ seat }) => seat);
-      put({ type: 'confirmRound', basis: roundBasis(state), keep, leave: [], times: [] }, controller);
+      put(
+        { type: 'confirmRound', basis: roundBasis(state, worldContext(now, controller)), keep, leave: [], times: [] },
+        controller,
+      );
       planned.clear();
       continue;
     }

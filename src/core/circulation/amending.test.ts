@@ -241,6 +241,10 @@ describe('amending what lies ahead', () => {
       ]),
     ).toBe('ok');
     expect(statuses(run)).toMatchObject({ all__1: 'asked', all__2: 'asked' });
+    // Its members are asked there now, each with a seat of their own.
+    expect(amend(run, [{ do: 'moveSeat', seat: 'all', to: { stage: 'b', at: 0 } }])).toBe('amend-reached');
+    expect(amend(run, [{ do: 'removeSeat', seat: 'all' }])).toBe('ok');
+    expect(statuses(run)).toMatchObject({ all__1: 'released', all__2: 'released' });
     expect(seatOf(run, 'role').holders).toMatchObject([{ person: 'petra', via: 'role' }]);
     expect(run.events.find(({ type }) => type === 'circulation.amended')).toMatchObject({
       data: {

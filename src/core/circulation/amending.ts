@@ -18,11 +18,13 @@ import type { SeatTimes, Version } from './events';
 import { apply, type Draft, draftOf } from './evolve';
 import { subjectOf } from './readiness';
 import { type Refusal, type RefusalCode, refusal } from './refusal';
+import { countedTwice, standingDecisions } from './round';
 import type { Emit } from './settle';
 import {
   baseHolder,
   type Circulation,
   documentsOf,
+  hasResponded,
   isGathering,
   isSigned,
   newest,
@@ -58,7 +60,8 @@ export function amend(draft: Draft, command: CommandOf<'amend'>, context: Contex
     structureFault(draft, plan) ??
     (timed ? timesFault(whole.due, whole.closes, context.now) : null) ??
     signerFault(draft, plan) ??
-    findingFault(draft, plan, context);
+    findingFault(draft, plan, context) ??
+    independenceFault(draft, plan, context);
   if (bad) return bad;
   const data = {
     plan,
@@ -170,8 +173,6 @@ function withSeats(series: Series, change: (seat: Seat) => Seat): Series {
   return { ...series, parts: series.parts.map(inner) };
 }
 
-const hasResponded = ({ status }: SeatRun) => status === 'decided' || status === 'declined' || status === 'returned';
-
 /** Why files cannot be changed like this: somebody has acted on them, or their pages are frozen for signing. */
 function versionFault(draft: Draft, after: Circulation, version: Version): Refusal | null {
   const before = newest(draft);
@@ -206,6 +207,16 @@ function signerFault(draft: Draft, plan: Series): Refusal | null {
   return null;
 }
 
+/** Refuses to make stages need different people in which one person has responded already. */
+function independenceFault(draft: Draft, plan: Series, context: Context): Refusal | null {
+  // In rework nothing stands yet: the next round keeps one of the two.
+  if (draft.phase !== 'running') return null;
+  const standing = standingDecisions(draft);
+  const before = countedTwice(draft, standing, context);
+  const twice = countedTwice({ ...draft, plan }, standing, context).find((seat) => !before.includes(seat));
+  return twice === undefined ? null : refusal('amend-independent', { seat: twice });
+}
+
 const no = (code: RefusalCode, part: string) => refusal(code, { part });
 
 /** Why the route cannot become this one: what has been reached stays, and stays where it is. */
@@ -215,6 +226,7 @@ function structureFault(state: Circulation, plan: Series): Refusal | null {
   if (empty !== undefined) return no('amend-empty', empty);
   return (
     reusedFault(state, plan) ??
+    groupFault(state, plan) ??
     (state.phase === 'rework'
       ? reworkFault(state, plan)
       : (movedFault(state, plan) ?? seriesFault(state, state.plan, plan)))
@@ -229,6 +241,15 @@ function reusedFault(state: Circulation, plan: Series): Refusal | null {
     for (const { id } of stage.seats) if (!known.has(id) && state.seats.has(id)) return refusal('route-unfit');
   }
   return null;
+}
+
+/** Refuses a group in another stage whose members have become seats of their own: those stay where they were asked. */
+function groupFault(state: Circulation, plan: Series): Refusal | null {
+  const home = new Map(stagesOf(plan).flatMap((stage) => stage.seats.map((seat) => [seat.id, stage.id] as const)));
+  const moved = [...state.seats.values()].find(
+    ({ gone, planned, stage }) => gone === 'expanded' && (home.get(planned) ?? stage) !== stage,
+  );
+  return moved ? no('amend-reached', moved.planned) : null;
 }
 
 /** Refuses a stage that has been reached in another series than its own, also where its branch goes: it would begin anew. */
@@ -332,7 +353,7 @@ function hasDecisions(state: Circulation, { id }: Stage): boolean {
 }
 
 /** What of a stage stays once it has been reached. */
-const fixed = ['verb', 'order', 'condition', 'earliest', 'onReturn', 'onDecline'] as const;
+const fixed = ['verb', 'order', 'condition', 'earliest', 'onReturn', 'onDecline', 'independentOf'] as const;
 
 function stageFault(state: Circulation, old: Stage, next: Stage): Refusal | null {
   const run = state.stages.get(old.id) as StageRun;

@@ -15,6 +15,7 @@ import {
   decide,
   fork,
   freeze,
+  linesOf,
   nextRound,
   put,
   reassign,
@@ -30,7 +31,7 @@ import { type Act, bareContext } from './commands';
 import { decide as decideOn } from './decide';
 import { isDeserted, otherSeatInStage } from './holders';
 import { type Needs, offers } from './offers';
-import { proposedLines, proposedTimes } from './round';
+import { proposedTimes } from './round';
 import {
   baseHolder,
   type Circulation,
@@ -246,7 +247,7 @@ describe('what an offer says it needs', () => {
     const needs = needsFor(run, 'confirmRound', null);
     expect(needs?.leavable).toEqual(['a-yuki']);
     expect(needs?.keepable).toEqual(['a-noor']);
-    expect(needs?.lines).toEqual(proposedLines(state(run)));
+    expect(needs?.lines).toEqual(linesOf(state(run)));
     const all = sentRun(route(stage('a', 'review', ['petra', 'oskar'])));
     decide(all, 'a-petra', 'petra', 'declined');
     attach(all, 2);
@@ -401,7 +402,7 @@ describe('what is out of the route', () => {
     const changed = without(state(run), { seat: 'a-oskar' });
     expect(tallyOf(changed, changed.stages.get('a') as never)).toMatchObject({ n: 1, needed: 1 });
     expect(offers(changed, contextOf(run.now, controller)).some((offer) => offer.on === 'a-oskar')).toBe(false);
-    expect(proposedLines(changed).map((line) => line.seat)).toEqual(['a-petra', 'b-yuki']);
+    expect(linesOf(changed).map((line) => line.seat)).toEqual(['a-petra', 'b-yuki']);
     const petra = changed.seats.get('a-petra') as SeatRun;
     expect(otherSeatInStage(state(run), petra, 'oskar', bareContext(0, controller))?.id).toBe('a-oskar');
     expect(otherSeatInStage(changed, petra, 'oskar', bareContext(0, controller))).toBeNull();
@@ -704,7 +705,7 @@ describe('the next round', () => {
     decide(run, 'a-petra', 'petra', 'done');
     decide(run, 'a-oskar', 'oskar', 'returned');
     reassign(run, 'a-petra', 'noor');
-    expect(Object.fromEntries(proposedLines(state(run)).map((line) => [line.seat, line.reason]))).toEqual({
+    expect(Object.fromEntries(linesOf(state(run)).map((line) => [line.seat, line.reason]))).toEqual({
       'a-petra': 'given',
       'a-oskar': 'returned',
       'b-yuki': 'notAskedBefore',
@@ -719,14 +720,14 @@ describe('the next round', () => {
     attach(run, 2);
     nextRound(run, { keep: ['a-petra'] });
     decide(run, 'a-yuki', 'yuki', 'returned');
-    const kept = Object.fromEntries(proposedLines(state(run)).map((line) => [line.seat, line.keep]));
+    const kept = Object.fromEntries(linesOf(state(run)).map((line) => [line.seat, line.keep]));
     expect(kept).toEqual({ 'a-petra': true, 'a-oskar': false, 'a-yuki': false });
     // What was accepted is an entry of one decision of one seat.
     const moved = {
       ...state(run),
       acceptances: state(run).acceptances.map((entry) => ({ ...entry, seat: 'a-oskar' })),
     };
-    expect(proposedLines(moved).find((line) => line.seat === 'a-petra')?.keep).toBe(false);
+    expect(linesOf(moved).find((line) => line.seat === 'a-petra')?.keep).toBe(false);
   });
 
   it('asks for a new time in a seat that is given away only while it runs and the old one has passed', () => {

@@ -9,7 +9,7 @@ import type { Draft } from './evolve';
 import { leavable } from './guards';
 import { passOn, unfit } from './holderCommands';
 import { type Refusal, refusal } from './refusal';
-import { keepable, roundBasis } from './round';
+import { countedTwice, keepable, roundBasis, standingDecisions } from './round';
 import { beginRework, type Emit, type EmitAs, wholeTimes } from './settle';
 import {
   baseHolder,
@@ -227,7 +227,7 @@ export function confirmRound(
   emit: Emit,
 ): Refusal | null {
   // What was looked at is the basis, not the sequence number: an event that changes nothing of it must not spoil it.
-  if (command.basis !== roundBasis(draft)) return refusal('stale-plan');
+  if (command.basis !== roundBasis(draft, context)) return refusal('stale-plan');
   const keep: Kept[] = [];
   for (const id of new Set(command.keep)) {
     const seat = draft.seats.get(id);
@@ -246,6 +246,10 @@ export function confirmRound(
     if (seat.status !== 'declined' || command.keep.includes(id) || !leavable(draft, stage, leave))
       return refusal('leave-impossible', { seat: id });
   }
+  const stand = new Map(keep.map(({ seat, decision }) => [seat, decision]));
+  for (const [seat, decision] of standingDecisions(draft)) if (leave.has(seat)) stand.set(seat, decision);
+  const twice = countedTwice(draft, stand, context)[0];
+  if (twice !== undefined) return refusal('keep-twice', { seat: twice });
   const asked = [...draft.seats.values()].some(
     (seat) => !seat.gone && !command.keep.includes(seat.id) && !leave.has(seat.id),
   );

@@ -21,6 +21,7 @@ import {
   fork,
   freeze,
   keepFrozen,
+  linesOf,
   nextRound,
   put,
   reasons,
@@ -33,10 +34,10 @@ import {
   statuses,
 } from '../../../test/properties/scene';
 import { atInstant } from '../route/route';
-import type { Command, CommandOf, Context } from './commands';
+import { bareContext, type Command, type CommandOf, type Context } from './commands';
 import { decide as decideCommand } from './decide';
 import { outcomesOf } from './events';
-import { proposedLines, roundBasis } from './round';
+import { roundBasis } from './round';
 import { commentOfDecision, openComments, scopeIn, scopeOf, secondHolders, stopsOf } from './state';
 import { releaseWanted, tasksOf } from './tasks';
 
@@ -396,7 +397,7 @@ describe('returning', () => {
     decide(run, 'a-petra', 'petra', 'done');
     attach(run, 3, 1);
     expect(reasons(run)).toEqual({ 'a-petra': 'kept', 'a-oskar': 'open' });
-    expect(proposedLines(state(run))[0]?.decision).toBe(0);
+    expect(linesOf(state(run))[0]?.decision).toBe(0);
     expect(nextRound(run)).toBe('ok');
     expect(seatOf(run, 'a-petra').decision).toBe(0);
     // Given to another and back, it is the same person's decision again.
@@ -474,7 +475,7 @@ describe('returning', () => {
     decide(run, 'a-oskar', 'oskar', 'returned');
     const looked = (): CommandOf<'confirmRound'> => ({
       type: 'confirmRound',
-      basis: roundBasis(state(run)),
+      basis: roundBasis(state(run), bareContext(0, controller)),
       keep: [],
       leave: [],
       times: [],

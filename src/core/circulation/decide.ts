@@ -63,14 +63,8 @@ export function decide(state: Circulation | null, command: Command | Create, con
   settle(draft, then, own);
   // Waits that were over while it stood still end now.
   if (command.type === 'extendWhole' || command.type === 'goOn') catchUp(draft, then, own);
-  // What would ask nobody is not begun; where it happens under way, the author is asked.
-  if (beginsRound.has(command.type) && draft.rework?.cause === 'nobody')
-    return { ok: false, refusal: refusal('nobody-asked') };
   return { ok: true, events, state: draft };
 }
-
-/** The commands by which people are first asked. */
-const beginsRound: ReadonlySet<string> = new Set(['send', 'confirmRound']);
 
 /** The state at an instant: after what is due until then has been applied. */
 export function caughtUp(state: Circulation, context: Context): Circulation {

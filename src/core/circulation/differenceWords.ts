@@ -17,6 +17,7 @@ const parts: { readonly [P in StagePart]: string } = {
   condition: 'the condition',
   onReturn: 'what a return does',
   onDecline: 'what a decline does',
+  independentOf: 'the stages that need different people',
   allows: 'what is allowed',
 };
 

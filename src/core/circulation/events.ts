@@ -97,6 +97,8 @@ export type HeldFor = 'fields' | 'freezing' | 'time' | 'crowd';
 
 export type RoundReason =
   | 'unchanged'
+  /** One person would count twice beside another response that is kept. */
+  | 'twice'
   | 'changed'
   | 'returned'
   | 'declined'

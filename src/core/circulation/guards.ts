@@ -1,8 +1,8 @@
-import { preflight } from '../route/preflight';
+import { asksNobody, preflight } from '../route/preflight';
 import type { Act, Context } from './commands';
 import { system } from './events';
 import { nameable } from './holderCommands';
-import { actingAs, claimOn, isAuthorApproving, mayAct } from './holders';
+import { actingAs, claimOn, isAuthorApproving, mayAct, respondedElsewhere } from './holders';
 import { subjectOf } from './readiness';
 import { type Refusal, type RefusalCode, refusal } from './refusal';
 import { keepable } from './round';
@@ -12,6 +12,7 @@ import {
   type Comment,
   decisionOf,
   documentsOf,
+  hasResponded,
   isGathering,
   isSigned,
   isUnansweredStop,
@@ -81,8 +82,9 @@ function writesOrSteers(state: Circulation, context: Context): boolean {
 /** Refuses a seat whose decision stands, naming by whom and with what; null when none stands. */
 function decidedAlready(state: Circulation, seat: SeatRun): Refusal | null {
   const decision = decisionOf(state, seat);
-  const stands = seat.status === 'decided' || seat.status === 'declined' || seat.status === 'returned';
-  return decision && stands ? refusal('already-decided', { by: decision.by, outcome: decision.outcome }) : null;
+  return decision && hasResponded(seat)
+    ? refusal('already-decided', { by: decision.by, outcome: decision.outcome })
+    : null;
 }
 
 function stageOver(state: Circulation, seat: SeatRun): Refusal | null {
@@ -104,18 +106,19 @@ function coverOver(state: Circulation, seat: SeatRun, context: Context): Refusal
   return null;
 }
 
+/** Why somebody may not act on a seat: it is not theirs, or a rule keeps them from what would be. */
+function whyNot(state: Circulation, seat: SeatRun, context: Context): RefusalCode {
+  const { actor, groups } = context;
+  const member = seat.group !== null && (groups.get(seat.group)?.members.includes(actor) ?? false);
+  if (!member && !seat.holders.some(({ person }) => person === actor)) return 'not-holder';
+  if (isAuthorApproving(state, seat, actor, context)) return 'author-decides';
+  return respondedElsewhere(state, seat, actor, context) ? 'independent' : 'not-holder';
+}
+
 /** Whether the seat may be acted on by this actor at this moment. */
 function actable(state: Circulation, seat: SeatRun, context: Context): Refusal | null {
   if (!mayAct(state, seat, context.actor, context))
-    return (
-      coverOver(state, seat, context) ??
-      refusal(
-        seat.holders.some(({ person }) => person === context.actor) &&
-          isAuthorApproving(state, seat, context.actor, context)
-          ? 'author-decides'
-          : 'not-holder',
-      )
-    );
+    return coverOver(state, seat, context) ?? refusal(whyNot(state, seat, context));
   const decided = decidedAlready(state, seat);
   if (decided) return decided;
   if (state.closed !== null) return refusal('closed');
@@ -171,7 +174,9 @@ export const wholeGuards = {
       : state.phase === 'running' || state.phase === 'rework'
         ? null
         : refusal('not-extendable'),
-  confirmRound: (state, context) => controlled(state, context, ['rework']),
+  confirmRound: (state, context) =>
+    controlled(state, context, ['rework']) ??
+    (asksNobody({ route: state.plan, facts: state.facts, record: context.record }) ? refusal('nobody-skipped') : null),
   withdraw: (state, context) => {
     if (!steers(state, context)) return refusal('not-controller');
     // A signature that counts, in a circulation where nothing else is waited for, is as good as released.

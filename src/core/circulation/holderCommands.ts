@@ -4,7 +4,7 @@ import { shifted } from '../time/due';
 import type { CommandOf, Context } from './commands';
 import { isPositive, outcomesFor, type PayloadHash, system } from './events';
 import type { Draft } from './evolve';
-import { actingAs, isAuthorApproving, otherSeatInStage, samePerson } from './holders';
+import { actingAs, isAuthorApproving, otherSeatInStage, respondedElsewhere, samePerson } from './holders';
 import { type Refusal, refusal } from './refusal';
 import { beginRework, type Emit, type EmitAs } from './settle';
 import {
@@ -253,5 +253,6 @@ export function unfit(draft: Draft, seat: SeatRun, person: string, context: Cont
   if (seat.holders.some((holder) => samePerson(context, holder.person, person))) return refusal('same-person');
   if (context.people.get(person)?.active === false) return refusal('person-left');
   if (isAuthorApproving(draft, seat, person, context)) return refusal('author-decides');
+  if (respondedElsewhere(draft, seat, person, context)) return refusal('independent');
   return otherSeatInStage(draft, seat, person, context) ? refusal('in-stage-already') : null;
 }

@@ -1,8 +1,8 @@
 import { type CoverLink, coverChain, isAway, spanOf } from '../people/cover';
-import type { Instant } from '../route/route';
+import { type Instant, independentStages } from '../route/route';
 import type { Context } from './commands';
 import type { Holder, Via } from './events';
-import { type Circulation, decisionOf, type SeatRun, seatsOfStage, stagePlanOf } from './state';
+import { type Circulation, decisionOf, hasResponded, type SeatRun, seatsOfStage, stagePlanOf } from './state';
 
 type Staged = Pick<Circulation, 'plan' | 'retired' | 'author' | 'stages' | 'seats' | 'decisions'>;
 
@@ -39,9 +39,16 @@ export function holders(state: Staged, seat: SeatRun, context: Context): Acting[
 
 const unaided = (holder: Holder): Acting => ({ ...holder, cover: [] });
 
-/** Whether somebody may not act on a seat, whoever gives it to them: they have left, or would approve their own text. */
+/**
+ * Whether somebody may not act on a seat, whoever gives it to them: they have left, would approve their own text, or have
+ * responded in a stage that this one is independent of.
+ */
 function isExcluded(state: Staged, seat: SeatRun, person: string, context: Context): boolean {
-  return context.people.get(person)?.active === false || isAuthorApproving(state, seat, person, context);
+  return (
+    context.people.get(person)?.active === false ||
+    isAuthorApproving(state, seat, person, context) ||
+    respondedElsewhere(state, seat, person, context) !== null
+  );
 }
 
 /** The chain of cover that a holder lends to a seat; cut where it meets somebody who may not come to it that way. */
@@ -61,17 +68,18 @@ function chainFor(state: Staged, seat: SeatRun, person: string, context: Context
 }
 
 /**
- * Whom cover cannot bring to a seat, whatever the rules of the organization: who was replaced there, and everybody who holds
- * a seat of its stage or has responded in it.
+ * Whom cover cannot bring to a seat, whatever the rules of the organization: who was replaced there, everybody who holds a
+ * seat of its stage or has responded in it, and whoever has responded in one it is independent of.
  */
-export function keptFrom(state: Pick<Circulation, 'stages' | 'seats' | 'decisions'>, seat: SeatRun): string[] {
+export function keptFrom(state: Pick<Circulation, 'plan' | 'stages' | 'seats' | 'decisions'>, seat: SeatRun): string[] {
   const stage = state.stages.get(seat.stage);
   const there = (stage ? seatsOfStage(state, stage) : []).flatMap((other) => {
     if (other.gone) return [];
-    const decision = other.status === 'decided' || other.status === 'returned' ? decisionOf(state, other) : null;
+    const decision = hasResponded(other) ? decisionOf(state, other) : null;
     return [...other.holders.map(({ person }) => person), ...(decision ? [decision.by] : [])];
   });
-  return [...new Set([...seat.barred, ...there])];
+  const elsewhere = independentSeats(state, seat).map(({ by }) => by);
+  return [...new Set([...seat.barred, ...there, ...elsewhere])];
 }
 
 function isOpenToGroup(seat: SeatRun, context: Context): boolean {
@@ -158,6 +166,30 @@ export function isAuthorApproving(
   );
 }
 
+/** The seats with standing responses, yes or no, in the stages that a seat's is independent of, and whose they are. */
+function independentSeats(
+  state: Pick<Circulation, 'plan' | 'stages' | 'seats' | 'decisions'>,
+  seat: SeatRun,
+): { readonly seat: SeatRun; readonly by: string }[] {
+  return (independentStages(state.plan).get(seat.stage) ?? []).flatMap((id) => {
+    const run = state.stages.get(id);
+    return (run && !run.gone ? seatsOfStage(state, run) : []).flatMap((other) => {
+      const decision = !other.gone && hasResponded(other) ? decisionOf(state, other) : null;
+      return decision ? [{ seat: other, by: decision.by }] : [];
+    });
+  });
+}
+
+/** The seat of a stage that must not be of the same people, in which this person has responded; null where there is none. */
+export function respondedElsewhere(
+  state: Pick<Circulation, 'plan' | 'stages' | 'seats' | 'decisions'>,
+  seat: SeatRun,
+  person: string,
+  context: Pick<Context, 'people'>,
+): SeatRun | null {
+  return independentSeats(state, seat).find(({ by }) => samePerson(context, by, person))?.seat ?? null;
+}
+
 /** Another seat of the same stage that this person holds or has decided: a person counts once in a stage. */
 export function otherSeatInStage(
   state: Pick<Circulation, 'stages' | 'seats' | 'decisions'>,
@@ -169,8 +201,10 @@ export function otherSeatInStage(
   for (const id of state.stages.get(seat.stage)?.seats ?? []) {
     const other = state.seats.get(id);
     if (!other || other.gone || other.id === seat.id) continue;
-    const decision = other.status === 'decided' || other.status === 'returned' ? decisionOf(state, other) : null;
-    if (decision ? same(decision.by) : other.holders.some((holder) => same(holder.person))) return other;
+    const decision = hasResponded(other) ? decisionOf(state, other) : null;
+    // Whoever declined may be asked again, and whoever is asked then holds it.
+    const held = !decision || other.status === 'declined';
+    if ((decision && same(decision.by)) || (held && other.holders.some((holder) => same(holder.person)))) return other;
   }
   return null;
 }

@@ -15,9 +15,9 @@ import {
   wholeGuards,
 } from './guards';
 import { nameable, unnamedBy } from './holderCommands';
-import { isAuthorApproving, otherSeatInStage } from './holders';
+import { isAuthorApproving, otherSeatInStage, respondedElsewhere } from './holders';
 import type { Refusal } from './refusal';
-import { proposedLines, proposedTimes, roundBasis } from './round';
+import { leftAlone, proposedLines, proposedTimes, roundBasis } from './round';
 import {
   baseHolder,
   type Circulation,
@@ -61,6 +61,8 @@ export interface Needs {
   /** Names the list of the next round, and the list. */
   readonly basis?: string;
   readonly lines?: readonly RoundLine[];
+  /** Seats of the round that nobody could respond to while another's decision is kept. */
+  readonly alone?: readonly { readonly seat: string; readonly kept: string }[];
 }
 
 /** One act that this actor may do now, or the refusal it would meet. `on` is the seat, stage, file or comment. */
@@ -81,7 +83,7 @@ export function offers(given: Circulation, context: Context): Offer[] {
   const add = (act: Act, on: string | null, refusal: Refusal | null, needs: () => Needs) =>
     all.push({ act, on, refusal, needs: refusal ? {} : needs() });
   for (const act of Object.keys(wholeGuards) as (keyof typeof wholeGuards)[])
-    add(act, null, wholeGuards[act](state, at), () => wholeNeeds(state, act, now));
+    add(act, null, wholeGuards[act](state, at), () => wholeNeeds(state, act, at));
   const version = newest(state);
   for (const file of version ? documentsOf(version) : [])
     for (const act of Object.keys(fileGuards) as (keyof typeof fileGuards)[])
@@ -115,23 +117,24 @@ export function allowed(all: readonly Offer[]): Offer[] {
   return all.filter((offer) => offer.refusal === null);
 }
 
-function wholeNeeds(state: Circulation, act: keyof typeof wholeGuards, now: number): Needs {
-  if (act === 'confirmRound') return roundNeeds(state, now);
+function wholeNeeds(state: Circulation, act: keyof typeof wholeGuards, context: Context): Needs {
+  if (act === 'confirmRound') return roundNeeds(state, context);
   if (act === 'amend') return { basis: amendBasis(state) };
   if (act === 'handControl') return { not: [state.controller] };
   if (act !== 'extendWhole') return {};
   return { due: state.due, closes: state.closes, timeNeeded: state.closed !== null };
 }
 
-function roundNeeds(state: Circulation, now: number): Needs {
+function roundNeeds(state: Circulation, context: Context): Needs {
   return {
-    basis: roundBasis(state),
-    lines: proposedLines(state),
+    basis: roundBasis(state, context),
+    lines: proposedLines(state, context),
+    alone: leftAlone(state, context),
     keepable: keepableSeats(state),
     leavable: [...state.stages.values()].flatMap((stage) =>
       stage.seats.filter((id) => state.seats.get(id)?.status === 'declined' && leavable(state, stage, new Set([id]))),
     ),
-    times: proposedTimes(state, now),
+    times: proposedTimes(state, context.now),
   };
 }
 
@@ -211,6 +214,7 @@ function notFor(state: Circulation, seat: SeatRun, context: Context): string[] {
     (person) =>
       people(seat).includes(person) ||
       isAuthorApproving(state, seat, person, context) ||
+      respondedElsewhere(state, seat, person, context) !== null ||
       otherSeatInStage(state, seat, person, context) !== null,
   );
 }

@@ -1,26 +1,105 @@
-import { atInstant, instantOf } from '../route/route';
+import { atInstant, independentStages, instantOf, stagesOf } from '../route/route';
 import { canonical } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
+import type { Context } from './commands';
 import { isPositive, type RoundLine, type RoundReason, type StageTimes } from './events';
-import { baseHolder, type Circulation, type DecisionRecord, newest, type SeatRun, scopeOf, stagePlanOf } from './state';
+import { samePerson } from './holders';
+import {
+  baseHolder,
+  type Circulation,
+  type DecisionRecord,
+  hasResponded,
+  newest,
+  type SeatRun,
+  scopeOf,
+  stagePlanOf,
+} from './state';
 
 /**
  * Who would be kept and who asked again if a next round began now: every seat that it could ask, each with its reason.
  * A decision is compared with what its seat saw when it decided, never with the version before this one, so a change
- * and its undoing keeps it, in whatever round it was made.
+ * and its undoing keeps it, in whatever round it was made. Where that would make one person count twice, the later of the
+ * two on the route is asked.
  */
-export function proposedLines(state: Circulation): RoundLine[] {
+export function proposedLines(state: Circulation, context: Pick<Context, 'people'>): RoundLine[] {
   const lines: RoundLine[] = [];
+  const same = new Map<string, number>();
+  for (const seat of state.seats.values()) {
+    const kept = seat.gone ? null : sameContent(state, seat);
+    if (kept !== null) same.set(seat.id, kept);
+  }
+  const twice = new Set(countedTwice(state, same, context));
   for (const seat of state.seats.values()) {
     if (seat.gone) continue;
-    const kept = sameContent(state, seat);
+    const kept = same.get(seat.id) ?? null;
     lines.push(
-      kept === null
-        ? { seat: seat.id, decision: candidate(state, seat), keep: false, reason: reasonFor(state, seat) }
-        : { seat: seat.id, decision: kept, keep: true, reason: 'unchanged' },
+      kept !== null && twice.has(seat.id)
+        ? { seat: seat.id, decision: kept, keep: false, reason: 'twice' }
+        : kept === null
+          ? { seat: seat.id, decision: candidate(state, seat), keep: false, reason: reasonFor(state, seat) }
+          : { seat: seat.id, decision: kept, keep: true, reason: 'unchanged' },
     );
   }
   return lines;
+}
+
+/**
+ * The seats, in the order of the route, whose decision among these would make one person count twice beside an earlier one:
+ * in one stage, or in two that need different people. Decisions are indexes, by seat.
+ */
+export function countedTwice(
+  state: Circulation,
+  decisions: ReadonlyMap<string, number>,
+  context: Pick<Context, 'people'>,
+): string[] {
+  const apart = independentStages(state.plan);
+  const counted: { readonly stage: string; readonly by: string }[] = [];
+  const twice: string[] = [];
+  for (const { id: stage } of stagesOf(state.plan))
+    for (const seat of state.stages.get(stage)?.seats ?? []) {
+      const by = state.decisions[decisions.get(seat) ?? -1]?.by;
+      if (by === undefined) continue;
+      const meets = (other: string) => other === stage || (apart.get(stage)?.includes(other) ?? false);
+      if (counted.some((one) => meets(one.stage) && samePerson(context, one.by, by))) twice.push(seat);
+      else counted.push({ stage, by });
+    }
+  return twice;
+}
+
+/** The decisions that stand in stages that take part, yes or no, as indexes by seat. */
+export function standingDecisions(state: Circulation): Map<string, number> {
+  return new Map(
+    [...state.seats.values()].flatMap((seat) =>
+      seat.decision !== null && hasResponded(seat) && !seat.gone && !state.stages.get(seat.stage)?.gone
+        ? [[seat.id, seat.decision] as const]
+        : [],
+    ),
+  );
+}
+
+/**
+ * Seats that would be left with nobody if they are asked while another's decision is kept: theirs is the same person, and
+ * their stages need different people.
+ */
+export function leftAlone(
+  state: Circulation,
+  context: Pick<Context, 'people'>,
+): { readonly seat: string; readonly kept: string }[] {
+  const apart = independentStages(state.plan);
+  if (apart.size === 0) return [];
+  const seats = [...state.seats.values()].filter((seat) => !seat.gone);
+  return seats.flatMap((kept) => {
+    const decision = keepable(state, kept);
+    const by = typeof decision === 'object' ? state.decisions[decision.decision]?.by : undefined;
+    if (by === undefined) return [];
+    const others = seats.filter(({ stage }) => apart.get(kept.stage)?.includes(stage));
+    return others
+      .filter(
+        ({ group, holders }) =>
+          group === null && holders.length > 0 && holders.every(({ person }) => samePerson(context, person, by)),
+      )
+      .map(({ id }) => ({ seat: id, kept: kept.id }));
+  });
 }
 
 /** The decisions that the present holder of a seat made in it, latest first, as indexes. */
@@ -76,12 +155,12 @@ function reasonFor(state: Circulation, seat: SeatRun): RoundReason {
 }
 
 /** Names the list of a next round as it is now: the same exactly while version, decisions and every line stay as they are. */
-export function roundBasis(state: Circulation): string {
+export function roundBasis(state: Circulation, context: Pick<Context, 'people'>): string {
   return hashOf(
     canonical([
       newest(state)?.number ?? 0,
       state.decisions.length,
-      proposedLines(state).map((line) => [line.seat, line.decision, line.keep, line.reason]),
+      proposedLines(state, context).map((line) => [line.seat, line.decision, line.keep, line.reason]),
     ]),
   );
 }

@@ -356,7 +356,7 @@ describe('a condition', () => {
     const run = sentRun(plan);
     put(run, amount(50));
     attach(run, 2);
-    expect(nextRound(run)).toBe('nobody-asked');
+    expect(nextRound(run)).toBe('nobody-skipped');
     put(run, amount(500));
     expect(nextRound(run)).toBe('ok');
     expect(

@@ -1,11 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { created, factNames, factTypes, hash, type Run, sentRun } from '../../../test/properties/arbitrary';
-import { decide, nextRound, put, route, stage, state, statuses } from '../../../test/properties/scene';
+import { decide, linesOf, nextRound, put, route, stage, state, statuses } from '../../../test/properties/scene';
 import { type FactValue, standardFacts } from '../route/facts';
 import type { Seat } from '../route/route';
 import type { Version, VersionFile } from './events';
-import { proposedLines } from './round';
 import { scopeIn } from './state';
 
 // Everybody is asked again about exactly what they decide on: files, pages of them, values.
@@ -100,7 +99,7 @@ describe('who is asked again', () => {
           expect(put(run, { type: 'giveFacts', facts, names: factNames })).toBe('ok');
         }
         expect(put(run, { type: 'attach', version: version(2, 'fact' in part ? null : part) })).toBe('ok');
-        const kept = new Map(proposedLines(state(run)).map((line) => [line.seat, line.keep]));
+        const kept = new Map(linesOf(state(run)).map((line) => [line.seat, line.keep]));
         for (const [i, seat] of seats.entries()) {
           const why = JSON.stringify({ seat, part });
           expect(kept.get(`a-${people[i]}`), why).toBe(!holdsPart(seat, part));
@@ -113,9 +112,9 @@ describe('who is asked again', () => {
     const pages = [{ file: 'f1', from: 2, to: 3 }];
     const run = returned([{ files: ['f1'], pages, facts: ['amount'] }]);
     put(run, { type: 'attach', version: version(2, { file: 'f1', page: 2 }) });
-    expect(proposedLines(state(run)).find(({ seat }) => seat === 'a-petra')?.keep).toBe(false);
+    expect(linesOf(state(run)).find(({ seat }) => seat === 'a-petra')?.keep).toBe(false);
     put(run, { type: 'attach', version: version(3, null) });
-    expect(proposedLines(state(run)).find(({ seat }) => seat === 'a-petra')?.keep).toBe(true);
+    expect(linesOf(state(run)).find(({ seat }) => seat === 'a-petra')?.keep).toBe(true);
   });
 
   it('is everybody who decides on pages where those are not there, or can no longer be told apart', () => {

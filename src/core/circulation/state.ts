@@ -414,6 +414,11 @@ export function seatsOfStage(state: Pick<Circulation, 'seats'>, stage: StageRun)
   return stage.seats.flatMap((id) => state.seats.get(id) ?? []);
 }
 
+/** Whether a response of the seat stands, whatever it was. */
+export function hasResponded({ status }: Pick<SeatRun, 'status'>): boolean {
+  return status === 'decided' || status === 'declined' || status === 'returned';
+}
+
 function standingOf(seat: SeatRun): Standing {
   if (seat.gone) return 'gone';
   if (seat.status === 'decided') return 'yes';

@@ -1,6 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { author, contextOf, finish, play, type Scenario, scenario } from '../../../test/properties/arbitrary';
+import {
+  author,
+  contextOf,
+  controller,
+  finish,
+  play,
+  type Scenario,
+  scenario,
+} from '../../../test/properties/arbitrary';
 import { involvedIn } from '../access/may';
 import { fieldIdsOf } from '../page/fields';
 import { caughtUp, decide } from './decide';
@@ -190,7 +198,7 @@ describe('the proposal of a next round', () => {
   it('keeps a decision exactly when its holder would see again what they last decided on with a yes', () => {
     const met = { kept: 0, again: 0 };
     moments((state) => {
-      for (const line of proposedLines(state)) {
+      for (const line of proposedLines(state, contextOf(0, controller))) {
         const seat = state.seats.get(line.seat) as SeatRun;
         const scope = scopeOf(state, seat);
         const same = state.decisions.findLast(
@@ -212,14 +220,14 @@ describe('the proposal of a next round', () => {
   it('names each seat once, and is called otherwise as soon as anything of it differs', () => {
     const named = new Map<string, string>();
     moments((state) => {
-      const lines = proposedLines(state);
+      const lines = proposedLines(state, contextOf(0, controller));
       expect(lines.map((line) => line.seat)).toEqual(
         seatsOf(state)
           .filter((seat) => !seat.gone)
           .map((seat) => seat.id),
       );
       const says = JSON.stringify([newest(state)?.number, state.decisions.length, lines]);
-      const basis = roundBasis(state);
+      const basis = roundBasis(state, contextOf(0, controller));
       expect(named.get(basis) ?? says).toBe(says);
       named.set(basis, says);
     }, 150);

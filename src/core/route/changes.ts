@@ -16,7 +16,15 @@ import {
 } from './route';
 
 /** What of a stage can be changed and is told by name. */
-export type StagePart = 'verb' | 'order' | 'earliest' | 'condition' | 'onReturn' | 'onDecline' | 'allows';
+export type StagePart =
+  | 'verb'
+  | 'order'
+  | 'earliest'
+  | 'condition'
+  | 'onReturn'
+  | 'onDecline'
+  | 'independentOf'
+  | 'allows';
 
 /** One difference between two routes, with all that a sentence about it needs; a stage by what it asks and its place. */
 export type RouteDifference = { readonly verb: Verb | null; readonly place: number } & (
@@ -58,7 +66,16 @@ export function routeDifferences(before: Series, after: Series): RouteDifference
     }
     const place = at(next, stage);
     if (!alike(contextOf(before, was.id), contextOf(after, stage.id))) found.push({ ...place, what: 'stageMoved' });
-    for (const part of ['verb', 'order', 'earliest', 'condition', 'onReturn', 'onDecline', 'allows'] as const)
+    for (const part of [
+      'verb',
+      'order',
+      'earliest',
+      'condition',
+      'onReturn',
+      'onDecline',
+      'independentOf',
+      'allows',
+    ] as const)
       if (!alike(was[part], stage[part])) found.push({ ...place, what: 'part', part });
     if (!alike(was.rule, stage.rule)) found.push({ ...place, what: 'rule', from: was.rule, to: stage.rule });
     for (const what of ['due', 'closes'] as const)

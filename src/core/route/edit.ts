@@ -68,6 +68,7 @@ export interface StageChange {
   readonly condition?: Condition | null;
   readonly onReturn?: Stage['onReturn'];
   readonly onDecline?: Stage['onDecline'];
+  readonly independentOf?: Stage['independentOf'];
   readonly allows?: Allows;
 }
 
@@ -84,13 +85,13 @@ export interface SeatChange {
 export function edited(route: Series, edit: RouteEdit): Series {
   switch (edit.do) {
     case 'add':
-      return tidied(inserted(route, edit.at, [edit.part]));
+      return pointing(tidied(inserted(route, edit.at, [edit.part])));
     case 'move':
       return tidied(moved(route, edit.part, edit.to));
     case 'moveBranch':
       return tidied(movedBranch(route, edit.branch, edit.to));
     case 'remove':
-      return tidied(without(route, edit.part));
+      return pointing(tidied(without(route, edit.part)));
     case 'change':
       return throughStages(route, (stage) => (stage.id === edit.stage ? fitted({ ...stage, ...edit.with }) : stage));
     case 'split':
@@ -140,6 +141,16 @@ export function edited(route: Series, edit: RouteEdit): Series {
           : stage,
       );
   }
+}
+
+/** The route in which no stage is independent of one that is not there. */
+function pointing(route: Series): Series {
+  const there = new Set(stagesOf(route).map(({ id }) => id));
+  if (stagesOf(route).every(({ independentOf }) => independentOf.every((id) => there.has(id)))) return route;
+  return throughStages(route, (stage) => ({
+    ...stage,
+    independentOf: stage.independentOf.filter((id) => there.has(id)),
+  }));
 }
 
 const insertedAt = <T>(list: readonly T[], at: number, item: T): T[] => [...list.slice(0, at), item, ...list.slice(at)];

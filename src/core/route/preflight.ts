@@ -14,6 +14,7 @@ import {
   copiesOf,
   emptySeries,
   type Instant,
+  independentStages,
   instantOf,
   knownSeats,
   partsOf,
@@ -36,6 +37,7 @@ export type FindingCode =
   | 'nobody-asked'
   | 'author-decides'
   | 'twice-in-stage'
+  | 'twice-apart'
   | 'alike'
   | 'person-left'
   | 'away'
@@ -118,13 +120,14 @@ export function preflight(subject: PreflightSubject): Finding[] {
     ofPeople(subject, stage, order, add);
     ofTimes(subject, stage, order, add);
   }
+  ofIndependence(subject, add);
   ofConditions(subject, order, add);
   ofWhole(subject, add);
   ofCopies(subject, add);
   ofFiles(subject, add);
   ofLikeness(subject, add);
   ofAbsences(subject, add);
-  if (stops.length === 0 && nobodyAsked(subject)) add('nobody-asked', 'stops');
+  if (stops.length === 0 && asksNobody(subject)) add('nobody-asked', 'stops');
   return [...stops, ...warns];
 }
 
@@ -277,6 +280,20 @@ function ofCounting(subject: PreflightSubject, stage: Stage, add: Add): void {
       return true;
     });
   for (const seat of groups.filter((one) => !asksEvery(one))) if (!match(seat, new Set())) short(seat);
+}
+
+/** People of two stages that need different ones: whichever they respond in, nobody would be left for the other. */
+function ofIndependence(subject: PreflightSubject, add: Add): void {
+  const apart = independentStages(subject.route);
+  const met: { readonly stage: string; readonly person: string }[] = [];
+  for (const stage of stagesOf(subject.route))
+    for (const seat of stage.seats) {
+      const [person] = seat.assignment.kind === 'group' ? [] : peopleOf(subject, seat.assignment);
+      if (person === undefined) continue;
+      const other = met.find((one) => apart.get(stage.id)?.includes(one.stage) && subject.same(one.person, person));
+      if (other) add('twice-apart', 'stops', { stage: stage.id, seat: seat.id, about: other.stage });
+      met.push({ stage: stage.id, person });
+    }
 }
 
 /** Whoever names somebody must have responded before that seat is asked. */
@@ -440,13 +457,10 @@ export function nameKey(name: string): string {
   return words.length < 2 ? (words[0] ?? '') : `${words[0]?.[0]} ${words[words.length - 1]}`;
 }
 
-/** Whether every stage would be skipped by the values as they are. */
-function nobodyAsked({ route, facts, record }: PreflightSubject): boolean {
+/** Whether every stage would be skipped by the values as they are: nothing has ended then that another could depend on. */
+export function asksNobody({ route, facts, record }: Pick<PreflightSubject, 'route' | 'facts' | 'record'>): boolean {
   const now = (condition: Condition) => holds(condition, { facts, record, names: {}, outcomes: () => null }).holds;
-  // What depends on how something else ends is not known yet.
-  const maybe = (condition: Condition) =>
-    comparisonsIn(condition).some((compared) => compared.kind === 'outcome') || now(condition);
-  return stagesOf(route).length > 0 && firstAsked(route, maybe).length === 0;
+  return stagesOf(route).length > 0 && firstAsked(route, now).length === 0;
 }
 
 /** What would mend a finding, as a change of what is planned. */
@@ -513,6 +527,7 @@ function candidates(subject: PreflightSubject, finding: Finding): Mending[] {
     case 'nobody':
     case 'author-decides':
     case 'twice-in-stage':
+    case 'twice-apart':
     case 'person-left':
     case 'role-unknown':
     case 'role-unfilled':
@@ -602,6 +617,11 @@ function candidates(subject: PreflightSubject, finding: Finding): Mending[] {
       ];
     case 'earliest-late':
       return stage ? [route({ do: 'change', stage, with: { earliest: null } })] : [];
+    case 'independence-unfit': {
+      const there = stagesOf(subject.route).map(({ id }) => id);
+      const independentOf = plan?.independentOf.filter((id) => id !== stage && there.includes(id)) ?? [];
+      return stage ? [route({ do: 'change', stage, with: { independentOf } })] : [];
+    }
     case 'field-nobody':
       return about ? [{ kind: 'fields', file: about }] : [];
     case 'file-unasked': {

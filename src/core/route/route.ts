@@ -121,6 +121,8 @@ export interface Stage {
   readonly onReturn: 'atOnce' | 'gather';
   /** Whether one decline stops the stage for the controller, or only counts against its rule. */
   readonly onDecline: 'stop' | 'count';
+  /** Other stages in which nobody responds who has responded in this one, and the other way round. */
+  readonly independentOf: readonly string[];
   readonly allows: Allows;
 }
 
@@ -182,6 +184,7 @@ export function freshStage(id: string, verb: Verb, seats: readonly Seat[] = []):
     condition: null,
     onReturn: 'atOnce',
     onDecline: 'stop',
+    independentOf: [],
     allows: usualAllows,
   };
 }
@@ -245,6 +248,26 @@ export function conditionsOf(route: Route): { readonly part: string; readonly co
   });
 }
 
+const independents = new WeakMap<Route, ReadonlyMap<string, readonly string[]>>();
+
+/** The stages that each stage is independent of, whichever of the two asks for it; without those that are of no other. */
+export function independentStages(route: Route): ReadonlyMap<string, readonly string[]> {
+  const known = independents.get(route);
+  if (known) return known;
+  const found = new Map<string, string[]>();
+  const note = (one: string, other: string) => {
+    const there = found.get(one) ?? [];
+    if (!there.includes(other)) found.set(one, [...there, other]);
+  };
+  for (const { id, independentOf } of stagesOf(route))
+    for (const other of independentOf) {
+      note(id, other);
+      note(other, id);
+    }
+  independents.set(route, found);
+  return found;
+}
+
 /** The route with each stage replaced by what `change` gives for it; null removes the stage. */
 export function mapStages(route: Series, change: (stage: Stage) => Stage | null): Series {
   const parts: Route[] = [];
@@ -270,7 +293,7 @@ export type RouteFault =
   | { readonly code: 'too-few-branches' | 'empty-branch'; readonly id: string }
   | { readonly code: 'sign-under-partial-join'; readonly id: string }
   | { readonly code: 'closes-before-due'; readonly id: string }
-  | { readonly code: 'time-unfit' | 'condition-unfit'; readonly id: string }
+  | { readonly code: 'time-unfit' | 'condition-unfit' | 'independence-unfit'; readonly id: string }
   | { readonly code: 'too-large'; readonly seats: number; readonly stages: number };
 
 export const routeLimits = { seats: 200, stages: 60, depth: 6, amount: 1000 } as const;
@@ -350,6 +373,10 @@ export function routeFaults(route: Route): RouteFault[] {
     }
   };
   visit(route, false, 0);
+  const stageIds = new Set(stagesOf(route).map(({ id }) => id));
+  for (const { id, independentOf } of stagesOf(route))
+    if (independentOf.some((other) => other === id || !stageIds.has(other)))
+      faults.push({ code: 'independence-unfit', id });
   if (seats > routeLimits.seats || stages > routeLimits.stages || deepest > routeLimits.depth)
     faults.push({ code: 'too-large', seats, stages });
   return faults;

@@ -230,6 +230,7 @@ const stage = Joi.object({
   condition: conditionOrNone.required(),
   onReturn: Joi.valid('atOnce', 'gather').required(),
   onDecline: Joi.valid('stop', 'count').required(),
+  independentOf: Joi.array().items(idSchema).max(routeLimits.stages).unique().required(),
   allows: Joi.object({
     comment: Joi.boolean().required(),
     delegate: Joi.valid('no', 'freely', 'agreed').required(),

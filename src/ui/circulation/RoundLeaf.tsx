@@ -49,6 +49,10 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
   // Whom the round reaches for the first time is asked in their turn; there is nothing to choose.
   const later = lines.filter((line) => line.reason === 'notAskedBefore');
   const chosen = lines.filter((line) => line.reason !== 'notAskedBefore');
+  const keptNow = new Set(lines.filter((line) => keeps(line) && !left.has(line.seat)).map((line) => line.seat));
+  // Whose seat it is has responded in a stage that this one must not share people with, and that response is kept.
+  const aloneBeside = (seat: string) =>
+    keptNow.has(seat) ? undefined : needs?.alone?.find((one) => one.seat === seat && keptNow.has(one.kept))?.kept;
   const again = chosen.filter((line) => !keeps(line) && !left.has(line.seat));
   const stages = view.stages.filter(
     (stage) =>
@@ -79,14 +83,23 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
         const kept = keeps(line);
         const fixed = !needs?.keepable?.includes(line.seat);
         const leavable = needs?.leavable?.includes(line.seat) ?? false;
+        const beside = seatOf.get(left.has(line.seat) ? '' : (aloneBeside(line.seat) ?? ''));
         return (
           <Flex key={line.seat} gap="16px" align="center" py="5px" borderBottom="1px solid" borderColor="hairline">
             <Box w="240px">
               <SeatPerson view={view} seat={seat} quiet={verbThird[seat.verb]} />
             </Box>
-            <Box flex="1" color="quiet" truncate>
-              {seat.decision && seat.decision.outcome !== line.reason ? `${outcomeWords[seat.decision.outcome]}, ` : ''}
-              {seat.keepable === 'signature-changed' ? words.roundSignature : roundWords[line.reason]}
+            <Box flex="1" color={beside ? 'copperText' : 'quiet'} truncate={!beside}>
+              {beside ? (
+                words.roundAlone(verbWords[beside.verb].toLowerCase())
+              ) : (
+                <>
+                  {seat.decision && seat.decision.outcome !== line.reason
+                    ? `${outcomeWords[seat.decision.outcome]}, `
+                    : ''}
+                  {seat.keepable === 'signature-changed' ? words.roundSignature : roundWords[line.reason]}
+                </>
+              )}
             </Box>
             <ChoiceRow
               label={seatName(seat)}

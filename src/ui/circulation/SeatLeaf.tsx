@@ -21,6 +21,8 @@ import { circulationWords, outcomeWords, statusWords, toldWords } from './words'
 
 const words = circulationWords.seat;
 
+type Form = 'extend' | 'askAgain' | 'give' | 'second' | 'correct';
+
 /** A seat opened: what its holder did and wrote, and what the controller can do about it. */
 export function SeatLeaf({ view, seat }: { readonly view: CirculationView; readonly seat: SeatRow }) {
   const { name } = usePeople();
@@ -29,9 +31,11 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
   const times = useTimes();
   const router = useRouter();
   const stop = view.stops.find((one) => 'seat' in one && one.seat === seat.id);
-  const [doing, setDoing] = useState<'extend' | 'askAgain' | 'give' | 'second' | 'correct' | null>(
+  const [doing, setDoing] = useState<Form | null>(
     stop || seat.deserted ? firstAct(view, seat, stop?.kind === 'missed') : null,
   );
+  // An answer closes its own form, not one that was opened meanwhile.
+  const done = (form: Form) => () => setDoing((now) => (now === form ? null : now));
   const [copied, setCopied] = useState(false);
   const [fault, setFault] = useState<Refusal | null>(null);
   const remind = useAct('circulation.remind', () => toldWords.reminded(called));
@@ -136,11 +140,11 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
       <SeatQuestions view={view} seat={seat.id} />
       {can('agree') && <Proposal view={view} seat={seat} />}
       {(doing === 'extend' || doing === 'askAgain') && (
-        <Extend base={base} seat={seat} view={view} again={doing === 'askAgain'} onDone={() => setDoing(null)} />
+        <Extend base={base} seat={seat} view={view} again={doing === 'askAgain'} onDone={done(doing)} />
       )}
-      {doing === 'give' && <Give base={base} seat={seat} view={view} onDone={() => setDoing(null)} />}
-      {doing === 'correct' && <CorrectAddress base={base} view={view} seat={seat} onDone={() => setDoing(null)} />}
-      {doing === 'second' && <Second base={base} view={view} seat={seat} onDone={() => setDoing(null)} />}
+      {doing === 'give' && <Give base={base} seat={seat} view={view} onDone={done('give')} />}
+      {doing === 'correct' && <CorrectAddress base={base} view={view} seat={seat} onDone={done('correct')} />}
+      {doing === 'second' && <Second base={base} view={view} seat={seat} onDone={done('second')} />}
     </Leaf>
   );
 }

@@ -116,7 +116,7 @@ export function StageLeaf({
           )}
         </Box>
       </Flex>
-      {!panel && <StageAllows stage={stage} set={set} started={started !== null} />}
+      {!panel && <StageAllows stage={stage} planning={planning} started={started !== null} />}
       {panel === 'condition' && (
         <Box>
           <ConditionForm

@@ -7,14 +7,17 @@ import {
   type Allows,
   type Availability,
   availabilities,
+  independentStages,
   type Rule,
   type Stage,
+  stagesOf,
   type Verb,
   verbs,
 } from '@/core/route/route';
 import { verbWords } from '../line/words';
 import { WordButton } from '../parts/buttons';
 import { Choose, FormField, TextInput, Tick } from '../parts/form';
+import type { Planning } from './usePlanning';
 import { allowsInWords, circulationWords } from './words';
 
 const words = circulationWords.plan;
@@ -94,17 +97,24 @@ export function StageRules({
 /** What a decline does and what else the stage allows, in a line; it opens to be changed. */
 export function StageAllows({
   stage,
-  set,
+  planning,
   started,
 }: {
   readonly stage: Stage;
-  readonly set: (part: StageChange) => void;
+  readonly planning: Planning;
   readonly started: boolean;
 }) {
+  const { route, edit } = planning;
+  const stages = stagesOf(route);
+  const apart = independentStages(route).get(stage.id) ?? [];
+  const set = (part: StageChange) => edit({ do: 'change', stage: stage.id, with: part });
+  const said =
+    apart.length > 0 ? ` · ${words.apartFrom(stages.flatMap(({ id }, at) => (apart.includes(id) ? [at] : [])))}` : '';
   const [more, setMore] = useState(false);
   return (
     <Box fontSize="13px" color="quiet">
-      {words.declines[stage.onDecline]} · {allowsInWords(stage)}{' '}
+      {words.declines[stage.onDecline]} · {allowsInWords(stage)}
+      {said}{' '}
       <WordButton fontSize="13px" aria-expanded={more} onClick={() => setMore(!more)}>
         {words.change}
       </WordButton>
@@ -126,9 +136,57 @@ export function StageAllows({
               </FormField>
             </Box>
             <AllowsFields stage={stage} set={(allows) => set({ allows })} />
+            {!started && stages.length > 1 && <StagesApart stage={stage} planning={planning} />}
           </Flex>
         </Box>
       )}
+    </Box>
+  );
+}
+
+/** In which other stages nobody responds who responds in this one. */
+function StagesApart({ stage, planning }: { readonly stage: Stage; readonly planning: Planning }) {
+  const { route, edit } = planning;
+  const apart = independentStages(route).get(stage.id) ?? [];
+  // Whichever of the two asks for it, it is taken back from.
+  const put = (other: Stage, on: boolean) => {
+    if (on) edit({ do: 'change', stage: stage.id, with: { independentOf: [...stage.independentOf, other.id] } });
+    else
+      for (const [one, of] of [
+        [stage, other.id],
+        [other, stage.id],
+      ] as const)
+        if (one.independentOf.includes(of))
+          edit({
+            do: 'change',
+            stage: one.id,
+            with: { independentOf: one.independentOf.filter((id) => id !== of) },
+          });
+  };
+  return (
+    <Box w="100%">
+      <Box role="group" aria-label={words.apart}>
+        <Box fontSize="13px" color="quiet">
+          {words.apart}
+        </Box>
+        <Flex columnGap="20px" flexWrap="wrap">
+          {stagesOf(route).map((other, at) =>
+            other.id === stage.id ? null : (
+              <Tick
+                key={other.id}
+                checked={apart.includes(other.id)}
+                disabled={other.independentOf.includes(stage.id) && planning.started(other.id) !== null}
+                onChecked={(on) => put(other, on)}
+              >
+                {words.stageOf(verbWords[other.verb], at + 1)}
+              </Tick>
+            ),
+          )}
+        </Flex>
+        <Box fontSize="13px" color="quiet">
+          {words.apartNote}
+        </Box>
+      </Box>
     </Box>
   );
 }

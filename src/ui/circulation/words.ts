@@ -43,9 +43,11 @@ export const findingWords: { readonly [F in FindingCode]: string } = {
   'sign-under-partial-join': 'Signing cannot stand in a branch that others can overtake. Put it after the join.',
   'closes-before-due': 'closes before it is due.',
   'time-unfit': 'has a time that cannot be counted.',
+  'independence-unfit': 'needs different people than a stage that is not on the route.',
   'condition-unfit': 'has a condition that is too large.',
   'nobody-asked': 'With these values every stage is skipped, so nobody would be asked.',
   alike: 'have names that are easily confused. Check that the right person is asked.',
+  'twice-apart': 'responds in another stage too, and the two need different people.',
   'person-left': 'no longer works here.',
   away: 'is away when this is due, and nobody covers.',
   'role-unknown': 'is a role that no longer exists.',
@@ -88,6 +90,7 @@ export const findingWords: { readonly [F in FindingCode]: string } = {
 
 export const roundWords: { readonly [R in RoundReason]: string } = {
   unchanged: 'responded to exactly this file',
+  twice: 'would count twice beside another response',
   changed: 'the file has changed since',
   returned: 'returned it',
   declined: 'declined',
@@ -443,6 +446,8 @@ export const circulationWords = {
   roundChanged: 'Something has changed since this list was opened.',
   roundLook: 'See the list as it is now',
   roundSignature: 'a signature covers every byte',
+  roundAlone: (stage: string) =>
+    `nobody could respond here while their response in ${stage} is kept: the two need different people`,
   roundTimes: 'Due times of this round',
   roundDo: (asked: number) =>
     asked === 0
@@ -705,6 +710,9 @@ export const circulationWords = {
     personEarlier: (name: string) => `${name} earlier`,
     personLater: (name: string) => `${name} later`,
     words: 'Message to everyone you ask (optional)',
+    apart: 'Different people than in',
+    apartNote: 'Whoever responds in one of them does not respond in the other.',
+    apartFrom: (stages: readonly number[]) => `different people than in stage ${stages.map((at) => at + 1).join(', ')}`,
     onDecline: 'If somebody declines',
     declines: { stop: 'a decline stops it for you', count: 'a decline counts as a no' },
     stop: 'stops; you decide',
