@@ -89,6 +89,7 @@ async function measured(name, what) {
       AVENDA_LOG: 'warn',
     };
     runEntry('migrate', env);
+    cluster.query('postgres', 'grant pg_checkpoint to avenda_owner');
     return JSON.parse(
       run(process.execPath, [path.join(root, `.build/${name}.mjs`)], {
         quiet: true,

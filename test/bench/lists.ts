@@ -47,14 +47,14 @@ async function fill(): Promise<void> {
              array['ada'], n * 1000, 0, 0, null, n, case when n % 50 = 0 then 0 else 1 end, n * 1000, 'n ur.dtundn us.an'
       from generate_series(1, ${sizes.circulations}::int) n`;
     await tx`
-      insert into task (organization, circulation, person, doing, seat, about, since, due, rank, sort, key)
-      select ${organization}, 'c' || (1 + n % ${sizes.circulations}), 'ada', 'review', 's' || n, 'ada', 0, n * 1000, 1, n * 1000, 's' || n
+      insert into task (organization, circulation, person, doing, seat, about, since, due, rank, sort, key, kept)
+      select ${organization}, 'c' || (1 + n % ${sizes.circulations}), 'ada', 'review', 's' || n, 'ada', 0, n * 1000, 1, n * 1000, 's' || n, '{}'
       from generate_series(1, ${sizes.tasks}::int) n`;
     // A hundred thousand more tasks, of five thousand people.
     await tx`
-      insert into task (organization, circulation, person, doing, seat, about, since, due, rank, sort, key)
+      insert into task (organization, circulation, person, doing, seat, about, since, due, rank, sort, key, kept)
       select ${organization}, 'c' || (1 + n % ${sizes.circulations}), 'p' || (1 + n % ${sizes.desks}), 'review', 'd' || n, 'ada',
-             0, n * 1000, 1, n * 1000, 'd' || n
+             0, n * 1000, 1, n * 1000, 'd' || n, '{}'
       from generate_series(1, ${sizes.tasks}::int) n`;
   });
   await owner`analyze`;

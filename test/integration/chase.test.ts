@@ -172,6 +172,16 @@ describe('the list of circulations', () => {
       ['petra', due],
       ['oskar', due],
     ]);
+    // What is late already gets time with whoever gets it.
+    await w.forward(72 * hour);
+    const late = await w.ask('ines', 'desk.many', {
+      circulations: [two],
+      act: { kind: 'reassign', from: 'petra', to: 'yuki' },
+    });
+    expect(late).toEqual([{ circulation: two, done: 1, refused: null }]);
+    const [passed] = (await view(two)).seats;
+    expect(passed?.holder).toBe('yuki');
+    expect(passed?.due).toBeGreaterThan((await w.now()) + 24 * hour);
     // Nobody else gets anywhere.
     const stranger = await w.ask('petra', 'desk.many', { circulations: all, act: { kind: 'remind' } });
     expect(stranger.every(({ done, refused }) => done === 0 && refused !== null)).toBe(true);

@@ -166,6 +166,29 @@ describe('a group', () => {
     await w.ask('thea', 'groups.remove', { id: 'crew' });
   });
 
+  it('leaves its task to those whom no rule keeps from it', async () => {
+    const all = { id: 'night', name: 'Night watch', members: ['petra', 'oskar', 'yuki', 'rufus'] };
+    await w.ask('thea', 'groups.save', all);
+    const group = { kind: 'group', group: 'night', members: 'any' } as const;
+    const first = asking('review', [{ kind: 'person', person: 'petra' }]);
+    const second = asking('approve', [group, { kind: 'person', person: 'oskar' }]);
+    const circulation = await sent(inSeries(first, { ...second, independentOf: [first.id] }));
+    const { seats } = await view(circulation);
+    const [asked, night] = [seats[0]?.id ?? '', seats.find((seat) => seat.group !== null)?.id ?? ''];
+    expect((await decide(circulation, asked, 'petra', 'done')).ok).toBe(true);
+    // Petra has responded where others are needed, Oskar has a seat of his own there, Rufus wrote the text.
+    const there = async (person: string) =>
+      (await w.ask(person, 'desk.tasks', { filter: '', after: null })).rows.filter(
+        (row) => row.circulation === circulation && row.person === 'group:night',
+      ).length;
+    expect(await Promise.all(all.members.map(there))).toEqual([0, 0, 1, 0]);
+    const early = await decide(circulation, night, 'petra', 'approved');
+    expect(early).toMatchObject({ ok: false, refusal: { code: 'independent' } });
+    expect((await decide(circulation, night, 'yuki', 'approved')).ok).toBe(true);
+    await w.ask('ines', 'circulation.withdraw', { circulation, reason: 'over' });
+    await w.ask('thea', 'groups.remove', { id: 'night' });
+  });
+
   it('that is gone under a plan is said before sending, and refused when it is sent all the same', async () => {
     await w.ask('thea', 'groups.save', { ...crew, id: 'day', name: 'Day crew' });
     const circulation = await planned(inSeries(asking('review', [{ kind: 'group', group: 'day', members: 'any' }])));

@@ -1,4 +1,5 @@
 import { bareContext, type Context, type PersonFacts } from '@/core/circulation/commands';
+import { system } from '@/core/circulation/events';
 import { type Circulation, documentsOf, newest } from '@/core/circulation/state';
 import type { Level } from '@/core/circulation/telling';
 import type { Absence } from '@/core/people/cover';
@@ -107,7 +108,8 @@ export async function contextOf(
     record: state && (needs?.conditions || planning || typed) ? await recordFactsOf(tx, state as Circulation) : {},
     calendars: counts ? await calendarsById(tx) : bare.calendars,
     following: new Map(following),
-    leads: state ? await leadsOf(tx, state.records[0] ?? '') : [],
+    // What happens by itself is nobody's to steer.
+    leads: state && actor !== system ? await leadsOf(tx, state.records[0] ?? '') : [],
     home: { zone: home, calendar: counts ? await usualCalendarOf(tx) : null },
     factTypes: planning ? await factTypesOf(tx, state) : [],
     reminders: planning ? await remindersOf(tx, state) : bare.reminders,

@@ -94,15 +94,26 @@ const columns = [
   'line',
 ] as const;
 
+function pick<T extends object, K extends keyof T>(from: T, keys: readonly K[]): Pick<T, K> {
+  return Object.fromEntries(keys.map((key) => [key, from[key]])) as Pick<T, K>;
+}
+
 /** Writes the rows, where they differ from those of the state before. */
 export function project(tx: Tx, before: Rows | null, after: Rows): void {
   const { sql, organization } = tx;
-  const row = { organization, ...after.circulation };
-  sendWrite(sql`
-    insert into circulation ${sql(row as never)}
-    on conflict (organization, id) do update
-    set ${sql(row as never, ...(columns as unknown as never[]))}, forecast_at = null`);
   const { id } = after.circulation;
+  const same = (column: (typeof columns)[number]) =>
+    JSON.stringify(before?.circulation[column]) === JSON.stringify(after.circulation[column]);
+  if (before) {
+    const changed = {
+      ...pick(
+        after.circulation,
+        columns.filter((column) => !same(column)),
+      ),
+      forecastAt: null,
+    };
+    sendWrite(sql`update circulation set ${sql(changed as never)} where organization = ${organization} and id = ${id}`);
+  } else sendWrite(sql`insert into circulation ${sql({ organization, ...after.circulation } as never)}`);
   const differs = (key: 'tasks' | 'timers' | 'involved') =>
     JSON.stringify(before?.[key] ?? []) !== JSON.stringify(after[key]);
   if (differs('tasks')) {

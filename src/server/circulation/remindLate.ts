@@ -1,4 +1,5 @@
 import { allowed, offers } from '@/core/circulation/offers';
+import { dueOf } from '@/core/circulation/state';
 import type { Tx } from '../db/connect';
 import { refuse } from '../refused';
 import { act } from './act';
@@ -11,7 +12,8 @@ export async function remindLate(tx: Tx, circulation: string, person: string): P
   if (!state) refuse('not-found');
   const late = allowed(offers(state, await contextOf(tx, state, person))).flatMap(({ act: offered, on }) => {
     const seat = offered === 'remind' ? state.seats.get(on ?? '') : undefined;
-    return seat && seat.due !== null && seat.due < tx.now ? [seat] : [];
+    const due = seat ? dueOf(state, seat) : null;
+    return seat && due !== null && due < tx.now ? [seat] : [];
   });
   if (late.length === 0) refuse('nobody-late');
   for (const seat of late) await act(tx, circulation, { type: 'remind', seat: seat.id }, person);

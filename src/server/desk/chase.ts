@@ -9,7 +9,7 @@ import { after } from '@/core/time/due';
 import { needPeople } from '../admin/people';
 import { act } from '../circulation/act';
 import { circulationSubject } from '../circulation/claims';
-import { contextOf } from '../circulation/context';
+import { contextOf, withCalendars } from '../circulation/context';
 import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import type { Member } from '../operations/operation';
@@ -65,7 +65,7 @@ export async function chaseList(tx: Tx, me: string): Promise<ChaseRow[]> {
   for (const { circulation, number, title } of tasks) {
     const state = await circulationState(tx, circulation);
     if (!state) continue;
-    const context = await contextOf(tx, state, me);
+    const context = await withCalendars(tx, await contextOf(tx, state, me));
     const mine = allowed(offers(state, context));
     for (const seat of state.seats.values()) {
       const due = dueOf(state, seat);

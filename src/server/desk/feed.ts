@@ -3,11 +3,9 @@ import { type DueEntry, duesOut } from '@/core/formats/ics';
 import { personNamed } from '../admin/people';
 import { sameCode } from '../auth/sessions';
 import { notify, sendWrite, type Tx } from '../db/connect';
-import { coveredBy } from '../organization/absences';
-import { taskKeysOf } from '../organization/groups';
-import { rulesOf } from '../organization/rules';
 import { randomBytes } from '../random';
 import { settings } from '../settings';
+import { waitingFor } from './mine';
 import { type TaskRow, taskColumns, taskTables } from './view';
 
 /** How many dues a calendar shows. */
@@ -63,12 +61,11 @@ export async function feedOf(tx: Tx, handle: string, code: string): Promise<stri
   const [owner] = await tx.sql<{ id: string }[]>`
     select id from person where organization = ${tx.organization} and feed = ${nonce} and state = 'active'`;
   if (!owner) return null;
-  const covered = await coveredBy(tx, owner.id, (await rulesOf(tx)).includes('authorApproves'));
-  const keys = await taskKeysOf(tx, owner.id);
+  const { where: mine } = await waitingFor(tx, owner.id);
   const rows = await tx.sql<(TaskRow & { last: number; created: number })[]>`
     ${taskColumns(tx)}, c.last, c.created ${taskTables(tx)}
     where t.organization = ${tx.organization} and t.due is not null and t.seat <> ''
-    and (t.person = any(${keys}) ${covered ? tx.sql`or (t.person = any(${covered.people}) and ${covered.where})` : tx.sql``})
+    and ${mine}
     order by t.due, t.key limit ${most}`;
   const entries = rows.map(
     (row): DueEntry => ({

@@ -1,12 +1,14 @@
 import { may } from '@/core/access/may';
-import type { Command } from '@/core/circulation/commands';
+import type { Command, Context } from '@/core/circulation/commands';
 import { allowed, offers } from '@/core/circulation/offers';
 import { baseHolder, type Circulation, clocksRun } from '@/core/circulation/state';
+import { clockOf } from '@/core/circulation/times';
 import type { Instant } from '@/core/route/route';
+import { after } from '@/core/time/due';
 import { needPeople } from '../admin/people';
 import { act } from '../circulation/act';
 import { circulationSubject } from '../circulation/claims';
-import { contextOf } from '../circulation/context';
+import { contextOf, withCalendars } from '../circulation/context';
 import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import type { Member } from '../operations/operation';
@@ -48,7 +50,9 @@ export async function actOnMany(
       const state = await circulationState(tx, circulation);
       const steers = state && may(actor, 'circulation.steer', await circulationSubject(tx, circulation, state));
       if (!state || !steers) refuse('not-found');
-      const commands = commandsFor(state, wanted, await offered(tx, state, actor.person));
+      const named = wanted.kind === 'reassign' ? [wanted.to] : [];
+      const context = await withCalendars(tx, await contextOf(tx, state, actor.person, { named }));
+      const commands = commandsFor(state, wanted, context);
       if (commands.length === 0) refuse('nothing-to-do');
       for (const command of commands) {
         await act(tx, circulation, command, actor.person, { gather: true });
@@ -63,18 +67,14 @@ export async function actOnMany(
   return results;
 }
 
-/** What the actor may do on which seat now. */
-async function offered(tx: Tx, state: Circulation, me: string): Promise<(act: string, seat: string) => boolean> {
-  const mine = allowed(offers(state, await contextOf(tx, state, me)));
-  return (name, seat) => mine.some((offer) => offer.act === name && offer.on === seat);
-}
-
-function commandsFor(state: Circulation, wanted: ManyAct, can: (act: string, seat: string) => boolean): Command[] {
+/** The commands that do it in one circulation, as far as the actor may. */
+function commandsFor(state: Circulation, wanted: ManyAct, context: Context): Command[] {
   if (wanted.kind === 'handControl') return [{ type: 'handControl', to: wanted.to, note: null }];
   const asked = clocksRun(state)
     ? [...state.seats.values()].filter((seat) => seat.status === 'asked' && !seat.gone)
     : [];
-  const fitting = asked.filter((seat) => can(wanted.kind, seat.id));
+  const mine = allowed(offers(state, context));
+  const fitting = asked.filter(({ id }) => mine.some((offer) => offer.act === wanted.kind && offer.on === id));
   if (wanted.kind === 'remind') return fitting.map(({ id }): Command => ({ type: 'remind', seat: id }));
   if (wanted.kind === 'extend')
     // Somebody's later due is not drawn nearer, and a closing time stays, unless the new due time lies behind it.
@@ -86,14 +86,17 @@ function commandsFor(state: Circulation, wanted: ManyAct, can: (act: string, sea
       });
   return fitting
     .filter((seat) => baseHolder(seat)?.person === wanted.from)
-    .map(
-      ({ id, due, closes }): Command => ({
+    .map(({ id, due: former, closes }): Command => {
+      // Whoever gets what is late already has two working days for it.
+      const late = former !== null && former <= context.now;
+      const due = late ? after(context.now, { amount: 2, unit: 'workingDays' }, clockOf(context, wanted.to)) : former;
+      return {
         type: 'reassign',
         seat: id,
         to: { kind: 'person', person: wanted.to },
         due,
-        closes,
+        closes: closes === null || due === null ? closes : Math.max(closes, due),
         note: null,
-      }),
-    );
+      };
+    });
 }

@@ -2,9 +2,7 @@ import type { Doing } from '@/core/circulation/tasks';
 import { firstSteps } from '../admin/firstSteps';
 import type { Tx } from '../db/connect';
 import { cursorOf, keysIn, patternsOf } from '../lists';
-import { coveredBy } from '../organization/absences';
-import { taskKeysOf } from '../organization/groups';
-import { rulesOf } from '../organization/rules';
+import { waitingFor } from './mine';
 
 const pageSize = 60;
 const day = 86_400_000;
@@ -59,14 +57,7 @@ export function taskTables({ sql }: Tx) {
 export async function taskPage(tx: Tx, input: { readonly filter: string; readonly after: string | null }, me: string) {
   const { sql, organization, now } = tx;
   const patterns = patternsOf(input.filter);
-  const keys = await taskKeysOf(tx, me);
-  const covered = await coveredBy(tx, me, (await rulesOf(tx)).includes('authorApproves'));
-  // Hardly anybody's tasks are a group's, and hardly anybody covers; for one key the index gives them in their order.
-  const mine = covered
-    ? sql`(t.person = any(${keys}) or (t.person = any(${covered.people}) and ${covered.where}))`
-    : keys.length === 1
-      ? sql`t.person = ${me}`
-      : sql`t.person = any(${keys})`;
+  const { where: mine, own } = await waitingFor(tx, me);
   const from = taskTables(tx);
   const filtered =
     patterns.length === 0
@@ -80,7 +71,7 @@ export async function taskPage(tx: Tx, input: { readonly filter: string; readonl
     order by t.rank, t.sort, t.key limit ${pageSize + 1}`;
   const page = rows.slice(0, pageSize);
   const last = page[page.length - 1];
-  const counting = patterns.length === 0 && !covered ? sql`from task t` : from;
+  const counting = patterns.length === 0 && own ? sql`from task t` : from;
   const [counts] = after
     ? []
     : await sql<{ all: number; stopped: number; late: number; today: number }[]>`

@@ -28,9 +28,16 @@ const reading = {
 
 /** The links of a stream as they are kept, oldest first. */
 export async function linksOf(tx: Tx, stream: string): Promise<Link[]> {
-  return tx.sql<Link[]>`
+  return linksIn(tx, [stream]);
+}
+
+/** The links of several streams, each oldest first. */
+async function linksIn({ sql, organization }: Tx, streams: readonly string[]): Promise<Link[]> {
+  const where =
+    streams.length === 1 ? sql`stream = ${streams[0] as string}` : sql`stream = any(${streams as string[]})`;
+  return sql<Link[]>`
     select organization::text, stream, sequence, type, version, at, actor, on_behalf_of, data, previous, hash
-    from event where organization = ${tx.organization} and stream = ${stream} order by sequence`;
+    from event where organization = ${organization} and ${where} order by stream, sequence`;
 }
 
 /** The event in a link, as its type is written now. Throws on a type or version that this program does not know. */
@@ -61,19 +68,36 @@ function remember<S>(tx: Tx, stream: Stream<S>): Stream<S> {
 
 /** The state of a stream now; read and folded once a transaction. */
 export async function readStream<S, E extends AnyEvent>(tx: Tx, id: string, fold: Fold<S, E>): Promise<Stream<S>> {
-  const before = known.get(tx)?.get(id);
-  if (before) return before as Stream<S>;
-  if (tx.locking) await tx.sql`select pg_advisory_xact_lock(hashtextextended(${`${tx.organization} ${id}`}, 0))`;
-  const links = await linksOf(tx, id);
-  const last = links[links.length - 1];
-  return remember(tx, {
-    id,
-    state: fold(
-      links.map((link) => eventIn<E>(link)),
-      null,
-    ),
-    head: last ? { sequence: last.sequence, hash: last.hash } : { sequence: 0, hash: genesis },
-  });
+  await readStreams(tx, [id], fold);
+  return known.get(tx)?.get(id) as Stream<S>;
+}
+
+/** Reads and folds streams that are needed together, those that are not known yet, in one query. */
+export async function readStreams<S, E extends AnyEvent>(
+  tx: Tx,
+  ids: readonly string[],
+  fold: Fold<S, E>,
+): Promise<void> {
+  const { sql, organization } = tx;
+  const unknown = ids.filter((id) => !known.get(tx)?.has(id));
+  if (unknown.length === 0) return;
+  if (tx.locking)
+    await sql`
+      select pg_advisory_xact_lock(hashtextextended(${`${organization} `} || id, 0))
+      from unnest(${unknown.toSorted()}::text[]) as id`;
+  const links = new Map<string, Link[]>(unknown.map((id) => [id, []]));
+  for (const link of await linksIn(tx, unknown)) links.get(link.stream)?.push(link);
+  for (const [id, own] of links) {
+    const last = own[own.length - 1];
+    remember(tx, {
+      id,
+      state: fold(
+        own.map((link) => eventIn<E>(link)),
+        null,
+      ),
+      head: last ? { sequence: last.sequence, hash: last.hash } : { sequence: 0, hash: genesis },
+    });
+  }
 }
 
 /**

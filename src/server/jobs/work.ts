@@ -1,10 +1,13 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { system } from '@/core/circulation/events';
+import { fold } from '@/core/circulation/evolve';
 import { organizations } from '../admin/setup';
 import { act } from '../circulation/act';
+import { circulationStream } from '../circulation/load';
 import { releaseByItself } from '../circulation/releaseJob';
 import { inOrganization, listen, notify, type Tx } from '../db/connect';
 import { renderVersion } from '../drafting/renderJob';
+import { readStreams } from '../events/streams';
 import { learnFromEnded } from '../forecast/learn';
 import { forecastDue } from '../forecast/make';
 import { log } from '../log';
@@ -19,8 +22,8 @@ import { clearAway } from './clear';
 import type { Job, JobData, JobKind } from './queue';
 
 const minute = 60_000;
-/** How many circulations a worker wakes at the same time. */
-const wakingAtOnce = 4;
+/** How many timers a worker looks for, how many circulations it wakes in one transaction, and in how many of them at a time. */
+const waking = { most: 500, together: 25, lanes: 2 } as const;
 const day = 24 * 60 * minute;
 
 /** What each hand of the worker does: none of them waits for another. */
@@ -184,28 +187,42 @@ async function absenceBegins(
     await inOrganization(organization, (tx) => act(tx, circulation, { type: 'wake' }, system), options);
 }
 
-/** Wakes every circulation whose timer has come; the command itself applies what is due. */
+/** Wakes every circulation whose timer has come; the command itself applies what is due. Gives how many there were. */
 export async function wakeDue(organization: string): Promise<number> {
-  const due = await inOrganization(
+  const timers = await inOrganization(
     organization,
     (tx) => tx.sql<{ circulation: string }[]>`
-    select distinct circulation from timer where organization = ${organization} and at <= ${tx.now} limit 200`,
+    select circulation from timer where organization = ${organization} and at <= ${tx.now} order by at limit ${waking.most}`,
   );
-  const wake = (circulation: string) =>
+  const due = [...new Set(timers.map(({ circulation }) => circulation))];
+  const wake = (circulations: readonly string[]) =>
     inOrganization(organization, async (tx) => {
-      const [mine] = await tx.sql`
-        select 1 from timer where organization = ${organization} and circulation = ${circulation} and at <= ${tx.now}
-        limit 1 for update skip locked`;
-      if (mine) await act(tx, circulation, { type: 'wake' }, system);
+      const mine = await tx.sql<{ circulation: string }[]>`
+        select circulation from timer
+        where organization = ${organization} and circulation = any(${circulations as string[]}) and at <= ${tx.now}
+        for update skip locked`;
+      const ids = [...new Set(mine.map(({ circulation }) => circulation))];
+      await readStreams(tx, ids.map(circulationStream), fold);
+      // Nothing is still asked of the transaction when it ends because one of them has failed.
+      const woken = await Promise.allSettled(ids.map((id) => act(tx, id, { type: 'wake' }, system)));
+      const failed = woken.find((one) => one.status === 'rejected');
+      if (failed) throw failed.reason;
     });
-  // While one waits for the disk, others are decided. One that fails is left for the next time, and told.
-  const left = due.map(({ circulation }) => circulation);
+  // Many in one transaction share its way to the disk, and while one waits for it another is decided. Of those among which
+  // one fails each is woken by itself; the one that fails is left for the next time, and told.
+  const left: string[][] = [];
+  for (let at = 0; at < due.length; at += waking.together) left.push(due.slice(at, at + waking.together));
   const faults: unknown[] = [];
   const lane = async () => {
-    for (let next = left.pop(); next !== undefined; next = left.pop())
-      await wake(next).catch((error) => faults.push(error));
+    for (let next = left.pop(); next !== undefined; next = left.pop()) {
+      const together = next;
+      await wake(together).catch(async (error) => {
+        if (together.length === 1) faults.push(error);
+        else for (const one of together) await wake([one]).catch((fault) => faults.push(fault));
+      });
+    }
   };
-  await Promise.all(Array.from({ length: wakingAtOnce }, lane));
+  await Promise.all(Array.from({ length: waking.lanes }, lane));
   if (faults.length > 0) throw faults[0];
   return due.length;
 }

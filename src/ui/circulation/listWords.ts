@@ -23,7 +23,8 @@ export const listWords = {
   extendNow: (n: number) => (n === 1 ? 'Extend one circulation' : `Extend ${n} circulations`),
   from: 'From',
   to: 'To',
-  reassignMore: 'Everything that the first is asked there goes to the second, with the same times.',
+  reassignMore:
+    'Everything that the first is asked there goes to the second, with the same times; what is late already is due in two working days.',
   reassignNow: 'Reassign',
   handTo: 'Hand on control to',
   handMore: 'They steer these circulations from then on, and you no longer do.',
