@@ -444,6 +444,16 @@ create table involvement (
 );
 create index involvement_by_circulation on involvement (organization, circulation);
 
+-- What people have noted of circulations for themselves, and when they want to come back to them.
+create table own_note (
+  organization uuid not null,
+  person text not null,
+  circulation text not null,
+  text text not null,
+  back bigint,
+  primary key (organization, person, circulation)
+);
+
 -- What people were told in the application or will be told in a digest, in the words of then.
 create table told (
   organization uuid not null,
@@ -559,7 +569,7 @@ declare
   name text;
 begin
   foreach name in array array['profile', 'calendar', 'unit', 'people_group', 'office', 'document_type', 'person', 'absence', 'person_past', 'invitation', 'session', 'event', 'payload', 'command',
-    'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'planning', 'task', 'involvement', 'timer', 'told',
+    'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'planning', 'task', 'involvement', 'timer', 'told', 'own_note',
     'register', 'register_search', 'revision', 'link', 'job', 'lesson', 'forecast_model', 'forecast_experience', 'forecast']
   loop
     execute format('alter table %I enable row level security', name);

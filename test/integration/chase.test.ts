@@ -138,6 +138,43 @@ describe('the list of circulations', () => {
     for (const circulation of [one, two]) await w.ask('ines', 'circulation.withdraw', { circulation, reason: 'over' });
   });
 
+  it('holds what one noted of each for oneself, and the Desk brings it back when one wanted to come back to it', async () => {
+    const circulation = await sent('Noted', ['yuki']);
+    const own = async (person: string) => {
+      const { rows } = await w.ask(person, 'circulation.list', { filter: 'noted' });
+      return rows.map(({ note, back }) => [note, back]);
+    };
+    const back = (await w.now()) + 24 * hour;
+    await w.ask('ines', 'notes.keep', { circulation, text: '  Ask Petra for the old values ', back });
+    await w.ask('yuki', 'notes.keep', { circulation, text: 'Mine', back: null });
+    expect(await w.ask('ines', 'notes.view', { circulation })).toEqual({ text: 'Ask Petra for the old values', back });
+    expect(await own('ines')).toEqual([['Ask Petra for the old values', back]]);
+    expect(await own('yuki')).toEqual([['Mine', null]]);
+    expect(await w.refused('thea', 'notes.keep', { circulation, text: 'x', back: null })).toBe('not-found');
+    expect(await w.ask('rufus', 'notes.view', { circulation })).toEqual({ text: '', back: null });
+    const brought = async (person: string) => (await w.ask(person, 'desk.view')).back;
+    expect(await brought('ines')).toEqual([]);
+    await w.forward(24 * hour);
+    expect(await brought('ines')).toMatchObject([{ circulation, text: 'Ask Petra for the old values', back }]);
+    // Who may see it no longer is brought back to nothing.
+    await w.ask('yuki', 'notes.keep', { circulation, text: 'Mine', back });
+    expect(await brought('yuki')).toHaveLength(1);
+    const [seat] = (await view(circulation)).seats;
+    await w.ask('ines', 'circulation.reassign', {
+      circulation,
+      seat: seat?.id ?? '',
+      to: { kind: 'person', person: 'oskar' },
+      due: null,
+      closes: null,
+      note: null,
+    });
+    expect(await brought('yuki')).toEqual([]);
+    await w.ask('ines', 'notes.keep', { circulation, text: '', back: null });
+    expect(await own('ines')).toEqual([['', null]]);
+    expect(await brought('ines')).toEqual([]);
+    await w.ask('ines', 'circulation.withdraw', { circulation, reason: 'over' });
+  });
+
   it('does the same to many at once, each by itself, with one message to one person', async () => {
     const one = await sent('Many one', ['yuki', 'oskar']);
     const two = await sent('Many two', ['yuki']);

@@ -65,6 +65,8 @@ describe('rights', () => {
     'told.prefer': { preferences: usualPreferences },
     'told.level': { circulation },
     'told.follow': { circulation, level: 'usual' },
+    'notes.view': { circulation },
+    'notes.keep': { circulation, text: 'Ask Petra', back: null },
     'circulation.see': { seat: some, epoch: 1, scope: hash },
     'circulation.comment': { comment: some, file: hash, note: 'w' },
     'circulation.resolveComment': { comment: some },

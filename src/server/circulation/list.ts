@@ -29,6 +29,9 @@ export interface CirculationRow {
   readonly revision: string | null;
   readonly rank: number;
   readonly sort: number;
+  /** What the reader has noted of it for themselves, and when they want to come back to it. */
+  readonly note: string;
+  readonly back: number | null;
 }
 
 export const circulationOrders = ['need', 'number', 'title', 'with', 'due', 'activity'] as const;
@@ -126,8 +129,10 @@ export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
   const rows = await sql<(CirculationRow & { keyOne: number; keyTwo: number | string })[]>`
     select c.id, c.number, c.phase, c.round, c.version, c.stops, c.seats, c.decided, c.holders, c.next_due, c.sent, c.ended,
            c.last, c.line, c.controller, c.author, r.number as document, r.title, coalesce(r.coming, r.revision) as revision,
-           c.rank, c.sort, ${first} as key_one, ${second} as key_two
-    ${from} ${where}
+           c.rank, c.sort, coalesce(n.text, '') as note, n.back, ${first} as key_one, ${second} as key_two
+    ${from}
+    left join own_note n on n.organization = c.organization and n.circulation = c.id and n.person = ${actor.person}
+    ${where}
     ${after ? sql`and (${first}, ${second}, c.id collate "C") > (${after[0]}, ${after[1]}, ${after[2]})` : sql``}
     order by ${first}, ${second}, c.id collate "C" limit ${pageSize + 1}`;
   const last = rows[Math.min(rows.length, pageSize) - 1];

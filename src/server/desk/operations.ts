@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { may } from '@/core/access/may';
 import { needPeople } from '../admin/people';
+import { onCirculation } from '../circulation/claims';
 import { takeCirculationNumber } from '../circulation/startChange';
 import { flag, listOf, oneOf, optional, orNull, type Piece, piece, shape } from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';
@@ -26,6 +27,7 @@ import { filtersOf, keepFilters } from './filters';
 import { find } from './find';
 import { loadOf } from './load';
 import { actOnMany, type ManyAct } from './many';
+import { keepOwnNote, ownNote } from './notes';
 import { sendQuick } from './sendQuick';
 import { deskPage, taskPage } from './view';
 
@@ -45,7 +47,7 @@ export const deskOperations = [
     kind: 'query',
     input: shape({}),
     claim: inGeneral('desk.read'),
-    run: (tx, _input, actor) => deskPage(tx, actor.person, may(actor, 'people.manage', { kind: 'organization' })),
+    run: (tx, _input, actor) => deskPage(tx, actor, may(actor, 'people.manage', { kind: 'organization' })),
   }),
 
   memberOperation({
@@ -107,6 +109,26 @@ export const deskOperations = [
     input: shape({}),
     claim: inGeneral('session.own'),
     run: (tx, _input, actor) => filtersOf(tx, actor.person),
+  }),
+
+  memberOperation({
+    name: 'notes.view',
+    kind: 'query',
+    input: shape({ circulation: id }),
+    claim: onCirculation('circulation.read'),
+    run: (tx, { circulation }, actor) => ownNote(tx, circulation, actor.person),
+  }),
+
+  memberOperation({
+    name: 'notes.keep',
+    kind: 'command',
+    input: shape({ circulation: id, text: note, back: instantOrNone }),
+    claim: onCirculation('circulation.read'),
+    changes: ['told'],
+    run: async (tx, { circulation, text, back }, actor) => {
+      keepOwnNote(tx, circulation, actor.person, { text: text?.trim() ?? '', back });
+      return null;
+    },
   }),
 
   memberOperation({

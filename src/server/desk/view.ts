@@ -2,7 +2,9 @@ import type { Doing } from '@/core/circulation/tasks';
 import { firstSteps } from '../admin/firstSteps';
 import type { Tx } from '../db/connect';
 import { cursorOf, keysIn, patternsOf } from '../lists';
+import type { Member } from '../operations/operation';
 import { waitingFor } from './mine';
+import { backNow } from './notes';
 
 const pageSize = 60;
 const day = 86_400_000;
@@ -98,9 +100,13 @@ export interface WaitRow {
   readonly title: string;
 }
 
-/** What the Desk shows beside somebody's tasks: for whom they wait, and documents they have yet to complete. */
-export async function deskPage(tx: Tx, me: string, administers: boolean) {
+/**
+ * What the Desk shows beside somebody's tasks: what they wanted to come back to by now, for whom they wait, and documents
+ * they have yet to complete.
+ */
+export async function deskPage(tx: Tx, actor: Member, administers: boolean) {
   const { sql, organization } = tx;
+  const me = actor.person;
   const incomplete = await sql<{ record: string; number: string; title: string; changed: number }[]>`
     select record, number, title, changed from register
     where organization = ${organization} and owner = ${me} and not complete order by changed desc limit 50`;
@@ -119,6 +125,7 @@ export async function deskPage(tx: Tx, me: string, administers: boolean) {
           and t.seat <> '' and t.due < ${tx.now}) own
       order by own.circulation, own.seat, own.since) seats
     order by due, circulation, seat limit 50`;
+  const back = await backNow(tx, actor);
   const steps = await firstSteps(tx, administers);
-  return { incomplete: [...incomplete], waits: [...waits], late: [...late], steps };
+  return { back, incomplete: [...incomplete], waits: [...waits], late: [...late], steps };
 }

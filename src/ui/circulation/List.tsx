@@ -99,6 +99,11 @@ export function CirculationList() {
               .filter(Boolean)
               .join(', ')}
           </Box>
+          {(row.note !== '' || row.back !== null) && (
+            <chakra.span color="quiet" ml="10px" fontSize="13px" title={row.note || undefined}>
+              {row.back === null ? words.noted : words.backOn(times.day(row.back))}
+            </chakra.span>
+          )}
           {row.phase !== 'running' && (
             <chakra.span color="quiet" ml="10px" fontSize="13px" display={{ base: 'none', md: 'inline' }}>
               {phaseWords[row.phase]}

@@ -13,6 +13,7 @@ import { Comments } from './Comments';
 import { useValueWords } from './conditionWords';
 import { Following } from './Following';
 import { ForecastBand } from './ForecastBand';
+import { OwnNote } from './OwnNote';
 import { circulationWords as words } from './words';
 
 /** The forecast of a circulation, and below it trail, files and comments side by side. */
@@ -77,6 +78,7 @@ function Trail({ view }: { readonly view: CirculationView }) {
         {words.number(view.number)}
       </Box>
       <Following circulation={view.id} />
+      <OwnNote circulation={view.id} />
     </Box>
   );
 }

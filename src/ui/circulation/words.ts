@@ -182,6 +182,8 @@ export const circulationWords = {
   },
   groups: { stopped: 'Stopped', late: 'Late', today: 'Due today', underWay: 'Under way', ended: 'Ended' },
   andMore: (n: number) => `+ ${n}`,
+  noted: 'your note',
+  backOn: (day: string) => `come back ${day}`,
   lateBy: (days: number) => (days === 0 ? 'late today' : days === 1 ? 'one day late' : `${days} days late`),
   inTime: 'in time',
   decided: (done: number, of: number) => (of === 0 ? '–' : `${done} of ${of}`),
@@ -454,6 +456,14 @@ export const circulationWords = {
       ? 'Start round; nobody is asked again'
       : `Start round; ${asked === 1 ? 'one person is' : `${asked} people are`} asked again`,
   roundLater: (names: string) => `Then, when their stage is reached: ${names}.`,
+  ownNote: {
+    title: 'Your note',
+    hint: 'Only you see it.',
+    back: 'Come back to it on',
+    keep: 'Save note',
+    leave: 'Leave it as it was',
+    kept: 'Your note is saved.',
+  },
   following: {
     label: 'You are told',
     levels: { usual: 'as you chose for all', everything: 'everything', needed: 'only what needs you' },

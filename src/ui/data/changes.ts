@@ -13,7 +13,7 @@ const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly st
   'people.find': () => ['people'],
   // Whoever has been named is kept beside the questions (people.ts).
   'people.named': () => [],
-  'desk.view': () => ['circulation', 'record', 'people', 'settings'],
+  'desk.view': () => ['circulation', 'record', 'people', 'settings', 'told'],
   'desk.tasks': () => ['circulation', 'record'],
   'desk.load': () => ['circulation', 'people', 'settings'],
   'desk.late': () => ['circulation', 'people', 'settings'],
@@ -28,11 +28,12 @@ const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly st
   'circulation.view': ({ circulation }) => [`circulation ${circulation}`, 'record', 'people', 'settings'],
   'circulation.asItWas': () => [],
   'circulation.previewAmendment': ({ circulation }) => [`circulation ${circulation}`, 'people', 'settings'],
-  'circulation.list': () => ['circulation', 'record'],
+  'circulation.list': () => ['circulation', 'record', 'told'],
   'circulation.linkAddress': () => [],
   'told.list': () => ['told'],
   'told.preferences': () => ['told'],
   'told.level': () => ['told'],
+  'notes.view': () => ['told'],
   // It is fitted anew once a night.
   'forecast.usual': () => [],
   'rules.reach': () => ['settings', 'people', 'circulation'],

@@ -10,6 +10,7 @@ import { Fault } from '../parts/form';
 import { Empty } from '../parts/parts';
 import { Rows } from '../parts/Rows';
 import { partWords } from '../parts/words';
+import { BackTo } from './BackTo';
 import { deskColumns } from './columns';
 import { FirstSteps } from './FirstSteps';
 import { pathOf } from './paths';
@@ -26,7 +27,7 @@ export function Desk() {
   const quick = useSearchParams().has('send');
   usePageKeys(words.keys);
   const [dropped, setDropped] = useState<File | null>(null);
-  const { tasks, groups, counts, needed, news, waits, incomplete, steps } = useDesk();
+  const { tasks, groups, counts, needed, news, waits, back, incomplete, steps } = useDesk();
   return (
     <Flex
       direction="column"
@@ -64,6 +65,7 @@ export function Desk() {
       )}
       <Box px={{ base: '16px', md: '24px' }}>
         <Fault error={tasks.error} />
+        <BackTo rows={back} />
         {incomplete.slice(0, 3).map((record) => (
           <Flex key={record.record} gap="10px" align="center" py="6px" fontSize="13.5px">
             <chakra.span color="quiet">{record.number}</chakra.span>

@@ -110,6 +110,7 @@ export function useDesk() {
     news,
     /** Null while it is not known yet. */
     waits: data?.waits ?? null,
+    back: data?.back ?? [],
     incomplete: data?.incomplete ?? [],
     steps: data?.steps ?? null,
   };

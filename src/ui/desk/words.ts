@@ -59,6 +59,12 @@ export const deskWords = {
   waitsLabel: 'Whom you are waiting for',
   waitsNone: 'You are not waiting for anyone',
   longest: (name: string, days: number) => `longest: ${name}, ${days === 1 ? 'one day' : `${days} days`}`,
+  back: {
+    title: 'You wanted to come back to',
+    done: 'Done',
+    doneWith: (number: string) => `Done with ${number}`,
+    more: (n: number) => `and ${n} more`,
+  },
   told: {
     title: 'What has happened',
     fresh: (n: number) => (n === 1 ? 'one new thing has happened' : `${n} new things have happened`),
