@@ -68,6 +68,14 @@ test('amends a circulation under way: somebody is added where it stands, and wha
   await page.keyboard.press('Escape');
   await expect(page.getByText('Yuki Arden added to review (stage 1)')).toBeVisible();
   await expect(page.getByText('Yuki Arden gets the task “Review”')).toBeVisible();
+  // The approval needs other people than the review.
+  await page
+    .getByRole('button', { name: /^Approve/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Change', exact: true }).click();
+  await page.getByRole('group', { name: 'Different people than in' }).getByText('Review, stage 1').click();
+  await expect(page.getByText(/the stages that need different people changed in approval \(stage 2\)/)).toBeVisible();
   await expectAccessible(page, 'amending');
   // Reloading keeps what was drafted.
   await page.reload();
@@ -96,6 +104,12 @@ test('amends a circulation under way: somebody is added where it stands, and wha
   await expect(
     page.getByText(/Ines Halloran amended the circulation: reading \(stage 3\) by Fenna de Wit removed/),
   ).toBeVisible();
+  // A note for herself stays hers, and the list shows that there is one.
+  await page.getByLabel('Your note').fill('Ask Petra for the old values');
+  await page.getByRole('button', { name: 'Save note' }).click();
+  await expect(page.getByRole('button', { name: 'Save note' })).toHaveCount(0);
+  expect(await asked(page, 'notes.view', { circulation })).toMatchObject({ text: 'Ask Petra for the old values' });
+  expect(await asked(petra.page, 'notes.view', { circulation })).toEqual({ text: '', back: null });
   for (const one of [ines, rufus, petra]) expect(one.watch.problems).toEqual([]);
 });
 

@@ -1,13 +1,4 @@
-import {
-  copiesOf,
-  type Instant,
-  instantOf,
-  mapStages,
-  type Seat,
-  type Series,
-  type Stage,
-  stagesOf,
-} from '../route/route';
+import { type Instant, instantOf, mapStages, type Seat, type Series, type Stage } from '../route/route';
 import { alike } from '../trail/canonical';
 import {
   type CirculationEvent,
@@ -18,10 +9,11 @@ import {
   type StageTimes,
   type Wait,
 } from './events';
-import { freshRuns, freshSeatRun } from './runs';
+import { freshBlockRun, freshCopyRun, freshRuns, freshSeatRun, freshStageRun } from './runs';
 import {
   type Circulation,
   newest,
+  plannedBlocks,
   plannedCopies,
   plannedStages,
   type SeatRun,
@@ -630,22 +622,21 @@ function addWaits(seat: Own<SeatRun>, waits: readonly Wait[], at: Instant): void
 
 /** Takes over an amended plan: what is new in it begins, what is no longer in it is marked, everything else goes on. */
 function amendRuns(draft: Draft, plan: Series, roles: readonly RoleFilled[]): void {
-  const fresh = freshRuns(plan);
+  const blocks = plannedBlocks({ plan });
   const before = { plan: draft.plan, retired: draft.retired };
   const known = new Set(plannedStages(draft).map(({ id }) => id));
   const filled = new Map(roles.map(({ of, person }) => [of, person]));
-  for (const [id, block] of draft.blocks)
-    if (!fresh.blocks.has(id)) draft.blocks.set(id, { ...block, gone: 'removed' });
-  for (const [id, block] of fresh.blocks) if (!draft.blocks.has(id)) draft.blocks.set(id, block);
-  for (const [id, run] of fresh.copies) if (!draft.copies.has(id)) draft.copies.set(id, run);
-  for (const { id, to } of copiesOf(plan)) {
-    const run = draft.copies.get(id);
+  for (const [id, block] of draft.blocks) if (!blocks.has(id)) draft.blocks.set(id, { ...block, gone: 'removed' });
+  for (const [id, block] of blocks) if (!draft.blocks.has(id)) draft.blocks.set(id, freshBlockRun(block));
+  for (const { id, to } of plannedCopies({ plan })) {
+    const run = draft.copies.get(id) ?? freshCopyRun(id);
+    draft.copies.set(id, run);
     const own = to.flatMap((entry) =>
       filled.has(entry.id) ? [[entry.id, filled.get(entry.id) ?? null] as const] : [],
     );
-    if (run && own.length > 0) draft.copies.set(id, { ...run, filled: { ...run.filled, ...Object.fromEntries(own) } });
+    if (own.length > 0) draft.copies.set(id, { ...run, filled: { ...run.filled, ...Object.fromEntries(own) } });
   }
-  const planned = new Map(stagesOf(plan).map((stage) => [stage.id, stage]));
+  const planned = new Map(plannedStages({ plan }).map((stage) => [stage.id, stage]));
   const home = new Map(
     [...planned.values()].flatMap((stage) => stage.seats.map((seat) => [seat.id, stage.id] as const)),
   );
@@ -664,20 +655,21 @@ function amendRuns(draft: Draft, plan: Series, roles: readonly RoleFilled[]): vo
     if (!home.has(seat.planned)) removeSeat(draft, id);
   }
   for (const stage of planned.values()) {
-    const run = draft.stages.get(stage.id);
-    if (!run) draft.stages.set(stage.id, fresh.stages.get(stage.id) as StageRun);
+    if (!draft.stages.has(stage.id)) draft.stages.set(stage.id, freshStageRun(stage));
     for (const seat of stage.seats) amendSeat(draft, stage, seat, seatPlan(before, seat.id), filled.get(seat.id));
   }
+  const members = new Map<string, string[]>();
+  for (const { id, planned: of } of draft.seats.values())
+    if (id !== of) members.set(of, [...(members.get(of) ?? []), id]);
   for (const stage of planned.values()) {
     const old = known.has(stage.id) ? stagePlan(before, stage.id) : null;
-    const own = stageOf(draft, stage.id);
-    const runs = [...draft.seats.values()];
-    const there = stage.seats.flatMap(({ id }) => [
-      id,
-      ...runs.filter((one) => one.planned === id && one.id !== id).map((one) => one.id),
-    ]);
-    own.seats = [...there, ...own.seats.filter((id) => !there.includes(id) && draft.seats.get(id)?.stage === stage.id)];
+    const run = draft.stages.get(stage.id) as StageRun;
+    const there = stage.seats.flatMap(({ id }) => [id, ...(members.get(id) ?? [])]);
+    const gone = run.seats.filter((id) => !there.includes(id) && draft.seats.get(id)?.stage === stage.id);
+    const seats = [...there, ...gone];
+    if (!alike(seats, run.seats)) stageOf(draft, stage.id).seats = seats;
     if (!old || (alike(old.due, stage.due) && alike(old.closes, stage.closes))) continue;
+    const own = stageOf(draft, stage.id);
     own.due = stage.due;
     own.closes = stage.closes;
     if (own.held === 'time') own.held = null;

@@ -15,7 +15,7 @@ import {
   statuses,
 } from '../../../test/properties/scene';
 import { preflight } from '../route/preflight';
-import { independentStages } from '../route/route';
+import { independentStages, mapStages } from '../route/route';
 import { amendBasis } from './amending';
 import type { Context } from './commands';
 import { decide as decideCommand } from './decide';
@@ -191,35 +191,56 @@ describe('stages that need different people', () => {
       put(run, {
         type: 'amend',
         basis: amendBasis(state(run)),
-        plan: mapped(of, independentOf),
+        plan: mapStages(state(run).plan, (one) => (one.id === of ? { ...one, independentOf } : one)),
         note: null,
         whole: null,
         version: null,
         reason: null,
       });
-    const mapped = (of: string, independentOf: string[]) => {
-      const change = (part: (typeof plan.parts)[number]): (typeof plan.parts)[number] =>
-        part.kind === 'stage'
-          ? part.id === of
-            ? { ...part, independentOf }
-            : part
-          : part.kind === 'parallel'
-            ? {
-                ...part,
-                branches: part.branches.map((one) => ({
-                  ...one,
-                  route: { ...one.route, parts: one.route.parts.map(change) },
-                })),
-              }
-            : part;
-      return { ...state(run).plan, parts: state(run).plan.parts.map(change) };
-    };
     expect(amend('b', ['a'])).toBe('amend-reached');
     // Petra is asked in both, as planned; that is said before anybody is left with nobody.
     expect(amend('c', ['a'])).toBe('preflight');
     expect(amend('c', ['b'])).toBe('ok');
     expect(decide(run, 'b-yuki', 'yuki', 'approved')).toBe('ok');
     expect(reassign(run, 'c-petra', 'yuki')).toBe('independent');
+  });
+});
+
+describe('an amendment', () => {
+  it('asks for no different people where one person has responded in both, by cover or themselves', () => {
+    const run = sentRun(
+      route(
+        stage('a', 'approve', ['oskar']),
+        stage('b', 'approve', ['yuki']),
+        stage('c', 'approve', ['caspian']),
+        stage('d', 'approve', ['dalia']),
+      ),
+    );
+    for (const [seat, by] of [
+      ['a-oskar', 'oskar'],
+      ['b-yuki', 'yuki'],
+      ['c-caspian', 'caspian'],
+    ] as const)
+      expect(decide(run, seat, by, 'approved')).toBe('ok');
+    expect(decide(run, 'd-dalia', 'dalia', 'returned')).toBe('ok');
+    // What Caspian has responded is kept ahead of its turn, and covering for Oskar he responds in the first stage.
+    expect(nextRound(run, { ask: ['a-oskar', 'b-yuki'] })).toBe('ok');
+    put(run, { type: 'wake' }, 'system', start + 3 * day - run.now);
+    const other = { ...run, events: [...run.events] };
+    const amend = (to: Run) =>
+      put(to, {
+        type: 'amend',
+        basis: amendBasis(state(to)),
+        plan: mapStages(state(to).plan, (one) => (one.id === 'c' ? { ...one, independentOf: ['a'] } : one)),
+        note: null,
+        whole: null,
+        version: null,
+        reason: null,
+      });
+    expect(amend(other)).toBe('ok');
+    expect(decide(other, 'a-oskar', 'caspian', 'approved')).toBe('not-holder');
+    expect(decide(run, 'a-oskar', 'caspian', 'approved')).toBe('ok');
+    expect(amend(run)).toBe('amend-independent');
   });
 });
 

@@ -1,4 +1,4 @@
-import { copiesOf, personOf, type Route, type Seat, type Series } from '../route/route';
+import { copiesOf, personOf, type Route, type Seat, type Series, type Stage } from '../route/route';
 import type { Holder } from './events';
 import type { BlockRun, Circulation, CopyRun, SeatRun, StageRun } from './state';
 
@@ -10,31 +10,46 @@ export function freshRuns(plan: Series): Pick<Circulation, 'blocks' | 'stages' |
   const visit = (part: Route): void => {
     if (part.kind === 'copies') return;
     if (part.kind !== 'stage') {
-      blocks.set(part.id, { id: part.id, kind: part.kind, gone: null, decided: false });
+      blocks.set(part.id, freshBlockRun(part));
       for (const inner of part.kind === 'series' ? part.parts : part.branches.map((branch) => branch.route))
         visit(inner);
       return;
     }
-    stages.set(part.id, {
-      id: part.id,
-      gone: null,
-      decided: false,
-      seats: part.seats.map((seat) => seat.id),
-      status: 'idle',
-      held: null,
-      stuck: false,
-      due: part.due,
-      closes: part.closes,
-      retimed: false,
-      since: null,
-      ended: null,
-    });
+    stages.set(part.id, freshStageRun(part));
     for (const seat of part.seats) seats.set(seat.id, freshSeatRun(part.id, seat));
   };
   visit(plan);
   const copies = new Map<string, CopyRun>();
-  for (const { id } of copiesOf(plan)) copies.set(id, { id, status: 'idle', filled: {}, to: [], version: null });
+  for (const { id } of copiesOf(plan)) copies.set(id, freshCopyRun(id));
   return { blocks, stages, seats, copies };
+}
+
+/** A series or a parallel of which nothing has begun. */
+export function freshBlockRun({ id, kind }: { readonly id: string; readonly kind: BlockRun['kind'] }): BlockRun {
+  return { id, kind, gone: null, decided: false };
+}
+
+/** A stage of which nothing has begun. */
+export function freshStageRun({ id, seats, due, closes }: Stage): StageRun {
+  return {
+    id,
+    gone: null,
+    decided: false,
+    seats: seats.map((seat) => seat.id),
+    status: 'idle',
+    held: null,
+    stuck: false,
+    due,
+    closes,
+    retimed: false,
+    since: null,
+    ended: null,
+  };
+}
+
+/** A board that has not been reached. */
+export function freshCopyRun(id: string): CopyRun {
+  return { id, status: 'idle', filled: {}, to: [], version: null };
 }
 
 /** A seat of which nothing has begun: as planned, or of one member of its group. */

@@ -6,6 +6,8 @@ import {
   copiesOf,
   type Instant,
   instantOf,
+  type Parallel,
+  partsOf,
   type Seat,
   type Series,
   type Stage,
@@ -257,6 +259,7 @@ export interface Circulation {
 interface PlanIndex {
   readonly order: readonly Stage[];
   readonly copies: readonly Copies[];
+  readonly blocks: ReadonlyMap<string, Series | Parallel>;
   readonly stages: ReadonlyMap<string, Stage>;
   readonly seats: ReadonlyMap<string, { readonly seat: Seat; readonly stage: Stage }>;
 }
@@ -270,6 +273,11 @@ function indexOf(plan: Series): PlanIndex {
     index = {
       order,
       copies: copiesOf(plan),
+      blocks: new Map(
+        partsOf(plan).flatMap((part) =>
+          part.kind === 'series' || part.kind === 'parallel' ? [[part.id, part] as const] : [],
+        ),
+      ),
       stages: new Map(order.map((stage) => [stage.id, stage])),
       seats: new Map(order.flatMap((stage) => stage.seats.map((seat) => [seat.id, { seat, stage }] as const))),
     };
@@ -288,6 +296,11 @@ export function plannedCopies(state: Pick<Circulation, 'plan'>): readonly Copies
   return indexOf(state.plan).copies;
 }
 
+/** The series and parallels of the plan, by their ids. */
+export function plannedBlocks(state: Pick<Circulation, 'plan'>): ReadonlyMap<string, Series | Parallel> {
+  return indexOf(state.plan).blocks;
+}
+
 /** The id of the n-th seat that a seat for every member of a group becomes. */
 export function memberSeat(planned: string, n: number): string {
   return `${planned}__${n}`;
@@ -296,8 +309,10 @@ export function memberSeat(planned: string, n: number): string {
 /** The plan of a seat, which for a member's seat is that of its group. */
 export function seatPlan(state: Pick<Circulation, 'plan' | 'retired'>, seat: string): Seat | null {
   const { seats } = indexOf(state.plan);
+  const own = seats.get(seat);
+  if (own) return own.seat;
   const planned = seat.replace(/__\d+$/, '');
-  return (seats.get(seat) ?? seats.get(planned))?.seat ?? retiredSeat(state, planned);
+  return seats.get(planned)?.seat ?? retiredSeat(state, planned);
 }
 
 function retiredSeat({ retired }: Pick<Circulation, 'retired'>, id: string): Seat | null {

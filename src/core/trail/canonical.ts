@@ -29,6 +29,17 @@ export function canonical(value: Json): string {
 
 /** Whether two values of plain data have the same canonical text; what is not there is alike to nothing else. */
 export function alike(one: unknown, other: unknown): boolean {
-  if (one === undefined || other === undefined) return one === other;
-  return one === other || canonical(one as Json) === canonical(other as Json);
+  if (one === other) return true;
+  if (typeof one !== 'object' || typeof other !== 'object' || one === null || other === null) return false;
+  if (Array.isArray(one) || Array.isArray(other))
+    return (
+      Array.isArray(one) &&
+      Array.isArray(other) &&
+      one.length === other.length &&
+      one.every((item, i) => alike(item, other[i]))
+    );
+  const [a, b] = [one as Readonly<Record<string, unknown>>, other as Readonly<Record<string, unknown>>];
+  for (const key in a) if (!alike(a[key], b[key])) return false;
+  for (const key in b) if (b[key] !== undefined && a[key] === undefined) return false;
+  return true;
 }
