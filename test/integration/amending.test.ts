@@ -180,3 +180,32 @@ describe('amending a circulation under way', () => {
     expect((await view(circulation)).newest).toBe(2);
   });
 });
+
+describe('an amended circulation', () => {
+  it('is told in the order of its line; what was removed stands last where somebody had been asked, else not at all', async () => {
+    const review = stage('review', ['petra', 'oskar']);
+    const read = stage('read', ['thea']);
+    const { circulation } = await sent(review, stage('approve', ['benedikt']), read);
+    const before = await view(circulation);
+    const between: Stage = { ...stage('contribute', ['yuki']), id: 'between' };
+    await w.ask(
+      'ines',
+      'circulation.amend',
+      await amendment(circulation, [
+        { do: 'add', part: between, at: { series: before.route.id, at: 1 } },
+        { do: 'remove', part: read.id },
+        { do: 'removeSeat', seat: review.seats[1]?.id ?? '' },
+      ]),
+    );
+    const { stages, seats } = await view(circulation);
+    expect(stages.map(({ verb, removed }) => [verb, removed])).toEqual([
+      ['review', false],
+      ['contribute', false],
+      ['approve', false],
+    ]);
+    expect(stages[0]?.seats).toEqual([review.seats[0]?.id]);
+    expect(seats.find(({ holder }) => holder === 'oskar')).toMatchObject({ removed: true, stage: review.id });
+    expect(seats.some(({ holder }) => holder === 'thea')).toBe(false);
+    await w.ask('ines', 'circulation.withdraw', { circulation, reason: 'over' });
+  });
+});

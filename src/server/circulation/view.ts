@@ -10,6 +10,7 @@ import { keepable } from '@/core/circulation/round';
 import { peopleIn } from '@/core/circulation/sentences';
 import {
   baseHolder,
+  type Circulation,
   closesOf,
   decidesOn,
   decisionOf,
@@ -18,7 +19,9 @@ import {
   isGathering,
   newest,
   plannedCopies,
+  plannedStages,
   type SeatRun,
+  type StageRun,
   scopeIn,
   scopeOf,
   seatPlan,
@@ -185,7 +188,7 @@ export async function circulationView(tx: Tx, id: string, me: string, until: num
     }),
     roles: [...context.roles].map(([role, { name, person }]) => ({ role, name, person })),
     line: lineOf(steers ? state.plan : withoutHidden(state.plan), state, now),
-    stages: [...state.stages.values()].map((run) => {
+    stages: stagesTold(state).map((run) => {
       const plan = stagePlan(state, run.id);
       return {
         id: run.id,
@@ -197,6 +200,7 @@ export async function circulationView(tx: Tx, id: string, me: string, until: num
         condition: plan.condition,
         onReturn: plan.onReturn,
         skipped: run.gone === 'skipped',
+        removed: run.gone === 'removed',
         gathering: isGathering(state, run),
         status: run.status,
         held: run.held,
@@ -205,49 +209,49 @@ export async function circulationView(tx: Tx, id: string, me: string, until: num
         closes: instantOf(run.closes),
         since: run.since,
         ended: run.ended,
-        seats: run.seats,
+        /** Those that take part, in their order. */
+        seats: run.seats.filter((seat) => !state.seats.get(seat)?.gone),
       };
     }),
-    seats: [...state.seats.values()]
-      .filter((seat) => seat.gone !== 'expanded')
-      .map((seat) => {
-        const kept = keepable(state, seat);
-        return {
-          id: seat.id,
-          stage: seat.stage,
-          verb: stagePlanOf(state, seat).verb,
-          holder: baseHolder(seat)?.person ?? '',
-          group: seat.group,
-          // Whoever may act, where that is a group: its members until one of them has taken it.
-          members: seat.group === null ? [] : holders(state, seat, context).map(({ person }) => person),
-          taken: seat.holders.some((holder) => holder.via === 'taken'),
-          planned: seatPlan(state, seat.id)?.assignment ?? null,
-          proposal: seat.proposal && { ...seat.proposal, note: said(seat.proposal.note) },
-          notBefore: waitOf(seat, baseHolder(seat)?.person ?? '')?.from ?? null,
-          waitsForOpening: seat.status === 'asked' && waitOf(seat, baseHolder(seat)?.person ?? '')?.from === null,
-          secondHolders: secondHolders(seat),
-          /** Who covers for a holder now, for whom and until when. */
-          covers: holders(state, seat, context).flatMap(({ person, cover }) =>
-            cover[0] ? [{ person, for: cover[0].person, until: spanOf(cover).to }] : [],
-          ),
-          outside: baseHolder(seat)?.outside ?? false,
-          epoch: seat.epoch,
-          status: seat.status,
-          passed: seat.passed,
-          since: seat.since,
-          due: dueOf(state, seat),
-          closes: closesOf(state, seat),
-          seen: seat.seen,
-          reminded: seat.reminded,
-          kept: seat.kept,
-          keepable: typeof kept === 'object' ? ('yes' as const) : kept,
-          scope: scopeOf(state, seat),
-          decidesOn: decidesOn(state, seat),
-          mine: mayAct(state, seat, me, context) || seat.holders.some((holder) => holder.person === me),
-          deserted: isDeserted(state, seat, context),
-          decision: decisionView(seat),
-        };
-      }),
+    seats: [...state.seats.values()].filter(isTold).map((seat) => {
+      const kept = keepable(state, seat);
+      return {
+        id: seat.id,
+        stage: seat.stage,
+        verb: stagePlanOf(state, seat).verb,
+        holder: baseHolder(seat)?.person ?? '',
+        group: seat.group,
+        // Whoever may act, where that is a group: its members until one of them has taken it.
+        members: seat.group === null ? [] : holders(state, seat, context).map(({ person }) => person),
+        taken: seat.holders.some((holder) => holder.via === 'taken'),
+        planned: seatPlan(state, seat.id)?.assignment ?? null,
+        proposal: seat.proposal && { ...seat.proposal, note: said(seat.proposal.note) },
+        notBefore: waitOf(seat, baseHolder(seat)?.person ?? '')?.from ?? null,
+        waitsForOpening: seat.status === 'asked' && waitOf(seat, baseHolder(seat)?.person ?? '')?.from === null,
+        secondHolders: secondHolders(seat),
+        /** Who covers for a holder now, for whom and until when. */
+        covers: holders(state, seat, context).flatMap(({ person, cover }) =>
+          cover[0] ? [{ person, for: cover[0].person, until: spanOf(cover).to }] : [],
+        ),
+        outside: baseHolder(seat)?.outside ?? false,
+        epoch: seat.epoch,
+        status: seat.status,
+        removed: seat.gone === 'removed',
+        passed: seat.passed,
+        since: seat.since,
+        due: dueOf(state, seat),
+        closes: closesOf(state, seat),
+        seen: seat.seen,
+        reminded: seat.reminded,
+        kept: seat.kept,
+        keepable: typeof kept === 'object' ? ('yes' as const) : kept,
+        scope: scopeOf(state, seat),
+        decidesOn: decidesOn(state, seat),
+        mine: mayAct(state, seat, me, context) || seat.holders.some((holder) => holder.person === me),
+        deserted: isDeserted(state, seat, context),
+        decision: decisionView(seat),
+      };
+    }),
     versions: state.versions.map((version) => ({
       ...version,
       files: version.files.map(({ prints: _, ...file }) => ({
@@ -295,6 +299,20 @@ export async function circulationView(tx: Tx, id: string, me: string, until: num
     past,
     trail: lines.map((line) => ({ ...line, note: said(line.note) })),
   };
+}
+
+/** Whether a seat is shown: not in place of its members, and what was removed only where somebody had been asked. */
+function isTold({ gone, since, decision }: SeatRun): boolean {
+  return gone === 'removed' ? since !== null || decision !== null : gone !== 'expanded';
+}
+
+/** The stages as the line has them, and behind them what was removed after somebody had been asked. */
+function stagesTold(state: Circulation): StageRun[] {
+  const planned = plannedStages(state).flatMap(({ id }) => state.stages.get(id) ?? []);
+  const removed = [...state.stages.values()].filter(
+    (run) => run.gone === 'removed' && [...state.seats.values()].some((seat) => seat.stage === run.id && isTold(seat)),
+  );
+  return [...planned, ...removed];
 }
 
 export type CirculationView = NonNullable<Awaited<ReturnType<typeof circulationView>>>;

@@ -31,7 +31,7 @@ import { SteeringLeaf } from './SteeringLeaf';
 import { seatColumns, stageFact } from './seatColumns';
 import { TrayContent } from './TrayContent';
 import { ValuesLeaf } from './ValuesLeaf';
-import { statusWords, circulationWords as words } from './words';
+import { statusOf, circulationWords as words } from './words';
 
 /** The control view of one circulation: its line, every seat, what is due now, and all that happened. */
 export function Control({ circulation }: { readonly circulation: string }) {
@@ -107,6 +107,9 @@ function AsItWas({ view }: { readonly view: CirculationView }) {
   );
 }
 
+const placeIn = ({ seats }: CirculationView['stages'][number], { id }: { readonly id: string }) =>
+  seats.includes(id) ? seats.indexOf(id) : seats.length;
+
 function Step({ href, children }: { readonly href: string; readonly children: string }) {
   return (
     <chakra.span color="pine" fontWeight={600} asChild>
@@ -154,13 +157,16 @@ function Page({ view }: { readonly view: CirculationView }) {
   const groups = view.stages.map((stage, i) => ({
     stage,
     title: [
-      `${i + 1}  ${verbWords[stage.verb]}`,
+      stage.removed ? words.removedStage(verbWords[stage.verb]) : `${i + 1}  ${verbWords[stage.verb]}`,
       stage.seats.length > 1 && stage.order === 'oneByOne' ? words.plan.oneByOne : '',
-      ruleWords(stage.rule, stage.seats.length),
+      stage.removed ? '' : ruleWords(stage.rule, stage.seats.length),
     ]
       .filter(Boolean)
       .join(' · '),
-    rows: view.seats.filter((seat) => seat.stage === stage.id),
+    // In the order in which they are asked; whoever was removed comes last.
+    rows: view.seats
+      .filter((seat) => seat.stage === stage.id)
+      .toSorted((a, b) => placeIn(stage, a) - placeIn(stage, b)),
   }));
   const forecast = useForecastFact(view);
   const spans = useMemo(() => spansOf(view), [view]);
@@ -234,7 +240,7 @@ function Page({ view }: { readonly view: CirculationView }) {
           columns={columns}
           groups={groups}
           keyOf={(seat) => seat.id}
-          nameOf={(seat) => `${seatName(seat)} ${verbThird[seat.verb]}, ${statusWords[seat.status]}`}
+          nameOf={(seat) => `${seatName(seat)} ${verbThird[seat.verb]}, ${statusOf(seat)}`}
           opened={open}
           onOpened={setOpen}
           leaf={(seat) => <SeatLeaf key={seat.id} view={view} seat={seat} />}

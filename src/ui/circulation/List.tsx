@@ -82,10 +82,17 @@ export function CirculationList() {
       width: 'minmax(0, 1fr)',
       cell: (row) => (
         <>
-          <chakra.span color="quiet" minW="104px" display={{ base: 'none', md: 'inline-block' }}>
-            {row.document}
-          </chakra.span>
-          {row.title}
+          <Flex align="baseline" minW={0}>
+            <chakra.span color="quiet" minW="104px" flex="none" display={{ base: 'none', md: 'inline-block' }}>
+              {row.document}
+            </chakra.span>
+            <Box truncate>{row.title}</Box>
+            {/* What is said beside a title is never cut off for it. */}
+            {row.phase !== 'running' && <Beside hidden>{phaseWords[row.phase]}</Beside>}
+            {(row.note !== '' || row.back !== null) && (
+              <Beside title={row.note}>{row.back === null ? words.noted : words.backOn(times.day(row.back))}</Beside>
+            )}
+          </Flex>
           <Box
             display={{ md: 'none' }}
             color={row.nextDue !== null && row.nextDue < now ? 'copperText' : 'quiet'}
@@ -99,16 +106,6 @@ export function CirculationList() {
               .filter(Boolean)
               .join(', ')}
           </Box>
-          {(row.note !== '' || row.back !== null) && (
-            <chakra.span color="quiet" ml="10px" fontSize="13px" title={row.note || undefined}>
-              {row.back === null ? words.noted : words.backOn(times.day(row.back))}
-            </chakra.span>
-          )}
-          {row.phase !== 'running' && (
-            <chakra.span color="quiet" ml="10px" fontSize="13px" display={{ base: 'none', md: 'inline' }}>
-              {phaseWords[row.phase]}
-            </chakra.span>
-          )}
         </>
       ),
     },
@@ -225,6 +222,30 @@ export function CirculationList() {
         />
       ) : null}
     </ListPage>
+  );
+}
+
+/** What is said in a word beside a title; `hidden` where a phone has no room for it. */
+function Beside({
+  title,
+  hidden = false,
+  children,
+}: {
+  readonly title?: string;
+  readonly hidden?: boolean;
+  readonly children: string;
+}) {
+  return (
+    <chakra.span
+      color="quiet"
+      ml="10px"
+      flex="none"
+      fontSize="13px"
+      title={title || undefined}
+      display={hidden ? { base: 'none', md: 'inline' } : undefined}
+    >
+      {children}
+    </chakra.span>
   );
 }
 

@@ -22,7 +22,7 @@ export function OwnNote({ circulation }: { readonly circulation: string }) {
   if (!data) return null;
   const changed = form.text.trim() !== data.text || form.back !== data.back;
   return (
-    <Box as="section" aria-label={words.title} mt="14px" fontSize="13.5px">
+    <Box mt="14px" fontSize="13.5px">
       <Flex gap="10px" align="baseline">
         <chakra.label htmlFor="own-note" fontWeight={600}>
           {words.title}

@@ -17,7 +17,7 @@ import { useSeatNames } from './SeatPerson';
 import { SeatQuestions } from './SeatQuestions';
 import type { SeatRow } from './seatColumns';
 import { useAct } from './useAct';
-import { circulationWords, outcomeWords, statusWords, toldWords } from './words';
+import { circulationWords, outcomeWords, statusOf, toldWords } from './words';
 
 const words = circulationWords.seat;
 
@@ -63,7 +63,7 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
           <Box>
             {seat.decision
               ? `${outcomeWords[seat.decision.outcome]}, ${times.moment(seat.decision.at)}, ${circulationWords.version(seat.decision.version)}, ${circulationWords.round(seat.decision.round)}`
-              : statusWords[seat.status]}
+              : statusOf(seat)}
             {seat.outside && <chakra.span color="quiet"> · {words.outside}</chakra.span>}
           </Box>
           {seat.decision?.note && <Quote>{seat.decision.note}</Quote>}

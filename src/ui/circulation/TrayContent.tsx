@@ -23,7 +23,11 @@ export function TrayContent({ view }: { readonly view: CirculationView }) {
       <ForecastBand view={view} />
       <Grid templateColumns={{ base: '1fr', md: '1.3fr 1fr 1fr' }} gap="32px">
         <Trail view={view} />
-        <Files view={view} />
+        <Box minW={0}>
+          <Files view={view} />
+          <Following circulation={view.id} />
+          <OwnNote circulation={view.id} />
+        </Box>
         <Box>
           <chakra.h2 fontSize="13.5px" mb="6px">
             {words.tray.comments}
@@ -77,8 +81,6 @@ function Trail({ view }: { readonly view: CirculationView }) {
       <Box color="quiet" fontSize="13px" mt="8px">
         {words.number(view.number)}
       </Box>
-      <Following circulation={view.id} />
-      <OwnNote circulation={view.id} />
     </Box>
   );
 }

@@ -9,7 +9,7 @@ import { NewDot } from '../parts/parts';
 import type { Column } from '../parts/Rows';
 import { forecastWords } from './forecastWords';
 import { personOfSeat, SeatPerson } from './SeatPerson';
-import { heldWords, outcomeWords, statusWords, circulationWords as words } from './words';
+import { heldWords, outcomeWords, statusOf, statusWords, circulationWords as words } from './words';
 
 export type SeatRow = CirculationView['seats'][number];
 export type StageRow = CirculationView['stages'][number];
@@ -171,5 +171,5 @@ export function SeatState({
       </chakra.span>
     );
   }
-  return <chakra.span color={seat.status === 'missed' ? 'oxblood' : 'quiet'}>{statusWords[seat.status]}</chakra.span>;
+  return <chakra.span color={seat.status === 'missed' ? 'oxblood' : 'quiet'}>{statusOf(seat)}</chakra.span>;
 }

@@ -35,6 +35,11 @@ export const statusWords: { readonly [S in SeatStatus]: string } = {
   released: 'not needed',
 };
 
+/** How a seat stands, in a word. */
+export function statusOf({ status, removed }: { readonly status: SeatStatus; readonly removed: boolean }): string {
+  return removed ? 'removed' : statusWords[status];
+}
+
 export const findingWords: { readonly [F in FindingCode]: string } = {
   'duplicate-id': 'The same stage stands twice on the route.',
   'rule-out-of-reach': 'This stage needs more people than it has.',
@@ -182,6 +187,7 @@ export const circulationWords = {
   },
   groups: { stopped: 'Stopped', late: 'Late', today: 'Due today', underWay: 'Under way', ended: 'Ended' },
   andMore: (n: number) => `+ ${n}`,
+  removedStage: (verb: string) => `${verb} · removed`,
   noted: 'your note',
   backOn: (day: string) => `come back ${day}`,
   lateBy: (days: number) => (days === 0 ? 'late today' : days === 1 ? 'one day late' : `${days} days late`),

@@ -98,7 +98,7 @@ export function ChasePage() {
           </DueButton>
         )}
       </PageHead>
-      <Box flex="1" minH={0} overflowY="auto" px={{ base: '12px', md: '24px' }} pb="24px">
+      <Box flex="1" minH={0} overflowY="auto" px={{ base: '12px', md: '24px' }} pt="12px" pb="24px">
         <Fault error={error ?? chase.error} />
         {rows && all.length === 0 && <Empty title={words.none}>{words.noneMore}</Empty>}
         {people.map((person) => (
