@@ -90,7 +90,9 @@ export function CirculationList() {
             {/* What is said beside a title is never cut off for it. */}
             {row.phase !== 'running' && <Beside hidden>{phaseWords[row.phase]}</Beside>}
             {(row.note !== '' || row.back !== null) && (
-              <Beside title={row.note}>{row.back === null ? words.noted : words.backOn(times.day(row.back))}</Beside>
+              <Beside hidden title={row.note}>
+                {row.back === null ? words.noted : words.backOn(times.day(row.back))}
+              </Beside>
             )}
           </Flex>
           <Box

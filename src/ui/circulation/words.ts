@@ -189,7 +189,7 @@ export const circulationWords = {
   andMore: (n: number) => `+ ${n}`,
   removedStage: (verb: string) => `${verb} · removed`,
   noted: 'your note',
-  backOn: (day: string) => `come back ${day}`,
+  backOn: (day: string) => `back ${day}`,
   lateBy: (days: number) => (days === 0 ? 'late today' : days === 1 ? 'one day late' : `${days} days late`),
   inTime: 'in time',
   decided: (done: number, of: number) => (of === 0 ? '–' : `${done} of ${of}`),
