@@ -344,8 +344,6 @@ create table circulation (
   line text not null,
   -- When its forecast was made; null once something has happened since. The worker makes it.
   forecast_at bigint,
-  -- Who wants to be told everything of it, or only what needs them; whoever chose nothing is not here.
-  following jsonb not null default '{}',
   primary key (organization, id)
 );
 create index circulation_unforecast on circulation (organization) where ended is null and forecast_at is null;
@@ -443,6 +441,15 @@ create table involvement (
   primary key (organization, person, circulation)
 );
 create index involvement_by_circulation on involvement (organization, circulation);
+
+-- Who wants to be told everything of a circulation, or only what needs them; whoever chose nothing is not here.
+create table following (
+  organization uuid not null,
+  circulation text not null,
+  person text not null,
+  level text not null,
+  primary key (organization, circulation, person)
+);
 
 -- What people have noted of circulations for themselves, and when they want to come back to them.
 create table own_note (
@@ -569,7 +576,7 @@ declare
   name text;
 begin
   foreach name in array array['profile', 'calendar', 'unit', 'people_group', 'office', 'document_type', 'person', 'absence', 'person_past', 'invitation', 'session', 'event', 'payload', 'command',
-    'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'planning', 'task', 'involvement', 'timer', 'told', 'own_note',
+    'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'planning', 'task', 'involvement', 'timer', 'told', 'following', 'own_note',
     'register', 'register_search', 'revision', 'link', 'job', 'lesson', 'forecast_model', 'forecast_experience', 'forecast']
   loop
     execute format('alter table %I enable row level security', name);

@@ -16,26 +16,8 @@ afterAll(async () => {
 const view = (circulation: string, person = 'ines') => w.ask(person, 'circulation.view', { circulation });
 const desk = async (person: string) => (await w.ask(person, 'desk.tasks', {})).rows.map((row) => row.circulation);
 
-async function sent(...stages: Stage[]) {
-  const { record } = await w.ask('ines', 'record.create', { title: 'Brake test', documentType: 'PRO', owner: 'rufus' });
-  const { change, circulation } = await w.ask('ines', 'change.start', {
-    records: [record],
-    reason: 'New values',
-    author: 'rufus',
-  });
-  const file = await w.pdf(`Draft ${change}`);
-  await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit: 0, file: file.hash, name: 'x.pdf' });
-  await w.ask('rufus', 'draft.submit', { change });
-  await w.ask('ines', 'circulation.plan', {
-    circulation,
-    note: 'Please',
-    route: inSeries(...stages),
-    facts: {},
-    basis: null,
-  });
-  await w.ask('ines', 'circulation.send', { circulation });
-  await w.work();
-  return { circulation, change };
+function sent(...stages: Stage[]) {
+  return w.sent(inSeries(...stages), { note: 'Please' });
 }
 async function amendment(circulation: string, edits: readonly RouteEdit[], more: Partial<Amendment> = {}) {
   const { route, offers, note } = await view(circulation);

@@ -13,18 +13,9 @@ afterAll(async () => {
 
 const view = (circulation: string) => w.ask('ines', 'circulation.view', { circulation });
 async function sent(title: string, people: readonly string[], closes?: number) {
-  const { record } = await w.ask('ines', 'record.create', { title, documentType: 'PRO', owner: 'rufus' });
-  const made = await w.ask('ines', 'change.start', { records: [record], reason: 'New values', author: 'rufus' });
-  const { change, circulation } = made;
-  const file = await w.pdf(`Draft ${change}`);
-  await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit: 0, file: file.hash, name: 'x.pdf' });
-  await w.ask('rufus', 'draft.submit', { change });
   const due = (await w.now()) + hour;
   const route = inSeries(stage('review', people, { due, ...(closes ? { closes: due + closes } : {}) }));
-  await w.ask('ines', 'circulation.plan', { circulation, note: null, route, facts: {}, basis: null });
-  await w.ask('ines', 'circulation.send', { circulation });
-  await w.work();
-  return circulation;
+  return (await w.sent(route, { title })).circulation;
 }
 
 describe('load', () => {

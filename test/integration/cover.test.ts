@@ -19,25 +19,7 @@ const deskHas = async (person: string, circulation: string) =>
   (await desk(person)).some((row) => row.circulation === circulation);
 
 async function sent(...stages: Parameters<typeof inSeries>) {
-  const { record } = await w.ask('ines', 'record.create', { title: 'Brake test', documentType: 'PRO', owner: 'rufus' });
-  const { change, circulation } = await w.ask('ines', 'change.start', {
-    records: [record],
-    reason: 'New values',
-    author: 'rufus',
-  });
-  const file = await w.pdf(`Draft ${change}`);
-  await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit: 0, file: file.hash, name: 'x.pdf' });
-  await w.ask('rufus', 'draft.submit', { change });
-  await w.ask('ines', 'circulation.plan', {
-    circulation,
-    note: null,
-    route: inSeries(...stages),
-    facts: {},
-    basis: null,
-  });
-  await w.ask('ines', 'circulation.send', { circulation });
-  await w.work();
-  return circulation;
+  return (await w.sent(inSeries(...stages))).circulation;
 }
 const decide = async (circulation: string, person: string, outcome: Outcome, holder: string) => {
   const seat = (await view(circulation)).seats.find((one) => one.holder === holder);

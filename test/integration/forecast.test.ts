@@ -18,18 +18,9 @@ afterAll(async () => {
 const view = (circulation: string, person = 'ines') => w.ask(person, 'circulation.view', { circulation });
 
 async function sent(title: string, people: readonly string[], due: number | null = null) {
-  const { record } = await w.ask('ines', 'record.create', { title, documentType: 'PRO', owner: 'rufus' });
-  const made = await w.ask('ines', 'change.start', { records: [record], reason: 'New values', author: 'rufus' });
-  const { change, circulation } = made;
-  const file = await w.pdf(`Draft ${change}`);
-  await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit: 0, file: file.hash, name: 'x.pdf' });
-  await w.ask('rufus', 'draft.submit', { change });
   const whole = { due: due === null ? null : ({ kind: 'instant', at: due } as const), closes: null };
   const route = inSeries(stage('review', people), stage('approve', ['benedikt']));
-  await w.ask('ines', 'circulation.plan', { circulation, note: null, route, whole, facts: {}, basis: null });
-  await w.ask('ines', 'circulation.send', { circulation });
-  await w.work();
-  return circulation;
+  return (await w.sent(route, { title, whole })).circulation;
 }
 
 /** A past in which everybody takes about so many hours, as circulations that have ended would have taught it. */

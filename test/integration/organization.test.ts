@@ -45,13 +45,7 @@ function asking(verb: Verb, assignments: readonly Assignment[], more: Partial<St
 
 /** A change of a new document, with its draft submitted, being planned. */
 async function submitted(documentType = 'PRO', owner = 'rufus') {
-  const { record } = await w.ask('ines', 'record.create', { title: 'Brake test', documentType, owner });
-  const made = await w.ask('ines', 'change.start', { records: [record], reason: 'New values', author: 'rufus' });
-  const file = await w.pdf(`Draft ${made.change}`);
-  const draft = { change: made.change, document: 'main', edit: 0, file: file.hash, name: 'x.pdf' };
-  await w.ask('rufus', 'draft.setFile', draft);
-  await w.ask('rufus', 'draft.submit', { change: made.change });
-  return made.circulation;
+  return (await w.submitted({ documentType, owner })).circulation;
 }
 async function planned(route: Series, more: Partial<{ documentType: string; facts: object; owner: string }> = {}) {
   const circulation = await submitted(more.documentType, more.owner);

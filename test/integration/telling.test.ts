@@ -31,16 +31,7 @@ const told = async (person: string) => (await w.ask(person, 'told.list', { all: 
 const post = () => w.mails.splice(0).map((mail) => `${w.toOf(mail)}: ${mail.subject}`);
 
 async function sent(title: string, people: readonly string[]) {
-  const { record } = await w.ask('ines', 'record.create', { title, documentType: 'PRO', owner: 'rufus' });
-  const made = await w.ask('ines', 'change.start', { records: [record], reason: 'New values', author: 'rufus' });
-  const { change, circulation } = made;
-  const file = await w.pdf(`Draft ${change}`);
-  await w.ask('rufus', 'draft.setFile', { change, document: 'main', edit: 0, file: file.hash, name: 'x.pdf' });
-  await w.ask('rufus', 'draft.submit', { change });
-  const route = inSeries(stage('review', people), stage('approve', ['oskar']));
-  await w.ask('ines', 'circulation.plan', { circulation, note: null, route, facts: {}, basis: null });
-  await w.ask('ines', 'circulation.send', { circulation });
-  await w.work();
+  const { circulation } = await w.sent(inSeries(stage('review', people), stage('approve', ['oskar'])), { title });
   w.mails.length = 0;
   return circulation;
 }

@@ -178,11 +178,52 @@ export async function world() {
     await putFile(organization, file, read, person);
     return file;
   };
+  /** A change of a new document of Rufus, with his draft submitted. */
+  const submitted = async ({ title = 'Brake test', documentType = 'PRO', owner = 'rufus' } = {}) => {
+    const { record } = await ask('ines', 'record.create', { title, documentType, owner });
+    const { change, circulation } = await ask('ines', 'change.start', {
+      records: [record],
+      reason: 'New values',
+      author: 'rufus',
+    });
+    const { hash } = await pdf(`Draft ${change}`);
+    await ask('rufus', 'draft.setFile', { change, document: 'main', edit: 0, file: hash, name: 'x.pdf' });
+    await ask('rufus', 'draft.submit', { change });
+    return { record, change, circulation };
+  };
+  /** The same, sent by Ines along a route, with the mail that follows. */
+  const sent = async (
+    route: Series,
+    {
+      note = null,
+      whole,
+      ...about
+    }: Parameters<typeof submitted>[0] & {
+      readonly note?: string | null;
+      readonly whole?: Contract['circulation.plan']['input']['whole'];
+    } = {},
+  ) => {
+    const made = await submitted(about);
+    const { circulation } = made;
+    await ask('ines', 'circulation.plan', {
+      circulation,
+      note,
+      route,
+      facts: {},
+      basis: null,
+      ...(whole ? { whole } : {}),
+    });
+    await ask('ines', 'circulation.send', { circulation });
+    await work();
+    return made;
+  };
 
   return {
     ask,
     answer,
     refused,
+    submitted,
+    sent,
     throughLink,
     work,
     /** Reminds whoever is to be reminded now, and lets the mail go out. */

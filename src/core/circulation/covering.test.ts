@@ -101,6 +101,15 @@ describe('cover', () => {
     expect(acting(beside, 'a-oskar')).toEqual(['oskar']);
   });
 
+  it('leaves whose seat was answered by cover out of a group there', () => {
+    const run = asked('approve', 'oskar', 'group:board');
+    until(run, start + 3 * day);
+    expect(acting(run, 'a-group')).toEqual(['benedikt']);
+    expect(decide(run, 'a-oskar', 'caspian', 'approved')).toBe('ok');
+    expect(acting(run, 'a-group')).toEqual(['benedikt']);
+    expect(decide(run, 'a-group', 'oskar', 'approved')).toBe('not-holder');
+  });
+
   it('for two seats of a stage lets one person take either, and leaves the other', () => {
     const run = asked('approve', 'oskar', 'noor');
     until(run, start + 4 * day);

@@ -68,18 +68,27 @@ function chainFor(state: Staged, seat: SeatRun, person: string, context: Context
 }
 
 /**
- * Whom cover cannot bring to a seat, whatever the rules of the organization: who was replaced there, everybody who holds a
- * seat of its stage or has responded in it, and whoever has responded in one it is independent of.
+ * Whom neither cover nor a group brings to an open seat, whatever the rules of the organization: who was replaced there, everybody
+ * who holds a seat of its stage or has responded in it, and whoever has responded in one it is independent of.
  */
 export function keptFrom(state: Pick<Circulation, 'plan' | 'stages' | 'seats' | 'decisions'>, seat: SeatRun): string[] {
-  const stage = state.stages.get(seat.stage);
-  const there = (stage ? seatsOfStage(state, stage) : []).flatMap((other) => {
-    if (other.gone) return [];
-    const decision = hasResponded(other) ? decisionOf(state, other) : null;
-    return [...other.holders.map(({ person }) => person), ...(decision ? [decision.by] : [])];
-  });
+  const there = peopleInStage(state, seat).map(({ person }) => person);
   const elsewhere = independentSeats(state, seat).map(({ by }) => by);
   return [...new Set([...seat.barred, ...there, ...elsewhere])];
+}
+
+/** Everybody who holds a seat of a seat's stage or has responded in one, with which. */
+function peopleInStage(
+  state: Pick<Circulation, 'stages' | 'seats' | 'decisions'>,
+  seat: SeatRun,
+): { readonly in: string; readonly person: string }[] {
+  const stage = state.stages.get(seat.stage);
+  return (stage ? seatsOfStage(state, stage) : []).flatMap((other) => {
+    if (other.gone) return [];
+    const decision = hasResponded(other) ? decisionOf(state, other) : null;
+    const people = [...other.holders.map(({ person }) => person), ...(decision ? [decision.by] : [])];
+    return people.map((person) => ({ in: other.id, person }));
+  });
 }
 
 function isOpenToGroup(seat: SeatRun, context: Context): boolean {
@@ -111,12 +120,9 @@ function everybody(state: Staged, seat: SeatRun, context: Context): Holder[] {
   const taker = claimOn(seat, context);
   const seconds = seat.holders.filter((holder) => holder.via === 'second');
   if (taker) return [taker, ...seconds];
-  const open = members.filter(
-    (person) =>
-      !seat.barred.includes(person) &&
-      !seconds.some((second) => samePerson(context, second.person, person)) &&
-      otherSeatInStage(state, seat, person, context) === null,
-  );
+  const beside = peopleInStage(state, seat).flatMap((one) => (one.in === seat.id ? [] : [one.person]));
+  const not = [...seat.barred, ...beside, ...seconds.map((second) => second.person)];
+  const open = members.filter((person) => !not.some((other) => samePerson(context, other, person)));
   return [...open.map((person) => ({ person, via: 'member', outside: false, since: null }) as const), ...seconds];
 }
 

@@ -141,11 +141,12 @@ async function factsOfPeople(tx: Tx, ids: readonly string[], circulation: string
   >`
     select p.id, p.name, p.kind = 'outside' as outside, p.state <> 'left' as active, p.email as identity, p.zone, p.calendar, p.tells, ${awayColumn(tx)} as away,
            f.rules, f.zone as home,
-           c.following
+           w.following
     from profile f
-    left join circulation c on c.organization = f.organization and c.id = ${circulation}
+    left join lateral (select jsonb_object_agg(o.person, o.level) as following from following o
+      where o.organization = f.organization and o.circulation = ${circulation}) w on true
     left join person p on p.organization = f.organization
-      and p.id = any(${ids as string[]} || array(select jsonb_object_keys(c.following)))
+      and p.id = any(${ids as string[]} || array(select jsonb_object_keys(w.following)))
     where f.organization = ${tx.organization}`;
   const facts = new Map<string, PersonFacts>();
   const absences: Absence[] = [];

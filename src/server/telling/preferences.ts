@@ -19,9 +19,9 @@ export function keepPreferences(tx: Tx, person: string, tells: Preferences): voi
 
 /** How much of a circulation somebody wants to be told. */
 export async function levelOf({ sql, organization }: Tx, circulation: string, person: string): Promise<Level> {
-  const [row] = await sql<{ level: Level | null }[]>`
-    select following ->> ${person} as level from circulation
-    where organization = ${organization} and id = ${circulation}`;
+  const [row] = await sql<{ level: Level }[]>`
+    select level from following
+    where organization = ${organization} and circulation = ${circulation} and person = ${person}`;
   return row?.level ?? 'usual';
 }
 
@@ -30,10 +30,11 @@ export function keepLevel(tx: Tx, circulation: string, person: string, level: Le
   const { sql, organization } = tx;
   sendWrite(
     level === 'usual'
-      ? sql`update circulation set following = following - ${person}::text
-          where organization = ${organization} and id = ${circulation}`
-      : sql`update circulation set following = following || jsonb_build_object(${person}::text, ${level}::text)
-          where organization = ${organization} and id = ${circulation}`,
+      ? sql`delete from following
+          where organization = ${organization} and circulation = ${circulation} and person = ${person}`
+      : sql`insert into following (organization, circulation, person, level)
+          values (${organization}, ${circulation}, ${person}, ${level})
+          on conflict (organization, circulation, person) do update set level = excluded.level`,
   );
   notify(tx, 'told', person, [person]);
 }
