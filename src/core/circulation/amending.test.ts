@@ -254,6 +254,31 @@ describe('amending what lies ahead', () => {
     });
   });
 
+  it('leaves what a round has kept ahead of its turn with whom it was given by', () => {
+    const run = sentRun(
+      route(
+        stage('a', 'review', ['petra']),
+        stage('b', 'approve', ['oskar', 'yuki']),
+        stage('c', 'approve', ['dalia']),
+      ),
+    );
+    decide(run, 'a-petra', 'petra', 'done');
+    decide(run, 'b-oskar', 'oskar', 'approved');
+    decide(run, 'b-yuki', 'yuki', 'approved');
+    decide(run, 'c-dalia', 'dalia', 'returned');
+    expect(nextRound(run, { ask: ['a-petra'] })).toBe('ok');
+    // The second stage has not been reached again, and what was responded in it stands.
+    expect(statuses(run)).toMatchObject({ 'a-petra': 'asked', 'b-oskar': 'decided', 'b-yuki': 'decided' });
+    const given = { assignment: { kind: 'person', person: 'noor' } } as const;
+    expect(amend(run, [{ do: 'changeSeat', seat: 'b-oskar', with: given }])).toBe('amend-decided');
+    expect(amend(run, [{ do: 'removeSeat', seat: 'b-oskar' }])).toBe('amend-decided');
+    expect(amend(run, [{ do: 'moveSeat', seat: 'b-oskar', to: { stage: 'c', at: 0 } }])).toBe('amend-decided');
+    expect(amend(run, [{ do: 'change', stage: 'b', with: { verb: 'review' } }])).toBe('amend-decided');
+    expect(amend(run, [{ do: 'changeSeat', seat: 'b-oskar', with: { facts: ['amount'] } }])).toBe('amend-decided');
+    expect(amend(run, [insert(1)])).toBe('ok');
+    expect(amend(run, [{ do: 'changeSeat', seat: 'c-dalia', with: given }])).toBe('ok');
+  });
+
   it('anywhere while it is reworked, but for what somebody once decided', () => {
     const run = sentRun(route(stage('a', 'review', ['petra', 'yuki']), stage('b', 'approve', ['oskar'])));
     decide(run, 'a-petra', 'petra', 'done');

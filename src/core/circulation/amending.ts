@@ -229,7 +229,7 @@ function structureFault(state: Circulation, plan: Series): Refusal | null {
     groupFault(state, plan) ??
     (state.phase === 'rework'
       ? reworkFault(state, plan)
-      : (movedFault(state, plan) ?? seriesFault(state, state.plan, plan)))
+      : (movedFault(state, plan) ?? seriesFault(state, state.plan, plan) ?? keptFault(state, plan)))
   );
 }
 
@@ -268,6 +268,27 @@ function seriesOfStages(route: Series): ReadonlyMap<string, string> {
       part.kind === 'series' ? part.parts.map((inner) => [inner.id, part.id] as const) : [],
     ),
   );
+}
+
+/** Refuses to take away or change what a response stands on, also where a round has kept it ahead of its turn. */
+function keptFault(state: Circulation, plan: Series): Refusal | null {
+  const version = newest(state);
+  const found = (route: Series) =>
+    new Map(stagesOf(route).flatMap((stage) => stage.seats.map((seat) => [seat.id, { seat, stage }] as const)));
+  const [before, after] = [found(state.plan), found(plan)];
+  for (const run of state.seats.values()) {
+    if (run.gone || !hasResponded(run)) continue;
+    const [old, next] = [before.get(run.planned), after.get(run.planned)];
+    const stays =
+      old &&
+      next &&
+      next.stage.id === old.stage.id &&
+      next.stage.verb === old.stage.verb &&
+      alike(next.seat.assignment, old.seat.assignment) &&
+      (!version || sameContent(old.seat, next.seat, version));
+    if (!stays) return no('amend-decided', run.id);
+  }
+  return null;
 }
 
 /** In rework nothing is under way: only what somebody once decided keeps its place and its question. */
