@@ -189,7 +189,7 @@ describe('tasks', () => {
         expect(waitOf(state.seats.get(seat) as SeatRun, person)?.from).toBe(timer.at);
       }
       expect(new Set(timers.map(({ kind, key }) => `${kind} ${key}`)).size).toBe(timers.length);
-    }, 200);
+    }, 600);
     for (const [kind, count] of Object.entries(met)) expect(count, kind).toBeGreaterThan(0);
   });
 });
