@@ -946,7 +946,7 @@ function resolved(task: Task, named: SeatRun | undefined, state: Circulation, no
     (person) =>
       !isAuthorApproving(state, seat, person, contextOf(0, controller)) &&
       !seat.holders.some((holder) => holder.person === person) &&
-      respondedElsewhere(state, seat, person, contextOf(0, controller)) === null &&
+      !respondedElsewhere(state, seat, person, contextOf(0, controller)) &&
       otherSeatInStage(state, seat, person, contextOf(0, controller)) === null,
   );
   const passed = seat.closes !== null && seat.closes <= now + day;

@@ -1,5 +1,7 @@
+import { amendBasis } from '@/core/circulation/amending';
 import { bareContext, type Command, type CommandOf } from '@/core/circulation/commands';
 import type { Outcome } from '@/core/circulation/events';
+import { holders } from '@/core/circulation/holders';
 import { proposedLines, roundBasis } from '@/core/circulation/round';
 import {
   type Circulation,
@@ -10,6 +12,7 @@ import {
   scopeOf,
 } from '@/core/circulation/state';
 import { fieldIdsOf } from '@/core/page/fields';
+import { edited, type RouteEdit } from '@/core/route/edit';
 import {
   type Allows,
   type Assignment,
@@ -25,7 +28,7 @@ import {
   usualAllows,
   type Verb,
 } from '@/core/route/route';
-import { controller, fieldsFor, hash, outsiders, type Run, step, versionOf } from './arbitrary';
+import { contextOf, controller, fieldsFor, hash, outsiders, type Run, step, versionOf } from './arbitrary';
 
 // A small language for plain examples: a route in a line, an act in a line.
 
@@ -157,6 +160,32 @@ export const linesOf = (of: Circulation) => proposedLines(of, bareContext(0, con
 
 export const reasons = (run: Run) =>
   Object.fromEntries(linesOf(state(run)).map((line) => [line.seat, line.keep ? 'kept' : line.reason]));
+
+/** Lets time go on to an instant; nothing but the clock happens. */
+export const until = (run: Run, at: number) => put(run, { type: 'wake' }, 'system', at - run.now);
+
+/** Who may act on a seat now. */
+export const acting = (run: Run, seat: string) =>
+  holders(state(run), seatOf(run, seat), contextOf(run.now, '')).map(({ person }) => person);
+
+/** The amendment that these edits make to the route as it is. */
+export const amendment = (
+  run: Run,
+  edits: readonly RouteEdit[],
+  more: Partial<CommandOf<'amend'>> = {},
+): CommandOf<'amend'> => ({
+  type: 'amend',
+  basis: amendBasis(state(run)),
+  plan: edits.reduce(edited, state(run).plan),
+  note: state(run).note,
+  whole: null,
+  version: null,
+  reason: null,
+  ...more,
+});
+
+export const amend = (run: Run, edits: readonly RouteEdit[], more: Partial<CommandOf<'amend'>> = {}) =>
+  put(run, amendment(run, edits, more));
 
 /** Puts every signing seat's fields on a file and keeps it frozen. */
 export const freeze = (run: Run, file = 'f1', frozen = 90_001): string[] => {

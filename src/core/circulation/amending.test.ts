@@ -12,6 +12,8 @@ import {
   versionOf,
 } from '../../../test/properties/arbitrary';
 import {
+  amend,
+  amendment,
   attach,
   count,
   decide,
@@ -31,28 +33,11 @@ import { edited, type RouteEdit } from '../route/edit';
 import { freshSeat, mapStages, type Series } from '../route/route';
 import { alike } from '../trail/canonical';
 import { amendBasis } from './amending';
-import type { CommandOf } from './commands';
 import { differenceWords } from './differenceWords';
 import { previewOf } from './preview';
 
 const day = 24 * 3_600_000;
 type Run = ReturnType<typeof sentRun>;
-const command = (
-  run: Run,
-  edits: readonly RouteEdit[],
-  more: Partial<CommandOf<'amend'>> = {},
-): CommandOf<'amend'> => ({
-  type: 'amend',
-  basis: amendBasis(state(run)),
-  plan: edits.reduce(edited, state(run).plan),
-  note: state(run).note,
-  whole: null,
-  version: null,
-  reason: null,
-  ...more,
-});
-const amend = (run: Run, edits: readonly RouteEdit[], more: Partial<CommandOf<'amend'>> = {}) =>
-  put(run, command(run, edits, more));
 const person = (id: string, who: string) => freshSeat(id, { kind: 'person', person: who });
 const addSeat = (of: string, who: string): RouteEdit => ({ do: 'addSeat', stage: of, seat: person(`new-${who}`, who) });
 const insert = (at: number, who = 'fenna', series = 'root'): RouteEdit => ({
@@ -78,7 +63,7 @@ describe('amending the stage under way', () => {
   it('ends it when nobody is left to wait for, and its preview says so', () => {
     const run = sentRun(route(stage('a', 'review', ['petra', 'yuki']), stage('b', 'approve', ['oskar'])));
     decide(run, 'a-petra', 'petra', 'done');
-    const remove = command(run, [{ do: 'removeSeat', seat: 'a-yuki' }]);
+    const remove = amendment(run, [{ do: 'removeSeat', seat: 'a-yuki' }]);
     const shown = previewOf(state(run), remove, contextOf(run.now, controller));
     expect(shown).toMatchObject({
       ok: true,
@@ -184,7 +169,7 @@ describe('amending what lies ahead', () => {
     const due = { kind: 'instant', at: start - day } as const;
     expect(amend(run, [{ do: 'change', stage: 'b', with: { due } }])).toBe('preflight');
     expect(amend(run, [])).toBe('no-effect');
-    expect(put(run, command(run, [insert(2)]), 'petra')).toBe('not-controller');
+    expect(put(run, amendment(run, [insert(2)]), 'petra')).toBe('not-controller');
   });
 
   it('takes no branch away whose stage, already asked, would stand in another place', () => {
@@ -338,11 +323,11 @@ describe('amending files', () => {
 describe('an amendment', () => {
   it('drafted on a state that has moved on is refused, and on one where somebody only looked is not', () => {
     const run = sentRun(route(stage('a', 'review', ['petra', 'yuki']), stage('b', 'approve', ['oskar'])));
-    const old = command(run, [insert(2)]);
+    const old = amendment(run, [insert(2)]);
     put(run, { type: 'remind', seat: 'a-petra' });
     expect(put({ ...run, events: [] }, old)).toBe('ok');
     const stale = sentRun(route(stage('a', 'review', ['petra', 'yuki']), stage('b', 'approve', ['oskar'])));
-    const drafted = command(stale, [insert(2)]);
+    const drafted = amendment(stale, [insert(2)]);
     decide(stale, 'a-petra', 'petra', 'done');
     expect(put(stale, drafted)).toBe('stale-amendment');
     expect(put(stale, { ...drafted, basis: amendBasis(state(stale)) })).toBe('ok');

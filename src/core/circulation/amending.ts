@@ -29,6 +29,7 @@ import {
   isSigned,
   newest,
   plannedCopies,
+  plannedSeats,
   plannedStages,
   type SeatRun,
   type StageRun,
@@ -245,9 +246,9 @@ function reusedFault(state: Circulation, plan: Series): Refusal | null {
 
 /** Refuses a group in another stage whose members have become seats of their own: those stay where they were asked. */
 function groupFault(state: Circulation, plan: Series): Refusal | null {
-  const home = new Map(stagesOf(plan).flatMap((stage) => stage.seats.map((seat) => [seat.id, stage.id] as const)));
+  const after = plannedSeats({ plan });
   const moved = [...state.seats.values()].find(
-    ({ gone, planned, stage }) => gone === 'expanded' && (home.get(planned) ?? stage) !== stage,
+    ({ gone, planned, stage }) => gone === 'expanded' && (after.get(planned)?.stage.id ?? stage) !== stage,
   );
   return moved ? no('amend-reached', moved.planned) : null;
 }
@@ -273,9 +274,7 @@ function seriesOfStages(route: Series): ReadonlyMap<string, string> {
 /** Refuses to take away or change what a response stands on, also where a round has kept it ahead of its turn. */
 function keptFault(state: Circulation, plan: Series): Refusal | null {
   const version = newest(state);
-  const found = (route: Series) =>
-    new Map(stagesOf(route).flatMap((stage) => stage.seats.map((seat) => [seat.id, { seat, stage }] as const)));
-  const [before, after] = [found(state.plan), found(plan)];
+  const [before, after] = [plannedSeats(state), plannedSeats({ plan })];
   for (const run of state.seats.values()) {
     if (run.gone || !hasResponded(run)) continue;
     const [old, next] = [before.get(run.planned), after.get(run.planned)];
@@ -308,11 +307,7 @@ function reworkFault(state: Circulation, plan: Series): Refusal | null {
 }
 
 function assignmentFault(state: Circulation, run: SeatRun | undefined, seat: Seat): Refusal | null {
-  const old =
-    run &&
-    plannedStages(state)
-      .flatMap((stage) => stage.seats)
-      .find(({ id }) => id === seat.id);
+  const old = run && plannedSeats(state).get(seat.id)?.seat;
   if (!run || !old || alike(old.assignment, seat.assignment)) return null;
   return run.gone === 'expanded' || run.status !== 'idle' ? no('amend-reassign', seat.id) : null;
 }

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { absences, contextOf, sentRun, start } from '../../../test/properties/arbitrary';
 import {
+  acting,
   attach,
   count,
   decide,
@@ -12,6 +13,7 @@ import {
   stage,
   state,
   statuses,
+  until,
 } from '../../../test/properties/scene';
 import { absenceFault, coverChain, coverCircle, workCoveredBy } from '../people/cover';
 import { holders, keptFrom } from './holders';
@@ -21,11 +23,6 @@ import { tasksOf, timersOf } from './tasks';
 // Who acts for whom while they are away; who is when is said once for all tests (`absences` in arbitrary.ts).
 
 const day = 24 * 3_600_000;
-type Run = ReturnType<typeof sentRun>;
-/** Lets time go on to an instant; nothing but the clock happens. */
-const until = (run: Run, at: number) => put(run, { type: 'wake' }, 'system', at - run.now);
-const acting = (run: Run, seat: string) =>
-  holders(state(run), seatOf(run, seat), contextOf(run.now, '')).map(({ person }) => person);
 const asked = (verb: 'review' | 'approve', ...people: string[]) => sentRun(route(stage('a', verb, people)));
 
 describe('cover', () => {

@@ -15,6 +15,7 @@ import {
   newest,
   plannedBlocks,
   plannedCopies,
+  plannedSeats,
   plannedStages,
   type SeatRun,
   type StageRun,
@@ -637,9 +638,7 @@ function amendRuns(draft: Draft, plan: Series, roles: readonly RoleFilled[]): vo
     if (own.length > 0) draft.copies.set(id, { ...run, filled: { ...run.filled, ...Object.fromEntries(own) } });
   }
   const planned = new Map(plannedStages({ plan }).map((stage) => [stage.id, stage]));
-  const home = new Map(
-    [...planned.values()].flatMap((stage) => stage.seats.map((seat) => [seat.id, stage.id] as const)),
-  );
+  const home = plannedSeats({ plan });
   for (const stage of plannedStages(draft)) {
     const gone = planned.has(stage.id) ? stage.seats.filter(({ id }) => !home.has(id)) : stage.seats;
     if (!planned.has(stage.id) || gone.length > 0) draft.retired.push({ ...stage, seats: gone });

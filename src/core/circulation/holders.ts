@@ -43,11 +43,11 @@ const unaided = (holder: Holder): Acting => ({ ...holder, cover: [] });
  * Whether somebody may not act on a seat, whoever gives it to them: they have left, would approve their own text, or have
  * responded in a stage that this one is independent of.
  */
-function isExcluded(state: Staged, seat: SeatRun, person: string, context: Context): boolean {
+export function isExcluded(state: Staged, seat: SeatRun, person: string, context: Context): boolean {
   return (
     context.people.get(person)?.active === false ||
     isAuthorApproving(state, seat, person, context) ||
-    respondedElsewhere(state, seat, person, context) !== null
+    respondedElsewhere(state, seat, person, context)
   );
 }
 
@@ -73,8 +73,7 @@ function chainFor(state: Staged, seat: SeatRun, person: string, context: Context
  */
 export function keptFrom(state: Pick<Circulation, 'plan' | 'stages' | 'seats' | 'decisions'>, seat: SeatRun): string[] {
   const there = peopleInStage(state, seat).map(({ person }) => person);
-  const elsewhere = independentSeats(state, seat).map(({ by }) => by);
-  return [...new Set([...seat.barred, ...there, ...elsewhere])];
+  return [...new Set([...seat.barred, ...there, ...respondersElsewhere(state, seat)])];
 }
 
 /** Everybody who holds a seat of a seat's stage or has responded in one, with which. */
@@ -172,28 +171,28 @@ export function isAuthorApproving(
   );
 }
 
-/** The seats with standing responses, yes or no, in the stages that a seat's is independent of, and whose they are. */
-function independentSeats(
+/** Whose responses stand, yes or no, in the stages that a seat's is independent of. */
+function respondersElsewhere(
   state: Pick<Circulation, 'plan' | 'stages' | 'seats' | 'decisions'>,
   seat: SeatRun,
-): { readonly seat: SeatRun; readonly by: string }[] {
+): string[] {
   return (independentStages(state.plan).get(seat.stage) ?? []).flatMap((id) => {
     const run = state.stages.get(id);
     return (run && !run.gone ? seatsOfStage(state, run) : []).flatMap((other) => {
       const decision = !other.gone && hasResponded(other) ? decisionOf(state, other) : null;
-      return decision ? [{ seat: other, by: decision.by }] : [];
+      return decision ? [decision.by] : [];
     });
   });
 }
 
-/** The seat of a stage that must not be of the same people, in which this person has responded; null where there is none. */
+/** Whether this person has responded in a stage that must not be of the same people. */
 export function respondedElsewhere(
   state: Pick<Circulation, 'plan' | 'stages' | 'seats' | 'decisions'>,
   seat: SeatRun,
   person: string,
   context: Pick<Context, 'people'>,
-): SeatRun | null {
-  return independentSeats(state, seat).find(({ by }) => samePerson(context, by, person))?.seat ?? null;
+): boolean {
+  return respondersElsewhere(state, seat).some((by) => samePerson(context, by, person));
 }
 
 /** Another seat of the same stage that this person holds or has decided: a person counts once in a stage. */

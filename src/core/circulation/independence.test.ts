@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { contextOf, controller, sentRun, start } from '../../../test/properties/arbitrary';
 import {
+  acting,
+  amend,
   attach,
   decide,
   fork,
@@ -13,13 +15,13 @@ import {
   stage,
   state,
   statuses,
+  until,
 } from '../../../test/properties/scene';
+import type { RouteEdit } from '../route/edit';
 import { preflight } from '../route/preflight';
-import { independentStages, mapStages } from '../route/route';
-import { amendBasis } from './amending';
+import { independentStages } from '../route/route';
 import type { Context } from './commands';
 import { decide as decideCommand } from './decide';
-import { holders } from './holders';
 import { offers } from './offers';
 import { subjectOf } from './readiness';
 import { leftAlone } from './round';
@@ -29,9 +31,6 @@ import { tasksOf } from './tasks';
 // Stages that need different people: whoever has responded in one does not respond in the other.
 
 const day = 24 * 3_600_000;
-type Run = ReturnType<typeof sentRun>;
-const acting = (run: Run, seat: string) =>
-  holders(state(run), seatOf(run, seat), contextOf(run.now, '')).map(({ person }) => person);
 /** Two stages at once, the second independent of the first, each for any member of the board: Benedikt and Oskar. */
 const boards = () =>
   sentRun(
@@ -123,7 +122,7 @@ describe('stages that need different people', () => {
       route(stage('a', 'approve', ['caspian']), stage('b', 'approve', ['oskar'], { independentOf: ['a'] })),
     );
     expect(decide(run, 'a-caspian', 'caspian', 'approved')).toBe('ok');
-    put(run, { type: 'wake' }, 'system', start + 3 * day - run.now);
+    until(run, start + 3 * day);
     // Caspian covers for Oskar now.
     expect(acting(run, 'b-oskar')).toEqual(['oskar']);
     expect(decide(run, 'b-oskar', 'caspian', 'approved')).toBe('not-holder');
@@ -187,20 +186,12 @@ describe('stages that need different people', () => {
       stage('c', 'approve', ['petra']),
     );
     const run = sentRun(plan);
-    const amend = (of: string, independentOf: string[]) =>
-      put(run, {
-        type: 'amend',
-        basis: amendBasis(state(run)),
-        plan: mapStages(state(run).plan, (one) => (one.id === of ? { ...one, independentOf } : one)),
-        note: null,
-        whole: null,
-        version: null,
-        reason: null,
-      });
-    expect(amend('b', ['a'])).toBe('amend-reached');
+    const apart = (of: string, independentOf: string[]) =>
+      amend(run, [{ do: 'change', stage: of, with: { independentOf } }]);
+    expect(apart('b', ['a'])).toBe('amend-reached');
     // Petra is asked in both, as planned; that is said before anybody is left with nobody.
-    expect(amend('c', ['a'])).toBe('preflight');
-    expect(amend('c', ['b'])).toBe('ok');
+    expect(apart('c', ['a'])).toBe('preflight');
+    expect(apart('c', ['b'])).toBe('ok');
     expect(decide(run, 'b-yuki', 'yuki', 'approved')).toBe('ok');
     expect(reassign(run, 'c-petra', 'yuki')).toBe('independent');
   });
@@ -225,22 +216,13 @@ describe('an amendment', () => {
     expect(decide(run, 'd-dalia', 'dalia', 'returned')).toBe('ok');
     // What Caspian has responded is kept ahead of its turn, and covering for Oskar he responds in the first stage.
     expect(nextRound(run, { ask: ['a-oskar', 'b-yuki'] })).toBe('ok');
-    put(run, { type: 'wake' }, 'system', start + 3 * day - run.now);
+    until(run, start + 3 * day);
     const other = { ...run, events: [...run.events] };
-    const amend = (to: Run) =>
-      put(to, {
-        type: 'amend',
-        basis: amendBasis(state(to)),
-        plan: mapStages(state(to).plan, (one) => (one.id === 'c' ? { ...one, independentOf: ['a'] } : one)),
-        note: null,
-        whole: null,
-        version: null,
-        reason: null,
-      });
-    expect(amend(other)).toBe('ok');
+    const apart: RouteEdit = { do: 'change', stage: 'c', with: { independentOf: ['a'] } };
+    expect(amend(other, [apart])).toBe('ok');
     expect(decide(other, 'a-oskar', 'caspian', 'approved')).toBe('not-holder');
     expect(decide(run, 'a-oskar', 'caspian', 'approved')).toBe('ok');
-    expect(amend(run)).toBe('amend-independent');
+    expect(amend(run, [apart])).toBe('amend-independent');
   });
 });
 
@@ -320,7 +302,7 @@ describe('a next round of stages that need different people', () => {
 describe('a next round of one stage', () => {
   it('does not keep two responses of one person who covered for two others', () => {
     const run = sentRun(route(stage('a', 'approve', ['oskar', 'noor']), stage('b', 'approve', ['dalia'])));
-    put(run, { type: 'wake' }, 'system', start + 4 * day - run.now);
+    until(run, start + 4 * day);
     // Caspian covers for Oskar, and did so for the first content; for the second he covers for Noor.
     expect(decide(run, 'a-oskar', 'caspian', 'approved')).toBe('ok');
     expect(decide(run, 'a-noor', 'noor', 'approved')).toBe('ok');

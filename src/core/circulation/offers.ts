@@ -214,7 +214,7 @@ function notFor(state: Circulation, seat: SeatRun, context: Context): string[] {
     (person) =>
       people(seat).includes(person) ||
       isAuthorApproving(state, seat, person, context) ||
-      respondedElsewhere(state, seat, person, context) !== null ||
+      respondedElsewhere(state, seat, person, context) ||
       otherSeatInStage(state, seat, person, context) !== null,
   );
 }

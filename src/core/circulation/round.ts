@@ -1,4 +1,4 @@
-import { atInstant, independentStages, instantOf, stagesOf } from '../route/route';
+import { atInstant, independentStages, instantOf } from '../route/route';
 import { canonical } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
 import type { Context } from './commands';
@@ -10,6 +10,7 @@ import {
   type DecisionRecord,
   hasResponded,
   newest,
+  plannedStages,
   type SeatRun,
   scopeOf,
   stagePlanOf,
@@ -55,7 +56,7 @@ export function countedTwice(
   const apart = independentStages(state.plan);
   const counted: { readonly stage: string; readonly by: string }[] = [];
   const twice: string[] = [];
-  for (const { id: stage } of stagesOf(state.plan))
+  for (const { id: stage } of plannedStages(state))
     for (const seat of state.stages.get(stage)?.seats ?? []) {
       const by = state.decisions[decisions.get(seat) ?? -1]?.by;
       if (by === undefined) continue;

@@ -15,15 +15,7 @@ import { timeFor } from '../time/due';
 import type { Context } from './commands';
 import type { CirculationBody, CopyHolder, HeldFor, ReworkCause, SeatStatus } from './events';
 import type { Draft } from './evolve';
-import {
-  holders,
-  isAuthorApproving,
-  leftAloneAt,
-  mayAct,
-  otherSeatInStage,
-  respondedElsewhere,
-  samePerson,
-} from './holders';
+import { holders, isExcluded, leftAloneAt, mayAct, otherSeatInStage, samePerson } from './holders';
 import {
   baseHolder,
   type CopyRun,
@@ -332,9 +324,7 @@ function expand(draft: Draft, plan: Stage, context: Context, emit: Emit): void {
     for (const person of all) {
       const there =
         members.some((member) => samePerson(context, member.person, person)) ||
-        context.people.get(person)?.active === false ||
-        isAuthorApproving(draft, seat, person, context) ||
-        respondedElsewhere(draft, seat, person, context) !== null ||
+        isExcluded(draft, seat, person, context) ||
         otherSeatInStage(draft, seat, person, context) !== null;
       if (there) leftOut.push(person);
       else members.push({ seat: memberSeat(seat.id, members.length + 1), person });

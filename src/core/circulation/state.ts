@@ -296,6 +296,11 @@ export function plannedCopies(state: Pick<Circulation, 'plan'>): readonly Copies
   return indexOf(state.plan).copies;
 }
 
+/** The seats of the plan with their stages, by their ids. */
+export function plannedSeats(state: Pick<Circulation, 'plan'>): PlanIndex['seats'] {
+  return indexOf(state.plan).seats;
+}
+
 /** The series and parallels of the plan, by their ids. */
 export function plannedBlocks(state: Pick<Circulation, 'plan'>): ReadonlyMap<string, Series | Parallel> {
   return indexOf(state.plan).blocks;

@@ -98,6 +98,7 @@ export async function contextOf(
   for (const { person } of roles.values()) if (person !== null) people.add(person);
   const { facts, rules, home, absences, following } = await factsOfPeople(tx, [...people], circulation);
   const typed = absences.some(({ covers }) => covers.some(({ types }) => types !== 'all'));
+  const times = counts ? await calendarFacts(tx) : { calendars: bare.calendars, usual: null };
   return {
     ...bare,
     people: facts,
@@ -106,11 +107,11 @@ export async function contextOf(
     rules,
     absences,
     record: state && (needs?.conditions || planning || typed) ? await recordFactsOf(tx, state as Circulation) : {},
-    calendars: counts ? await calendarsById(tx) : bare.calendars,
     following: new Map(following),
     // What happens by itself is nobody's to steer.
     leads: state && actor !== system ? await leadsOf(tx, state.records[0] ?? '') : [],
-    home: { zone: home, calendar: counts ? await usualCalendarOf(tx) : null },
+    calendars: times.calendars,
+    home: { zone: home, calendar: times.usual },
     factTypes: planning ? await factTypesOf(tx, state) : [],
     reminders: planning ? await remindersOf(tx, state) : bare.reminders,
     withoutFields: planning ? await withoutFields(tx, state) : bare.withoutFields,
@@ -119,8 +120,8 @@ export async function contextOf(
 
 /** A context with the calendars of everybody, for whoever counts working time that nothing in the plan asks for. */
 export async function withCalendars(tx: Tx, context: Context): Promise<Context> {
-  const calendars = await calendarsById(tx);
-  return { ...context, calendars, home: { ...context.home, calendar: await usualCalendarOf(tx) } };
+  const { calendars, usual } = await calendarFacts(tx);
+  return { ...context, calendars, home: { ...context.home, calendar: usual } };
 }
 
 /** Two routes as one, for what they name. */
@@ -180,12 +181,11 @@ function awayColumn({ sql, now }: Tx) {
     from absence a where a.organization = p.organization and a.person = p.id and a.ends > ${now - absenceMatters})`;
 }
 
-async function calendarsById(tx: Tx): Promise<ReadonlyMap<string, Calendar>> {
-  return new Map((await calendarsOf(tx)).map((calendar) => [calendar.id, calendar]));
-}
-
-async function usualCalendarOf(tx: Tx): Promise<string | null> {
-  return (await calendarsOf(tx)).find((calendar) => calendar.usual)?.id ?? null;
+/** Every calendar by its id, and which of them is the usual one. */
+async function calendarFacts(tx: Tx) {
+  const all = await calendarsOf(tx);
+  const calendars: ReadonlyMap<string, Calendar> = new Map(all.map((calendar) => [calendar.id, calendar]));
+  return { calendars, usual: all.find((calendar) => calendar.usual)?.id ?? null };
 }
 
 /** What conditions may ask of the leading record. */

@@ -3,13 +3,18 @@ import { fold } from '@/core/circulation/evolve';
 import type { Circulation } from '@/core/circulation/state';
 import { foldRecord, type RecordEvent, type RecordState } from '@/core/record/record';
 import type { Tx } from '../db/connect';
-import { readStream, type Stream } from '../events/streams';
+import { readStream, readStreams, type Stream } from '../events/streams';
 
 export const circulationStream = (id: string) => `circulation:${id}`;
 export const recordStream = (id: string) => `record:${id}`;
 
 export function readCirculation(tx: Tx, id: string): Promise<Stream<Circulation>> {
   return readStream<Circulation, CirculationEvent>(tx, circulationStream(id), fold);
+}
+
+/** Reads several circulations that are needed together in one query; each is known in this transaction from then on. */
+export function readCirculations(tx: Tx, ids: readonly string[]): Promise<void> {
+  return readStreams<Circulation, CirculationEvent>(tx, ids.map(circulationStream), fold);
 }
 
 export function readRecord(tx: Tx, id: string): Promise<Stream<RecordState>> {

@@ -94,28 +94,19 @@ const columns = [
   'line',
 ] as const;
 
-function pick<T extends object, K extends keyof T>(from: T, keys: readonly K[]): Pick<T, K> {
-  return Object.fromEntries(keys.map((key) => [key, from[key]])) as Pick<T, K>;
-}
+const differ = (one: unknown, other: unknown) => JSON.stringify(one) !== JSON.stringify(other);
 
 /** Writes the rows, where they differ from those of the state before. */
 export function project(tx: Tx, before: Rows | null, after: Rows): void {
   const { sql, organization } = tx;
   const { id } = after.circulation;
-  const same = (column: (typeof columns)[number]) =>
-    JSON.stringify(before?.circulation[column]) === JSON.stringify(after.circulation[column]);
   if (before) {
-    const changed = {
-      ...pick(
-        after.circulation,
-        columns.filter((column) => !same(column)),
-      ),
-      forecastAt: null,
-    };
+    const changed: Record<string, unknown> = { forecastAt: null };
+    for (const column of columns)
+      if (differ(before.circulation[column], after.circulation[column])) changed[column] = after.circulation[column];
     sendWrite(sql`update circulation set ${sql(changed as never)} where organization = ${organization} and id = ${id}`);
   } else sendWrite(sql`insert into circulation ${sql({ organization, ...after.circulation } as never)}`);
-  const differs = (key: 'tasks' | 'timers' | 'involved') =>
-    JSON.stringify(before?.[key] ?? []) !== JSON.stringify(after[key]);
+  const differs = (key: 'tasks' | 'timers' | 'involved') => differ(before?.[key] ?? [], after[key]);
   if (differs('tasks')) {
     sendWrite(sql`delete from task where organization = ${organization} and circulation = ${id}`);
     if (after.tasks.length > 0)

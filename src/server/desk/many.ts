@@ -51,8 +51,10 @@ export async function actOnMany(
       const steers = state && may(actor, 'circulation.steer', await circulationSubject(tx, circulation, state));
       if (!state || !steers) refuse('not-found');
       const named = wanted.kind === 'reassign' ? [wanted.to] : [];
-      const context = await withCalendars(tx, await contextOf(tx, state, actor.person, { named }));
-      const commands = commandsFor(state, wanted, context);
+      const context = await contextOf(tx, state, actor.person, { named });
+      // Only a new holder's time is counted.
+      const counted = wanted.kind === 'reassign' ? await withCalendars(tx, context) : context;
+      const commands = commandsFor(state, wanted, counted);
       if (commands.length === 0) refuse('nothing-to-do');
       for (const command of commands) {
         await act(tx, circulation, command, actor.person, { gather: true });

@@ -1,13 +1,11 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { system } from '@/core/circulation/events';
-import { fold } from '@/core/circulation/evolve';
 import { organizations } from '../admin/setup';
 import { act } from '../circulation/act';
-import { circulationStream } from '../circulation/load';
+import { readCirculations } from '../circulation/load';
 import { releaseByItself } from '../circulation/releaseJob';
 import { inOrganization, listen, notify, type Tx } from '../db/connect';
 import { renderVersion } from '../drafting/renderJob';
-import { readStreams } from '../events/streams';
 import { learnFromEnded } from '../forecast/learn';
 import { forecastDue } from '../forecast/make';
 import { log } from '../log';
@@ -202,7 +200,7 @@ export async function wakeDue(organization: string): Promise<number> {
         where organization = ${organization} and circulation = any(${circulations as string[]}) and at <= ${tx.now}
         for update skip locked`;
       const ids = [...new Set(mine.map(({ circulation }) => circulation))];
-      await readStreams(tx, ids.map(circulationStream), fold);
+      await readCirculations(tx, ids);
       // Nothing is still asked of the transaction when it ends because one of them has failed.
       const woken = await Promise.allSettled(ids.map((id) => act(tx, id, { type: 'wake' }, system)));
       const failed = woken.find((one) => one.status === 'rejected');

@@ -88,11 +88,9 @@ export function CirculationList() {
             </chakra.span>
             <Box truncate>{row.title}</Box>
             {/* What is said beside a title is never cut off for it. */}
-            {row.phase !== 'running' && <Beside hidden>{phaseWords[row.phase]}</Beside>}
+            {row.phase !== 'running' && <Beside>{phaseWords[row.phase]}</Beside>}
             {(row.note !== '' || row.back !== null) && (
-              <Beside hidden title={row.note}>
-                {row.back === null ? words.noted : words.backOn(times.day(row.back))}
-              </Beside>
+              <Beside title={row.note}>{row.back === null ? words.noted : words.backOn(times.day(row.back))}</Beside>
             )}
           </Flex>
           <Box
@@ -227,16 +225,8 @@ export function CirculationList() {
   );
 }
 
-/** What is said in a word beside a title; `hidden` where a phone has no room for it. */
-function Beside({
-  title,
-  hidden = false,
-  children,
-}: {
-  readonly title?: string;
-  readonly hidden?: boolean;
-  readonly children: string;
-}) {
+/** What is said in a word beside a title; a phone has no room for it. */
+function Beside({ title, children }: { readonly title?: string; readonly children: string }) {
   return (
     <chakra.span
       color="quiet"
@@ -244,7 +234,7 @@ function Beside({
       flex="none"
       fontSize="13px"
       title={title || undefined}
-      display={hidden ? { base: 'none', md: 'inline' } : undefined}
+      display={{ base: 'none', md: 'inline' }}
     >
       {children}
     </chakra.span>

@@ -52,7 +52,9 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
   const keptNow = new Set(lines.filter((line) => keeps(line) && !left.has(line.seat)).map((line) => line.seat));
   // Whose seat it is has responded in a stage that this one must not share people with, and that response is kept.
   const aloneBeside = (seat: string) =>
-    keptNow.has(seat) ? undefined : needs?.alone?.find((one) => one.seat === seat && keptNow.has(one.kept))?.kept;
+    keptNow.has(seat) || left.has(seat)
+      ? undefined
+      : needs?.alone?.find((one) => one.seat === seat && keptNow.has(one.kept))?.kept;
   const again = chosen.filter((line) => !keeps(line) && !left.has(line.seat));
   const stages = view.stages.filter(
     (stage) =>
@@ -83,7 +85,7 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
         const kept = keeps(line);
         const fixed = !needs?.keepable?.includes(line.seat);
         const leavable = needs?.leavable?.includes(line.seat) ?? false;
-        const beside = seatOf.get(left.has(line.seat) ? '' : (aloneBeside(line.seat) ?? ''));
+        const beside = seatOf.get(aloneBeside(line.seat) ?? '');
         return (
           <Flex key={line.seat} gap="16px" align="center" py="5px" borderBottom="1px solid" borderColor="hairline">
             <Box w="240px">
@@ -161,7 +163,7 @@ export function RoundLeaf({ view, onDone }: { readonly view: CirculationView; re
             confirm.mutate({
               circulation: view.id,
               basis: needs?.basis ?? '',
-              keep: lines.filter((line) => keeps(line) && !left.has(line.seat)).map((line) => line.seat),
+              keep: [...keptNow],
               leave: [...left],
               times: stages.map((stage) => ({
                 stage: stage.id,
