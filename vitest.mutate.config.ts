@@ -10,6 +10,6 @@ export default defineConfig({
       'test/properties/circulation.test.ts',
     ],
     testTimeout: 60_000,
-    env: { AVENDA_RUNS: '30', AVENDA_SEED: '20' },
+    env: { AVENDA_RUNS: '100', AVENDA_SEED: '20' },
   },
 });

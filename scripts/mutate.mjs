@@ -79,7 +79,7 @@ await main(async () => {
       reporters: ['progress-append-only', 'json'],
       jsonReporter: { fileName: report },
       tempDirName: path.join(folder, 'tmp'),
-      ignorePatterns: ['.next', '.build', '.data', 'docs', 'public', 'db', 'src/app', 'src/ui', 'src/demo', 'test/e2e'],
+      ignorePatterns: ['.next', '.build', '.data', 'docs', 'public', 'db', 'src/app', 'src/ui', 'test/e2e'],
       allowConsoleColors: false,
     }),
   );

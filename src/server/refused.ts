@@ -12,6 +12,7 @@ export class Refused extends Error {
 /** One sentence per refusal that is not the engine's own. */
 export const refusedSentences = {
   'not-found': 'There is nothing here, or it is not yours to see.',
+  'no-longer-yours': 'This is no longer yours: it was given to somebody else, or is not needed from you any more.',
   'not-allowed': 'You may not do that.',
   'signed-out': 'You are signed out. Please sign in again.',
   'wrong-sign-in': 'The email address or the password is not right.',

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { freshSeat } from '@/core/route/route';
 import { inSeries, stage, type World, world } from './world';
 
 const hour = 3_600_000;
@@ -65,20 +66,14 @@ describe('chasing by person', () => {
     expect(rows).toHaveLength(5);
     // Nobody else has anything to chase, and nobody chases what another one controls.
     expect(await w.ask('rufus', 'desk.late')).toEqual([]);
-    const acts = (
-      [
-        [first, 'oskar', 'extend'],
-        [second, 'oskar', 'remind'],
-        [third, 'petra', 'reassign'],
-        [fourth, 'oskar', 'remind'],
-      ] as const
-    ).map(([circulation, person, act]) => ({
-      circulation,
-      seat: of(circulation, person)?.seat ?? '',
-      act,
-      due: act === 'remind' ? null : now + 50 * hour,
-      to: act === 'reassign' ? ({ kind: 'person', person: 'yuki' } as const) : null,
-    }));
+    const on = (circulation: string, person: string) => ({ circulation, seat: of(circulation, person)?.seat ?? '' });
+    const due = now + 50 * hour;
+    const acts = [
+      { ...on(first, 'oskar'), act: 'extend', due },
+      { ...on(second, 'oskar'), act: 'remind' },
+      { ...on(third, 'petra'), act: 'reassign', due, to: { kind: 'person', person: 'yuki' } },
+      { ...on(fourth, 'oskar'), act: 'remind' },
+    ] as const;
     const strange = await w.ask('rufus', 'desk.chase', { acts });
     expect(strange.map(({ refused }) => refused)).toEqual(
       Array(4).fill('There is nothing here, or it is not yours to see.'),
@@ -108,6 +103,31 @@ describe('chasing by person', () => {
     expect((await w.ask('ines', 'desk.late')).find(({ circulation }) => circulation === second)?.acts).not.toContain(
       'remind',
     );
+  });
+});
+
+describe('a late task of a group', () => {
+  it('stands under the group until somebody takes it, and all of its members are reminded', async () => {
+    await w.ask('thea', 'groups.save', { id: 'rope', name: 'Rope inspectors', members: ['oskar', 'yuki'] });
+    const seat = freshSeat('s-rope', { kind: 'group', group: 'rope', members: 'any' });
+    const due = (await w.now()) + hour;
+    const route = inSeries({ ...stage('review', [], { due }), seats: [seat] });
+    const { circulation } = await w.sent(route, { title: 'For a group' });
+    await w.forward(2 * hour);
+    await w.work();
+    const late = async () => (await w.ask('ines', 'desk.late')).filter((row) => row.circulation === circulation);
+    expect(await late()).toMatchObject([{ person: 'group:rope', giveTo: null, away: null }]);
+    const mails = w.mails.length;
+    await w.ask('ines', 'desk.chase', { acts: [{ circulation, seat: seat.id, act: 'remind' }] });
+    await w.work();
+    expect(w.mails.slice(mails).map(w.toOf).sort()).toEqual(['oskar', 'yuki']);
+    await w.ask('oskar', 'circulation.take', { circulation, seat: seat.id, epoch: 1 });
+    expect((await late()).map(({ person }) => person)).toEqual(['oskar']);
+    // One who is not told whom to give it to, or until when, is no act.
+    for (const act of [{ act: 'extend' }, { act: 'reassign', due: due + 9 * hour }])
+      expect(await w.refused('ines', 'desk.chase', { acts: [{ circulation, seat: seat.id, ...act } as never] })).toBe(
+        'bad-input',
+      );
   });
 });
 
@@ -200,6 +220,12 @@ describe('the list of circulations', () => {
       ['petra', due],
       ['oskar', due],
     ]);
+    // Who had it is told so when they come back to it, and a stranger nothing.
+    const { id = '', epoch = 0, scope } = (await view(one)).seats[0] ?? {};
+    const old = { circulation: one, seat: id, epoch, scope: scope ?? '', outcome: 'done', note: null } as const;
+    expect(await w.refused('yuki', 'seat.decideMine', old)).toBe('no-longer-yours');
+    expect(await w.refused('yuki', 'circulation.view', { circulation: one })).toBe('no-longer-yours');
+    expect(await w.refused('benedikt', 'circulation.view', { circulation: one })).toBe('not-found');
     // What is late already gets time with whoever gets it.
     await w.forward(72 * hour);
     const late = await w.ask('ines', 'desk.many', {

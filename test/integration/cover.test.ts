@@ -89,7 +89,11 @@ describe('cover', () => {
     expect(told('You no longer cover')).toEqual(['yuki']);
     expect((await view(next, 'yuki')).phase).toBe('sealing');
     expect(await deskHas('yuki', circulation)).toBe(false);
-    expect(await decide(circulation, 'yuki', 'approved', 'oskar')).toBe('not-found');
+    // She is told so plainly; what is asked from now on was never hers.
+    expect(await decide(circulation, 'yuki', 'approved', 'oskar')).toBe('cover-over');
+    expect(await w.refused('yuki', 'circulation.view', { circulation })).toBe('cover-over');
+    const since = await sent(stage('approve', ['oskar']));
+    expect(await decide(since, 'yuki', 'approved', 'oskar')).toBe('not-found');
     expect(await decide(circulation, 'oskar', 'approved', 'oskar')).toBe('ok');
   });
 
@@ -120,6 +124,32 @@ describe('cover', () => {
     await w.forward(6 * hour);
     await w.work();
     expect(told('You cover for Petra Novak now')).toEqual(['benedikt']);
+  });
+
+  it('that is set otherwise before it begins is told to whoever it concerns, each once, and to nobody else', async () => {
+    const covers = [
+      { by: 'yuki', verbs: ['review'], types: 'all' },
+      { by: 'yuki', verbs: ['approve'], types: 'all' },
+      { by: 'oskar', verbs: ['sign'], types: 'all' },
+    ] as const;
+    const before = w.mails.length;
+    const since = () => w.mails.slice(before).map((mail) => `${w.toOf(mail)}: ${mail.subject.replace(/ from .*/, '')}`);
+    const set = await away('petra', [50, 90], covers, 'thea');
+    const first = ['oskar: You cover for Petra Novak', 'petra: You are set as away', 'yuki: You cover for Petra Novak'];
+    expect(since().sort()).toEqual(first);
+    // Another one instead of Oskar; nothing changes for Yuki.
+    const others = [...covers.slice(0, 2), { by: 'benedikt', verbs: ['sign'], types: 'all' }];
+    await w.ask('petra', 'absences.save', { ...set, covers: others } as never);
+    await w.work();
+    const second = ['benedikt: You cover for Petra Novak', 'oskar: You no longer cover for Petra Novak'];
+    expect(since().slice(3).sort()).toEqual(second);
+    await w.ask('thea', 'absences.end', { id: set.id });
+    await w.work();
+    expect(since().slice(5).sort()).toEqual([
+      'benedikt: You no longer cover for Petra Novak',
+      'petra: You are no longer set as away',
+      'yuki: You no longer cover for Petra Novak',
+    ]);
   });
 
   it('leads to the end of its chain, for the kinds of work it is for, and past nobody who may not', async () => {

@@ -97,9 +97,10 @@ function stageOpen(state: Circulation, seat: SeatRun): Refusal | null {
 }
 
 /** Tells somebody who covered here lately that this is over, and for whom they did; null for anybody else. */
-function coverOver(state: Circulation, seat: SeatRun, context: Context): Refusal | null {
+export function coverOver(state: Circulation, seat: SeatRun, context: Context): Refusal | null {
   for (const { to } of context.absences) {
-    if (to > context.now) continue;
+    // What was asked since then never was theirs.
+    if (to > context.now || seat.since === null || seat.since >= to) continue;
     const then = actingAs(state, seat, context.actor, { ...context, now: to - 1 });
     if (then && then.cover.length > 0) return refusal('cover-over', { for: then.cover[0]?.person ?? '', until: to });
   }

@@ -2,7 +2,7 @@ import { alike } from '../trail/canonical';
 import type { Context } from './commands';
 import { type CirculationEvent, type Outcome, type PayloadHash, system } from './events';
 import { holders } from './holders';
-import { baseHolder, type Circulation, type SeatRun, scopeOf, stagePlanOf } from './state';
+import { baseHolder, type Circulation, closesOf, dueOf, type SeatRun, scopeOf, stagePlanOf } from './state';
 import { releaseWanted } from './tasks';
 
 /** What a message about a circulation tells. */
@@ -112,6 +112,10 @@ export function messagesOf(
         if (run?.status === 'asked') mail('asked', person, { seat, epoch: run.epoch });
         break;
       }
+      case 'secondHolder.dropped':
+        if (state.seats.get(event.data.seat)?.status === 'asked')
+          mail('seatMoved', event.data.person, { seat: event.data.seat });
+        break;
       case 'seat.freed':
         mail('mayRespond', event.data.person, {
           seat: event.data.seat,
@@ -175,7 +179,12 @@ export function messagesOf(
         toController('closedWhole', system);
         break;
       case 'circulation.extended':
-        for (const seat of state.seats.values()) if (seat.status === 'asked') toHolders('extended', seat.id);
+        // Where it was closed they are asked again; else only whose own time it moves is told.
+        for (const seat of state.seats.values()) {
+          const was = before?.seats.get(seat.id);
+          const moved = !before || !was || before.closed !== null || !alike(timesOf(before, was), timesOf(state, seat));
+          if (seat.status === 'asked' && moved) toHolders('extended', seat.id);
+        }
         break;
       case 'rework.began':
         if (event.data.cause === 'nobody') toController('nobodyAsked', system);
@@ -234,7 +243,7 @@ export function messagesOf(
         if (!releaseWanted(state)) toController('readyForRelease', system);
         break;
       case 'circulation.withdrawn':
-        for (const person of new Set([...askedEver(state), ...followers]))
+        for (const person of new Set([...askedEver(state, context), ...followers]))
           if (person !== event.actor) mail('withdrawn', person, { note: event.data.note });
         break;
       case 'circulation.completed':
@@ -275,16 +284,21 @@ function noticing(
   return people;
 }
 
+const timesOf = (state: Circulation, seat: SeatRun) => [dueOf(state, seat), closesOf(state, seat)];
+
 function holderOf(state: Circulation, id: string): string {
   const seat = state.seats.get(id);
   return (seat && baseHolder(seat)?.person) ?? state.controller;
 }
 
-/** Everybody who was asked in this circulation and still holds a seat, decided, or wrote it. */
-function askedEver(state: Circulation): string[] {
+/** Everybody who was asked in this circulation and still holds a seat or could take one, decided, or wrote it. */
+function askedEver(state: Circulation, context: Context): string[] {
   const people = new Set<string>();
-  for (const seat of state.seats.values())
+  for (const seat of state.seats.values()) {
+    const waits = seat.status === 'asked' || seat.status === 'suspended';
+    if (waits && !seat.gone) for (const { person } of holders(state, seat, context)) people.add(person);
     if (seat.since !== null || seat.decision !== null) for (const { person } of seat.holders) people.add(person);
+  }
   if (state.author !== state.controller) people.add(state.author);
   return [...people];
 }

@@ -1,9 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { contextOf, type Run } from '../../../test/properties/arbitrary';
-import { decide, put, route, stage } from '../../../test/properties/scene';
+import { contextOf, type Run, start } from '../../../test/properties/arbitrary';
+import { decide, put, route, seatOf, stage, until } from '../../../test/properties/scene';
 import { sentWorld } from '../../../test/properties/world';
 import { decide as decided } from './decide';
+import { holders } from './holders';
 import { type MessageKind, messagesOf } from './messages';
 import { type Circulation, type SeatRun, scopeOf } from './state';
 import {
@@ -97,6 +98,42 @@ describe('how a circulation goes', () => {
     const returned = told(run, () => decide(run, 'b-oskar', 'oskar', 'returned'), 'oskar');
     expect(returned.filter((one) => one.startsWith('returned'))).toEqual(['returned rufus', 'returned ines']);
     expect(returned.filter((one) => one.startsWith('responded'))).toEqual(['responded benedikt']);
+  });
+
+  it('is told as withdrawn to everybody who is asked, also whoever could take it from a group', () => {
+    const run: Run = { ...sent(), state: sentWorld(route(stage('a', 'review', ['group:rescue', 'petra']))) };
+    const members = holders(run.state as Circulation, seatOf(run, 'a-group'), contextOf(0, '')).map(
+      (one) => one.person,
+    );
+    expect(members.length).toBeGreaterThan(1);
+    const withdraw = () => put(run, { type: 'withdraw', note: 'w' });
+    expect(told(run, withdraw, 'ines')).toEqual(
+      expect.arrayContaining([...members, 'petra'].map((person) => `withdrawn ${person}`)),
+    );
+  });
+
+  it('is told to a second holder who is asked no longer, and not to one who never was', () => {
+    const run = sent();
+    const second = (type: 'addSecondHolder' | 'dropSecondHolder', seat: string) => () =>
+      put(run, { type, seat, person: 'noor' });
+    expect(told(run, second('addSecondHolder', 'a-petra'), 'ines')).toEqual(['asked noor']);
+    expect(told(run, second('dropSecondHolder', 'a-petra'), 'ines')).toEqual(['seatMoved noor']);
+    expect(told(run, second('addSecondHolder', 'b-oskar'), 'ines')).toEqual([]);
+    expect(told(run, second('dropSecondHolder', 'b-oskar'), 'ines')).toEqual([]);
+  });
+
+  it('tells of other times of the whole only whose own times they move, and everybody where it had closed', () => {
+    const due = start + 90_000_000;
+    const run: Run = { ...sent(), state: sentWorld(route(stage('a', 'review', ['petra'], { due }))) };
+    run.now = (run.state as Circulation).last;
+    const extend = (due: number | null, closes: number | null) => () => put(run, { type: 'extendWhole', due, closes });
+    expect(told(run, extend(due + 9, null), 'ines')).toEqual([]);
+    expect(told(run, extend(due - 9, null), 'ines')).toEqual(['extended petra']);
+    expect(told(run, extend(due - 9, due + 20), 'ines')).toEqual(['extended petra']);
+    until(run, due + 30);
+    expect((run.state as Circulation).closed).not.toBeNull();
+    // By then somebody covers for her.
+    expect(told(run, extend(null, null), 'ines')).toEqual(['extended petra', 'extended rufus']);
   });
 
   it('is never told to whoever did it, and to nobody twice', () => {

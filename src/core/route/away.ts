@@ -1,4 +1,4 @@
-import { type Absence, absenceAt, coverChain } from '../people/cover';
+import { type Absence, absenceAt, coverChain, isAway } from '../people/cover';
 import { type Clock, timeFor } from '../time/due';
 import { type Instant, personOf, type Route, type Seat, type Series, type Stage } from './route';
 
@@ -24,7 +24,10 @@ function dueOfSeat(stage: Stage, seat: Seat, from: Instant, clock: (person: stri
   return Math.max(from, timeFor(seat.due ?? stage.due, from, clock(personOf(seat.assignment))) ?? from);
 }
 
-/** The absence in which somebody would have to respond at an instant and nobody covers; null where there is none. */
+/**
+ * The absence in which somebody would have to respond at an instant and nobody is there who covers, because whoever would is
+ * cut or away themselves; null where there is none.
+ */
 export function uncoveredAt(
   absences: readonly Absence[],
   person: string,
@@ -36,5 +39,6 @@ export function uncoveredAt(
   const absence = absenceAt(absences, person, at);
   if (!absence) return null;
   const chain = coverChain(absences, person, { verb, type }, at, isCut);
-  return chain === null || chain.length === 0 ? absence : null;
+  const by = chain?.at(-1)?.by;
+  return by === undefined || isAway(absences, by, at) ? absence : null;
 }

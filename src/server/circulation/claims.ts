@@ -1,13 +1,18 @@
 import { type Action, type Actor, involvedIn, type Subject } from '@/core/access/may';
+import type { CirculationEvent } from '@/core/circulation/events';
+import { everAsked } from '@/core/circulation/everAsked';
+import { coverOver } from '@/core/circulation/guards';
 import { mayAct } from '@/core/circulation/holders';
 import type { Circulation } from '@/core/circulation/state';
 import type { Tx } from '../db/connect';
+import { eventsOf } from '../events/streams';
 import type { Claim } from '../operations/operation';
 import { coveredNow } from '../organization/absences';
 import { membersAmong } from '../organization/groups';
 import { leadsOf } from '../organization/units';
+import { Refused, refuse } from '../refused';
 import { contextOf } from './context';
-import { circulationState } from './load';
+import { circulationState, circulationStream } from './load';
 
 /** A circulation as the table of rights sees it. */
 export async function circulationSubject(
@@ -44,5 +49,20 @@ export function onCirculation(action: Action) {
 
 export async function claimOn(tx: Tx, circulation: string, action: Action, actor: Actor): Promise<Claim | null> {
   const state = await circulationState(tx, circulation);
-  return state && { action, subject: await circulationSubject(tx, circulation, state, actor) };
+  if (!state) return null;
+  const subject = await circulationSubject(tx, circulation, state, actor);
+  const refuseFormer = () =>
+    actor.kind === 'member' ? former(tx, circulation, state, actor.person) : Promise.resolve();
+  return { action, subject, refuseFormer };
+}
+
+/** Tells somebody who was asked here once, or covered here lately, that this is over. */
+async function former(tx: Tx, circulation: string, state: Circulation, person: string): Promise<void> {
+  const context = await contextOf(tx, state, person);
+  for (const seat of state.seats.values()) {
+    const over = coverOver(state, seat, context);
+    if (over) throw new Refused(over.code, over.sentence, over.facts);
+  }
+  if (everAsked(await eventsOf<CirculationEvent>(tx, circulationStream(circulation)), person))
+    refuse('no-longer-yours');
 }

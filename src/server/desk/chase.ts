@@ -2,6 +2,7 @@ import { may } from '@/core/access/may';
 import type { Command } from '@/core/circulation/commands';
 import { allowed, offers } from '@/core/circulation/offers';
 import { baseHolder, dueOf, type SeatRun, stagePlanOf } from '@/core/circulation/state';
+import { groupTasks } from '@/core/circulation/tasks';
 import { clockOf } from '@/core/circulation/times';
 import { absenceAt } from '@/core/people/cover';
 import type { Assignee, Instant, Verb } from '@/core/route/route';
@@ -26,6 +27,7 @@ export type ChaseAct = 'remind' | 'extend' | 'reassign';
 export interface ChaseRow {
   readonly circulation: string;
   readonly seat: string;
+  /** Whoever holds it, or `group:` and a group's id as long as none of its members has taken it. */
   readonly person: string;
   readonly doing: Verb;
   readonly number: string;
@@ -69,7 +71,8 @@ export async function chaseList(tx: Tx, me: string): Promise<ChaseRow[]> {
     const mine = allowed(offers(state, context));
     for (const seat of state.seats.values()) {
       const due = dueOf(state, seat);
-      const person = baseHolder(seat)?.person;
+      const holder = baseHolder(seat)?.person;
+      const person = holder ?? (seat.group === null || seat.nobody ? undefined : groupTasks(seat.group));
       if (seat.gone || seat.status !== 'asked' || person === undefined || person === me) continue;
       if (due === null || due >= now || seat.since === null) continue;
       const can = (name: ChaseAct) => mine.find((offer) => offer.act === name && offer.on === seat.id);
@@ -98,7 +101,7 @@ export async function chaseList(tx: Tx, me: string): Promise<ChaseRow[]> {
         opened: seat.seen?.at ?? null,
         away: absence && { until: absence.to, covered: covers.length > 0 },
         acts,
-        extendTo: after(now, { amount: 2, unit: 'workingDays' }, clockOf(context, person)),
+        extendTo: after(now, { amount: 2, unit: 'workingDays' }, clockOf(context, holder ?? null)),
         giveTo: giveTo ?? null,
         not,
       });
@@ -108,13 +111,11 @@ export async function chaseList(tx: Tx, me: string): Promise<ChaseRow[]> {
 }
 
 /** One act of a chase, as it was chosen. */
-export interface Chased {
-  readonly circulation: string;
-  readonly seat: string;
-  readonly act: ChaseAct;
-  readonly due: Instant | null;
-  readonly to: Assignee | null;
-}
+export type Chased = { readonly circulation: string; readonly seat: string } & (
+  | { readonly act: 'remind' }
+  | { readonly act: 'extend'; readonly due: Instant }
+  | { readonly act: 'reassign'; readonly to: Assignee; readonly due: Instant }
+);
 
 /**
  * Does everything that was chosen at once: what cannot be done any more is told and keeps nothing else from being done.
@@ -127,15 +128,16 @@ export async function chase(
 ): Promise<{ readonly circulation: string; readonly seat: string; readonly refused: string | null }[]> {
   await needPeople(
     tx,
-    all.flatMap(({ to }) => to ?? []),
+    all.flatMap((one) => (one.act === 'reassign' ? [one.to] : [])),
   );
   const results = [];
-  for (const { circulation, seat, ...chosen } of all) {
+  for (const chosen of all) {
+    const { circulation, seat } = chosen;
     try {
       const state = await circulationState(tx, circulation);
       const steers = state && may(actor, 'circulation.steer', await circulationSubject(tx, circulation, state));
       if (!state || !steers) refuse('not-found');
-      await act(tx, circulation, commandOf(state.seats.get(seat), seat, chosen), actor.person, { gather: true });
+      await act(tx, circulation, commandOf(state.seats.get(seat), chosen), actor.person, { gather: true });
       results.push({ circulation, seat, refused: null });
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
@@ -145,14 +147,11 @@ export async function chase(
   return results;
 }
 
-function commandOf(
-  run: SeatRun | undefined,
-  seat: string,
-  { act: chosen, due, to }: Omit<Chased, 'circulation' | 'seat'>,
-): Command {
+function commandOf(run: SeatRun | undefined, chosen: Chased): Command {
+  const { seat } = chosen;
+  if (chosen.act === 'remind') return { type: 'remind', seat };
+  const { due } = chosen;
+  if (chosen.act === 'reassign') return { type: 'reassign', seat, to: chosen.to, due, closes: null, note: null };
   // A closing time stays, unless the new due time lies behind it.
-  const closes = run?.closes == null ? null : Math.max(run.closes, due ?? run.closes);
-  if (chosen === 'extend') return { type: 'extend', seat, due, closes };
-  if (chosen === 'reassign' && to) return { type: 'reassign', seat, to, due, closes: null, note: null };
-  return { type: 'remind', seat };
+  return { type: 'extend', seat, due, closes: run?.closes == null ? null : Math.max(run.closes, due) };
 }

@@ -3,7 +3,7 @@ import { may } from '@/core/access/may';
 import { needPeople } from '../admin/people';
 import { onCirculation } from '../circulation/claims';
 import { takeCirculationNumber } from '../circulation/startChange';
-import { flag, listOf, oneOf, optional, orNull, type Piece, piece, shape } from '../operations/input';
+import { flag, listOf, oneOf, optional, orNull, piece, shape } from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';
 import {
   cursor,
@@ -30,6 +30,22 @@ import { actOnMany, type ManyAct } from './many';
 import { keepOwnNote, ownNote } from './notes';
 import { sendQuick } from './sendQuick';
 import { deskPage, taskPage } from './view';
+
+const chosen = { circulation: idSchema.required(), seat: idSchema.required() };
+
+/** One act of a chase. */
+const chased = piece<Chased>(
+  Joi.alternatives(
+    Joi.object({ ...chosen, act: Joi.valid('remind').required() }),
+    Joi.object({ ...chosen, act: Joi.valid('extend').required(), due: instantSchema.required() }),
+    Joi.object({
+      ...chosen,
+      act: Joi.valid('reassign').required(),
+      to: assignee.schema.required(),
+      due: instantSchema.required(),
+    }),
+  ),
+);
 
 /** The same act for many circulations. */
 const manyAct = piece<ManyAct>(
@@ -86,16 +102,7 @@ export const deskOperations = [
     name: 'desk.chase',
     kind: 'command',
     input: shape({
-      acts: listOf(
-        shape({
-          circulation: id,
-          seat: id,
-          act: oneOf('remind', 'extend', 'reassign'),
-          due: instantOrNone,
-          to: orNull(assignee),
-        }) as Piece<Chased>,
-        { least: 1, most: 300 },
-      ),
+      acts: listOf(chased, { least: 1, most: 300 }),
     }),
     // Each act asks the engine, which lets only whoever steers that circulation.
     claim: inGeneral('desk.read'),

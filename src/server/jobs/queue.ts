@@ -51,6 +51,7 @@ export type MailTemplate =
   | 'password'
   | 'newLinkWanted'
   | 'awaySet'
+  | 'awayEnded'
   | 'coverSet'
   | 'coverBegins'
   | 'coverEnded'

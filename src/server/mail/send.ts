@@ -198,7 +198,7 @@ async function factsIn(tx: Tx, data: JobData['mail']): Promise<Found | null> {
       ...facts,
       away,
       by: by?.name ?? organization,
-      address: `${base}${data.template === 'awaySet' ? '/me' : '/desk'}`,
+      address: `${base}${data.template === 'awaySet' || data.template === 'awayEnded' ? '/me' : '/desk'}`,
     };
   }
   if (data.circulation) {

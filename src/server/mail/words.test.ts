@@ -1,41 +1,52 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { MailTemplate } from '../jobs/queue';
-import { composed, type MailFacts, messageFor } from './words';
+import { composed, gatheredMessage, type MailFacts, messageFor } from './words';
 
-const templates: readonly MailTemplate[] = [
-  'asked',
-  'reminded',
-  'write',
-  'returned',
-  'declined',
-  'missed',
-  'fieldsWanted',
-  'versionIn',
-  'seatMoved',
-  'withdrawn',
-  'readyForRelease',
-  'released',
-  'invitation',
-  'newLinkWanted',
-  'mayRespond',
-  'delegated',
-  'delegationAsked',
-  'delegationRefused',
-  'copy',
-  'crowd',
-  'closedWhole',
-  'nobodyAsked',
-  'amended',
-  'late',
-  'awaySet',
-  'coverSet',
-  'coverBegins',
-  'coverEnded',
-  'opened',
-  'responded',
-  'stageDone',
-];
+/** Every one of them, so that none is left out when another one comes. */
+const every: Record<Exclude<MailTemplate, 'digest'>, true> = {
+  asked: true,
+  reminded: true,
+  extended: true,
+  returned: true,
+  declined: true,
+  missed: true,
+  fieldsWanted: true,
+  timeWanted: true,
+  versionIn: true,
+  seatMoved: true,
+  withdrawn: true,
+  readyForRelease: true,
+  released: true,
+  mayRespond: true,
+  delegated: true,
+  delegationAsked: true,
+  delegationRefused: true,
+  copy: true,
+  crowd: true,
+  closedWhole: true,
+  paused: true,
+  wentOn: true,
+  controlHanded: true,
+  question: true,
+  answered: true,
+  nobodyAsked: true,
+  amended: true,
+  late: true,
+  opened: true,
+  responded: true,
+  stageDone: true,
+  write: true,
+  invitation: true,
+  password: true,
+  newLinkWanted: true,
+  awaySet: true,
+  awayEnded: true,
+  coverSet: true,
+  coverBegins: true,
+  coverEnded: true,
+};
+const templates = Object.keys(every) as readonly Exclude<MailTemplate, 'digest'>[];
 const facts: MailFacts = {
   to: 'Yuki Arden',
   organization: 'Marrowfell Ropeway',
@@ -135,5 +146,26 @@ describe('a message', () => {
     expect(asked('sign', { due: null })).not.toContain('Please do so by');
     expect(asked('sign', { outside: true })).toContain('ask Ines Halloran at ines@marrowfell.example');
     expect(asked('sign')).not.toContain('If you doubt');
+  });
+});
+
+describe('several things in one message', () => {
+  const of = (template: MailTemplate, title: string) => ({ template, facts: { ...facts, title } });
+  const said = (...all: readonly MailTemplate[]) =>
+    gatheredMessage(all.map((template, i) => of(template, `Text ${i + 1}`)));
+
+  it('are told by what they are: nothing new is called a reminder, and no new time only a task', () => {
+    expect(said('reminded', 'reminded').subject).toBe('2 reminders: Text 1 and 1 more');
+    expect(said('asked', 'asked', 'asked').subject).toBe('3 new tasks: Text 1 and 2 more');
+    expect(said('late', 'late').subject).toBe('2 responses are late: Text 1 and 1 more');
+    expect(said('extended', 'reminded', 'asked').subject).toBe('One new task, one new time and a reminder');
+    expect(said('late', 'extended', 'late').subject).toBe('2 responses are late and one new time');
+    expect(said('asked', 'extended', 'late').items?.map(({ text }) => text)).toEqual([
+      'Please review “Text 1” (MR-PRO-019), due Fri 4 Dec, 16:00',
+      'The time to review “Text 2” (MR-PRO-019) has changed: now due Fri 4 Dec, 16:00',
+      'Petra Novak has not responded to “Text 3” (MR-PRO-019), due Fri 4 Dec, 16:00',
+    ]);
+    const { text, html } = composed(said('asked', 'reminded'), facts);
+    for (const whole of [text, html]) expect(whole.split(facts.address)).toHaveLength(3);
   });
 });

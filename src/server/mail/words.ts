@@ -284,6 +284,12 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         ],
         button: 'Look at it',
       };
+    case 'awayEnded':
+      return {
+        subject: 'You are no longer set as away',
+        lines: [`${by} has ended the absence that was set for you. You can set another on your own page.`],
+        button: 'Look at it',
+      };
     case 'coverSet':
       return {
         subject: `You cover for ${away.name} from ${away.from}`,
@@ -353,29 +359,43 @@ export function digestMessage(items: NonNullable<Message['items']>): Message {
   };
 }
 
-/** Several reminders, or several silences, to one person in one message. */
+/** What can be told in one message with others, and what one and several of them are called in its subject. */
+const gatheredNames: { readonly [T in MailTemplate]?: { readonly one: string; readonly more: string } } = {
+  late: { one: 'one response is late', more: 'responses are late' },
+  asked: { one: 'one new task', more: 'new tasks' },
+  extended: { one: 'one new time', more: 'new times' },
+  reminded: { one: 'a reminder', more: 'reminders' },
+};
+
+/** Several new tasks, new times, reminders or silences to one person in one message. */
 export function gatheredMessage(
   all: readonly { readonly template: MailTemplate; readonly facts: MailFacts }[],
 ): Message {
   const items = all.map(({ template, facts }) => {
     const { title, number, due, by, verb } = facts;
     const what = verb ? asks[verb].to : 'respond to';
+    const name = `“${title}” (${number})`;
     const until = due ? `, due ${due}` : '';
     const text =
       template === 'late'
-        ? `${by} has not responded to “${title}” (${number})${until}`
-        : `Please ${what} “${title}” (${number})${until}`;
+        ? `${by} has not responded to ${name}${until}`
+        : template === 'extended'
+          ? `The time to ${what} ${name} has changed${due ? `: now due ${due}` : ''}`
+          : `Please ${what} ${name}${until}`;
     return { text, address: facts.address };
   });
-  const late = all.filter(({ template }) => template === 'late').length;
-  const mine = all.length - late;
-  const first = all.find(({ template }) => (late === 0 ? true : template === 'late'))?.facts;
-  const many = (n: number, one: string, more: string) => (n === 1 ? one : `${n} ${more}`);
-  const subject =
-    late === 0
-      ? `${many(mine, 'A reminder', 'reminders')}: ${first?.title ?? ''} and ${many(mine - 1, 'one more', 'more')}`
-      : `${many(late, 'One response is', 'responses are')} late${mine > 0 ? `, and ${many(mine, 'a reminder', 'reminders')}` : ''}`;
-  return { subject, lines: ['These still wait:'], button: null, items };
+  const kinds = Object.entries(gatheredNames).flatMap(([template, { one, more }]) => {
+    const count = all.filter((each) => each.template === template).length;
+    return count === 0 ? [] : [count === 1 ? one : `${count} ${more}`];
+  });
+  const said = [kinds.slice(0, -1).join(', '), kinds.at(-1)].filter(Boolean).join(' and ');
+  const about = kinds.length === 1 ? `: ${all[0]?.facts.title ?? ''} and ${all.length - 1} more` : '';
+  return {
+    subject: `${said.charAt(0).toUpperCase()}${said.slice(1)}${about}`,
+    lines: ['These still wait:'],
+    button: null,
+    items,
+  };
 }
 
 /** The message as plain text and as HTML of the house's look, with one button. */

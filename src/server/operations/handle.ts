@@ -169,8 +169,10 @@ async function allow<A extends Member | LinkActor>(
   const claim = await operation.claim(tx, input, actor as never);
   if (!claim) refuse('not-found');
   if (may(actor, claim.action, claim.subject)) return;
+  const looks = mayLook(actor, claim.subject);
+  if (!looks) await claim.refuseFormer?.();
   // Whether something exists is itself not told to those who may not see it.
-  refuse(mayLook(actor, claim.subject) ? 'not-allowed' : 'not-found');
+  refuse(looks ? 'not-allowed' : 'not-found');
 }
 
 function mayLook(actor: Actor, subject: Parameters<typeof may>[2]): boolean {

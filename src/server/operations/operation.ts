@@ -28,6 +28,8 @@ export interface Cookie {
 export interface Claim {
   readonly action: Action;
   readonly subject: Subject;
+  /** Refuses it in other words to whom it concerned before: they know that it exists. */
+  readonly refuseFormer?: () => Promise<void>;
 }
 
 export type Member = Extract<Actor, { kind: 'member' }>;

@@ -27,7 +27,7 @@ const statuses: Readonly<Record<number, readonly string[]>> = {
     'link-elsewhere',
     'file-unknown',
   ],
-  410: ['link-moved', 'link-delegated', 'link-stale'],
+  410: ['link-moved', 'link-delegated', 'link-stale', 'no-longer-yours', 'cover-over'],
   413: ['too-large'],
   422: [
     'bad-input',

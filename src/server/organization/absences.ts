@@ -1,5 +1,6 @@
 import { type Absence, absenceFault, type Cover, coverCircle, workCoveredBy } from '@/core/people/cover';
 import { verbs } from '@/core/route/route';
+import { alike } from '@/core/trail/canonical';
 import { personNamed } from '../admin/people';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
@@ -89,10 +90,23 @@ export async function saveAbsence(tx: Tx, given: Absence, actor: string): Promis
     on conflict (organization, id) do update set ${sql({ ...row, told: false } as never)}`);
   await recordChange(tx, 'absence', id, before, absence, actor);
   enqueue(tx, 'absence', { absence: id }, from);
-  if (from > now) for (const { by } of covers) enqueue(tx, 'mail', { template: 'coverSet', person: by, absence: id });
+  tellOfCover(tx, before, absence, actor);
   if (actor !== person) enqueue(tx, 'mail', { template: 'awaySet', person, absence: id, by: actor });
   reckonAnew(tx, person);
   tellOfAbsence(tx);
+}
+
+/** Tells ahead whoever will cover otherwise than they were told, and whoever no longer will; when it begins they are told then. */
+function tellOfCover(tx: Tx, before: Absence | null, { id, person, from, to, covers }: Absence, actor: string): void {
+  const own = (all: readonly Cover[], by: string) => all.filter((cover) => cover.by === by);
+  const same = (by: string) =>
+    before?.from === from && before.to === to && alike(own(before.covers, by), own(covers, by));
+  if (from > tx.now)
+    for (const by of new Set(covers.map((cover) => cover.by)))
+      if (!same(by)) enqueue(tx, 'mail', { template: 'coverSet', person: by, absence: id });
+  for (const by of new Set(before?.covers.map((cover) => cover.by)))
+    if (own(covers, by).length === 0)
+      enqueue(tx, 'mail', { template: 'coverEnded', person: by, about: person, by: actor });
 }
 
 /** Refuses cover that would run in a circle at some moment of the absence: it would add nobody. */
@@ -120,8 +134,10 @@ export async function endAbsence(tx: Tx, id: string, actor: string): Promise<voi
   if (begun) sendWrite(sql`update absence set ends = ${now} where organization = ${organization} and id = ${id}`);
   else sendWrite(sql`delete from absence where organization = ${organization} and id = ${id}`);
   await recordChange(tx, 'absence', id, before, begun ? { ...before, to: now } : null, actor);
-  for (const { by } of before.covers)
+  for (const by of new Set(before.covers.map((cover) => cover.by)))
     enqueue(tx, 'mail', { template: 'coverEnded', person: by, about: before.person, by: actor });
+  if (actor !== before.person)
+    enqueue(tx, 'mail', { template: 'awayEnded', person: before.person, about: before.person, by: actor });
   if (begun) await tellOfTasks(tx, before);
   reckonAnew(tx, before.person);
   tellOfAbsence(tx);
@@ -191,7 +207,8 @@ export async function beginAbsence(tx: Tx, id: string): Promise<{ readonly wake:
     returning id, person, starts, ends, covers`;
   if (!row) return { wake: [] };
   const absence = absenceOf(row);
-  for (const { by } of absence.covers) enqueue(tx, 'mail', { template: 'coverBegins', person: by, absence: id });
+  for (const by of new Set(absence.covers.map((cover) => cover.by)))
+    enqueue(tx, 'mail', { template: 'coverBegins', person: by, absence: id });
   await tellOfTasks(tx, absence);
   const rows = await sql<{ circulation: string }[]>`
     select distinct circulation from task where organization = ${organization} and person = ${absence.person} and seat <> ''`;

@@ -4,7 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import Link from 'next/link';
 import { useState } from 'react';
 import type { Assignee } from '@/core/route/route';
-import type { ChaseAct, ChaseRow } from '@/server/desk/chase';
+import type { ChaseAct, Chased, ChaseRow } from '@/server/desk/chase';
 import { usePeople } from '../data/people';
 import { say } from '../data/said';
 import { useAsk, useTell, useTimes } from '../data/use';
@@ -29,6 +29,16 @@ interface Choice {
 
 const keyOf = ({ circulation, seat }: { readonly circulation: string; readonly seat: string }) =>
   `${circulation} ${seat}`;
+
+/** What is done about a row; null where nothing was chosen, or not to whom or until when. */
+function chasedOf({ circulation, seat }: ChaseRow, { on, act, due, to }: Choice): Chased | null {
+  const of = { circulation, seat };
+  if (!on) return null;
+  if (act === 'remind') return { ...of, act };
+  if (due === null) return null;
+  if (act === 'extend') return { ...of, act, due };
+  return to && { ...of, act, to, due };
+}
 
 /** Everybody who is late, by person, with the fitting act ready in each row: looked through and confirmed once. */
 export function ChasePage() {
@@ -58,11 +68,9 @@ export function ChasePage() {
   const put = (row: ChaseRow, part: Partial<Choice>) =>
     setChoices(new Map(choices).set(keyOf(row), { ...choices.get(keyOf(row)), ...part }));
   const all = rows ?? [];
-  const chosen = all
-    .map((row) => ({ row, choice: choiceOf(row) }))
-    .filter(({ choice }) => choice.on && (choice.act !== 'reassign' || choice.to !== null));
+  const chosen = all.flatMap((row) => chasedOf(row, choiceOf(row)) ?? []);
   const people = [...new Set(all.map(({ person }) => person))];
-  const counted = (act: ChaseAct) => chosen.filter(({ choice }) => choice.act === act).length;
+  const counted = (act: ChaseAct) => chosen.filter((one) => one.act === act).length;
   return (
     <>
       <PageHead
@@ -84,13 +92,7 @@ export function ChasePage() {
             disabled={chosen.length === 0}
             onClick={() =>
               chase.mutate({
-                acts: chosen.map(({ row, choice }) => ({
-                  circulation: row.circulation,
-                  seat: row.seat,
-                  act: choice.act,
-                  due: choice.act === 'remind' ? null : choice.due,
-                  to: choice.act === 'reassign' ? choice.to : null,
-                })),
+                acts: chosen,
               })
             }
           >
