@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Outcome } from '@/core/circulation/events';
 import type { Cover } from '@/core/people/cover';
-import { inSeries, stage, type World, world } from './world';
+import { inSeries, organization, stage, type World, world } from './world';
 
 const hour = 3_600_000;
 let w: World;
@@ -173,6 +173,16 @@ describe('cover', () => {
     for (const { id } of both) await w.ask('thea', 'absences.end', { id });
   });
 
+  it('may be for one another in turn, whoever a circulation names of them', async () => {
+    const one = await away('benedikt', [0, 2], [all('thea')]);
+    await away('thea', [30, 60], [all('benedikt')]);
+    for (const people of [['benedikt'], ['thea'], ['benedikt', 'thea']]) {
+      const circulation = await sent(stage('review', people));
+      expect((await view(circulation)).seats.map(({ holder }) => holder)).toEqual(people);
+    }
+    await w.ask('benedikt', 'absences.end', { id: one.id });
+  });
+
   it('begins with tasks that somebody had taken going back to their group', async () => {
     await w.ask('thea', 'groups.save', { id: 'rescue', name: 'Rescue', members: ['oskar', 'yuki'] });
     const asked = stage('review', []);
@@ -188,9 +198,16 @@ describe('cover', () => {
     const seat = (await view(circulation)).seats[0];
     await w.ask('oskar', 'circulation.take', { circulation, seat: seat?.id ?? '', epoch: 1 });
     expect(await deskHas('yuki', circulation)).toBe(false);
-    const absence = await away('oskar', [1, 20], []);
+    const absence = await away('oskar', [1, 20], [all('petra')]);
     await w.forward(hour);
+    // Should the worker end after it has told, whoever does it again still lets the circulation catch up, and tells nobody twice.
+    const { beginAbsence } = await import('@/server/organization/absences');
+    const begins = () => w.inOrganization(organization, (tx) => beginAbsence(tx, absence.id));
+    expect((await begins()).wake).toContain(circulation);
+    expect((await begins()).wake).toContain(circulation);
+    const before = told('You cover for Oskar Thiele now').length;
     await w.work();
+    expect(told('You cover for Oskar Thiele now')).toHaveLength(before + 1);
     expect(await deskHas('yuki', circulation)).toBe(true);
     const { trail } = await view(circulation);
     expect(trail.at(-1)).toMatchObject({ type: 'seat.givenBack', actor: 'system', holder: 'oskar' });

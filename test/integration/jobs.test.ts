@@ -191,6 +191,35 @@ describe('a job', () => {
     expect(w.mails.at(-1)?.to).toEqual({ name: 'Yuki Arden', address: 'yuki@mr.example' });
   });
 
+  it('of mail that went out with others and was not noted is sent again as the very same, with nothing new in it', async () => {
+    const { workOff } = await import('@/server/jobs/work');
+    const all = [await sentTo(['oskar'], 'Gathered one'), await sentTo(['oskar'], 'Gathered two')];
+    const third = await sentTo(['oskar'], 'Gathered three');
+    await w.work();
+    await forward(3_700_000);
+    const remind = (circulations: readonly string[]) =>
+      w.ask('ines', 'desk.many', { circulations, act: { kind: 'remind' } });
+    await remind(all);
+    const sent: MailMessage[] = [];
+    // It leaves, and whoever sent it hears no more of it.
+    await workOff(organization, async (mail) => {
+      sent.push(mail);
+      throw new Error('the line is dead');
+    });
+    await remind([third]);
+    await forward(6000);
+    await workOff(organization, async (mail) => {
+      sent.push(mail);
+    });
+    const [first, again, ...others] = sent;
+    for (const title of ['Gathered one', 'Gathered two']) expect(first?.text).toContain(title);
+    expect([again, ...others].map((mail) => mail?.text.includes('Gathered three')).sort()).toEqual([false, true]);
+    const same = [again, ...others].find((mail) => mail?.messageId === first?.messageId);
+    expect(same?.text).toBe(first?.text);
+    expect(sent).toHaveLength(3);
+    expect(await jobs('waiting')).toEqual([]);
+  });
+
   it('is taken by one worker, however many look for it at once', async () => {
     const { workOff } = await import('@/server/jobs/work');
     const people = ['oskar', 'yuki', 'petra', 'benedikt', 'thea'];

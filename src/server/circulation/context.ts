@@ -129,7 +129,12 @@ function both(one: Series, other: Series): Series {
   return { kind: 'series', id: 'both', parts: [one, other] };
 }
 
-async function factsOfPeople(tx: Tx, ids: readonly string[], circulation: string | null = null) {
+async function factsOfPeople(
+  tx: Tx,
+  ids: readonly string[],
+  circulation: string | null = null,
+  known: ReadonlySet<string> = new Set(),
+) {
   const rows = await tx.sql<
     (Omit<PersonFacts, 'identity'> & {
       id: string;
@@ -157,10 +162,11 @@ async function factsOfPeople(tx: Tx, ids: readonly string[], circulation: string
     for (const { starts, ends, ...absence } of away ?? []) absences.push({ ...absence, from: starts, to: ends });
   }
   const on = (rule: Rule) => rows[0]?.rules.includes(rule) ?? false;
-  // Chains of cover lead to people whom nothing else names.
-  const covering = absences.flatMap(({ covers }) => covers.map(({ by }) => by)).filter((by) => !facts.has(by));
+  // Chains of cover lead to people whom nothing else names; two who cover for each other in turn lead back.
+  const met = new Set([...known, ...facts.keys()]);
+  const covering = absences.flatMap(({ covers }) => covers.map(({ by }) => by)).filter((by) => !met.has(by));
   if (covering.length > 0) {
-    const more = await factsOfPeople(tx, [...new Set(covering)]);
+    const more = await factsOfPeople(tx, [...new Set(covering)], null, met);
     for (const [id, person] of more.facts) facts.set(id, person);
     absences.push(...more.absences);
   }

@@ -66,6 +66,8 @@ export type Job = {
     readonly data: JobData[K];
     readonly attempts: number;
     readonly created: number;
+    /** Until when whoever took it has it for themselves. */
+    readonly runAt: number;
   };
 }[JobKind];
 

@@ -87,7 +87,9 @@ export async function composeMail(
   return inOrganization(
     organization,
     async (tx) => {
-      const [{ id: job, data: only }] = gathered;
+      const [{ data: only }] = gathered;
+      // The same whichever of them was taken first.
+      const job = gathered.map(({ id }) => id).sort()[0] as string;
       if (only.template === 'digest') return composeDigest(tx, job, only.person);
       const found: Found[] = [];
       for (const { id, data } of gathered) {

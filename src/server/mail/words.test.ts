@@ -155,9 +155,9 @@ describe('several things in one message', () => {
     gatheredMessage(all.map((template, i) => of(template, `Text ${i + 1}`)));
 
   it('are told by what they are: nothing new is called a reminder, and no new time only a task', () => {
-    expect(said('reminded', 'reminded').subject).toBe('2 reminders: Text 1 and 1 more');
+    expect(said('reminded', 'reminded').subject).toBe('2 reminders: Text 1 and one more');
     expect(said('asked', 'asked', 'asked').subject).toBe('3 new tasks: Text 1 and 2 more');
-    expect(said('late', 'late').subject).toBe('2 responses are late: Text 1 and 1 more');
+    expect(said('late', 'late').subject).toBe('2 responses are late: Text 1 and one more');
     expect(said('extended', 'reminded', 'asked').subject).toBe('One new task, one new time and a reminder');
     expect(said('late', 'extended', 'late').subject).toBe('2 responses are late and one new time');
     expect(said('asked', 'extended', 'late').items?.map(({ text }) => text)).toEqual([

@@ -389,7 +389,8 @@ export function gatheredMessage(
     return count === 0 ? [] : [count === 1 ? one : `${count} ${more}`];
   });
   const said = [kinds.slice(0, -1).join(', '), kinds.at(-1)].filter(Boolean).join(' and ');
-  const about = kinds.length === 1 ? `: ${all[0]?.facts.title ?? ''} and ${all.length - 1} more` : '';
+  const others = all.length === 2 ? 'one more' : `${all.length - 1} more`;
+  const about = kinds.length === 1 ? `: ${all[0]?.facts.title ?? ''} and ${others}` : '';
   return {
     subject: `${said.charAt(0).toUpperCase()}${said.slice(1)}${about}`,
     lines: ['These still wait:'],

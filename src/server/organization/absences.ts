@@ -197,19 +197,20 @@ export async function tasksCovered(tx: Tx, by: string, away: string): Promise<nu
 
 /**
  * What happens when an absence begins: whoever covers is told what waits, once. Tasks that had been taken go back to their
- * groups when their circulations catch up; `wake` sees to that.
+ * groups when their circulations catch up; `wake` names those, each time it is asked, so that none is left out by a fault.
  */
 export async function beginAbsence(tx: Tx, id: string): Promise<{ readonly wake: readonly string[] }> {
   const { sql, organization, now } = tx;
-  const [row] = await sql<Row[]>`
+  const absence = await absenceNamed(tx, id);
+  if (!absence || absence.from > now) return { wake: [] };
+  const [begins] = await sql<{ id: string }[]>`
     update absence set told = true
-    where organization = ${organization} and id = ${id} and starts <= ${now} and ends > ${now} and not told
-    returning id, person, starts, ends, covers`;
-  if (!row) return { wake: [] };
-  const absence = absenceOf(row);
-  for (const by of new Set(absence.covers.map((cover) => cover.by)))
-    enqueue(tx, 'mail', { template: 'coverBegins', person: by, absence: id });
-  await tellOfTasks(tx, absence);
+    where organization = ${organization} and id = ${id} and ends > ${now} and not told returning id`;
+  if (begins) {
+    for (const by of new Set(absence.covers.map((cover) => cover.by)))
+      enqueue(tx, 'mail', { template: 'coverBegins', person: by, absence: id });
+    await tellOfTasks(tx, absence);
+  }
   const rows = await sql<{ circulation: string }[]>`
     select distinct circulation from task where organization = ${organization} and person = ${absence.person} and seat <> ''`;
   return { wake: rows.map(({ circulation }) => circulation) };
