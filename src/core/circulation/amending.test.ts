@@ -30,7 +30,7 @@ import {
 } from '../../../test/properties/scene';
 import { routeDifferences } from '../route/changes';
 import { edited, type RouteEdit } from '../route/edit';
-import { freshSeat, mapStages, type Series } from '../route/route';
+import { type Copies, freshSeat, mapStages, type Series } from '../route/route';
 import { alike } from '../trail/canonical';
 import { amendBasis } from './amending';
 import { differenceWords } from './differenceWords';
@@ -213,6 +213,34 @@ describe('amending what lies ahead', () => {
     expect(amend(run, [{ do: 'remove', part: 'branch-2' }])).toBe('ok');
     decide(run, 'new-fenna', 'fenna', 'done');
     expect(state(run).phase).toBe('sealing');
+  });
+
+  it('leaves a branch that was skipped where it is, also one with a board in it that was never reached', () => {
+    const board: Copies = {
+      kind: 'copies',
+      id: 'k',
+      to: [{ id: 'd', assignment: { kind: 'person', person: 'dalia' } }],
+      hidden: false,
+    };
+    const plain = fork(
+      { kind: 'all' },
+      [stage('a', 'review', ['petra'])],
+      [stage('b', 'review', ['oskar']), board],
+      [stage('c', 'review', ['noor'])],
+    );
+    const value = { kind: 'amount', thousandths: 200_000_000, currency: 'NOK' } as const;
+    const never = { kind: 'fact', fact: 'amount', is: 'over', value } as const;
+    const skipping = {
+      ...plain,
+      branches: plain.branches.map((one, i) => (i === 1 ? { ...one, condition: never } : one)),
+    };
+    const run = sentRun(route(skipping));
+    expect(state(run).blocks.get('branch-1')?.gone).toBe('skipped');
+    expect(amend(run, [{ do: 'remove', part: 'branch-1' }])).toBe('amend-decided');
+    expect(amend(run, [insert(0, 'fenna', 'branch-1')])).toBe('amend-over');
+    // What is not removed is not kept as if it had been.
+    expect(amend(run, [addSeat('a', 'yuki')])).toBe('ok');
+    expect(state(run).retired).toEqual([]);
   });
 
   it('resolves a group that is added to a stage under way, and a role that is new', () => {

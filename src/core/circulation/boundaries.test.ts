@@ -188,6 +188,8 @@ describe('a seat that changes hands', () => {
     expect(put(run, { type: 'copyLink', seat: 'a-petra' })).toBe('not-outside');
     reassign(run, 'a-petra', 'lotte');
     expect(baseHolder(seatOf(run, 'a-petra'))).toMatchObject({ person: 'lotte', outside: true });
+    const offered = offers(state(run), contextOf(run.now, controller)).find(({ act }) => act === 'copyLink');
+    expect(offered).toMatchObject({ on: 'a-petra', refusal: null, needs: {} });
     expect(put(run, { type: 'copyLink', seat: 'a-petra' })).toBe('ok');
     reassign(run, 'a-petra', 'noor');
     expect(baseHolder(seatOf(run, 'a-petra'))?.outside).toBe(false);

@@ -18,7 +18,7 @@ import {
 } from '../../../test/properties/scene';
 import { involvedIn } from '../access/may';
 import type { Condition } from '../route/condition';
-import type { Copies, Earliest, Parallel, Unit } from '../route/route';
+import { type Copies, type Earliest, type Parallel, routeLimits, type Unit } from '../route/route';
 import type { Command, Context } from './commands';
 import { decide as engine } from './decide';
 import { system } from './events';
@@ -595,6 +595,38 @@ describe('a gathered return', () => {
     expect(state(run).phase).toBe('running');
     decide(run, 'b-noor', 'noor', 'done');
     expect(state(run)).toMatchObject({ phase: 'rework', rework: { seat: 'a-petra' } });
+  });
+});
+
+describe('a group of which every member is asked', () => {
+  it('asks as many as a route can carry, and one more of them holds the stage for the controller', () => {
+    const { seats } = routeLimits;
+    const run = sentRun(route(stage('a', 'review', ['petra']), stage('b', 'read', ['every:rescue'])));
+    const seat = seatOf(run, 'a-petra');
+    const reached = (members: number) => {
+      const context = contextOf(run.now, 'petra');
+      const all = Array.from({ length: members }, (_, i) => `member ${i}`);
+      const result = engine(
+        state(run),
+        {
+          type: 'decide',
+          seat: seat.id,
+          epoch: seat.epoch,
+          scope: scopeOf(state(run), seat) ?? '',
+          outcome: 'done',
+          note: null,
+          filled: [],
+          evidence: null,
+        },
+        { ...context, groups: new Map([['rescue', { name: 'Rescue', members: all }]]) },
+      );
+      if (!result.ok) throw new Error(result.refusal.code);
+      const asked = result.events.filter(({ type }) => type === 'seat.asked').length;
+      return [asked, result.state.stages.get('b')?.held ?? null];
+    };
+    expect(reached(3)).toEqual([3, null]);
+    expect(reached(seats - 1)).toEqual([seats - 1, null]);
+    expect(reached(seats)).toEqual([0, 'crowd']);
   });
 });
 

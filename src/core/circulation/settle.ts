@@ -307,12 +307,11 @@ function wholeGroups(draft: Draft, plan: Stage): { readonly seat: SeatRun; reado
 
 /** Whether the members of the stage's groups are more than a route can carry. */
 function crowded(draft: Draft, plan: Stage, context: Context): boolean {
-  const more = wholeGroups(draft, plan).reduce(
-    (sum, { group }) => sum + (context.groups.get(group)?.members.length ?? 0),
-    0,
-  );
+  const groups = wholeGroups(draft, plan);
+  const more = groups.reduce((sum, { group }) => sum + (context.groups.get(group)?.members.length ?? 0), 0);
   const there = [...draft.seats.values()].filter((seat) => !seat.gone).length;
-  return more > 0 && there + more > routeLimits.seats;
+  // The seat of a group becomes those of its members.
+  return more > 0 && there - groups.length + more > routeLimits.seats;
 }
 
 /** Makes a seat for every member of each such group, but for those who are in the stage already or wrote the text. */

@@ -112,6 +112,19 @@ describe('how a circulation goes', () => {
     );
   });
 
+  it('is told as a question to its controller and its author, but not to whoever of them asks', () => {
+    const run = sent();
+    const ask = (seat: string, person: string) => () =>
+      put(
+        run,
+        { type: 'askQuestion', question: `q ${person}`, seat, epoch: seatOf(run, seat).epoch, note: 'w' },
+        person,
+      );
+    expect(told(run, ask('a-petra', 'petra'), 'petra')).toEqual(['question ines', 'question rufus']);
+    put(run, { type: 'addSecondHolder', seat: 'a-petra', person: 'rufus' });
+    expect(told(run, ask('a-petra', 'rufus'), 'rufus')).toEqual(['question ines']);
+  });
+
   it('is told to a second holder who is asked no longer, and not to one who never was', () => {
     const run = sent();
     const second = (type: 'addSecondHolder' | 'dropSecondHolder', seat: string) => () =>

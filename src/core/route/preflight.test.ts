@@ -377,6 +377,12 @@ describe('the mending of a finding', () => {
     expect(first([stage('a', 'review', ['yuki'], { due: monday + 3_600_000 })], { whole })).toEqual([
       { do: 'change', stage: 'a', with: { due: null } },
     ]);
+    const late = stage('a', 'review', ['yuki'], {
+      earliest: { kind: 'wait', amount: 1, unit: 'days', from: { stage: 'z' }, again: false },
+    });
+    expect(offered([late, always])).toEqual([['earliest-late', 'route']]);
+    expect(first([late, always])).toEqual([{ do: 'change', stage: 'a', with: { earliest: null } }]);
+    expect(offered([always, late])).toEqual([]);
     // Only a person can say what is meant.
     expect(offered([always], { hasVersion: false })).toEqual([['no-version', null]]);
   });
