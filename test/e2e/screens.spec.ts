@@ -140,7 +140,7 @@ test('quick: a file is sent round in under a minute, and the record is completed
 
   // Reminding by hand: once an hour at most.
   await page.goto('/circulations');
-  await page.getByLabel('Filter by number, title, person or state').fill('ski rental');
+  await page.getByLabel('Number, title, person or state').fill('ski rental');
   await page.getByRole('button', { name: /Ski rental prices/ }).click();
   await page.getByRole('button', { name: 'Open circulation' }).click();
   await page.getByRole('button', { name: /^Dalia Mercer approves/ }).click();

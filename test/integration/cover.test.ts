@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Outcome } from '@/core/circulation/events';
 import type { Cover } from '@/core/people/cover';
+import type { AdministrationEvent } from '@/core/people/events';
 import { inSeries, organization, stage, type World, world } from './world';
 
 const hour = 3_600_000;
@@ -212,6 +213,33 @@ describe('cover', () => {
     const { trail } = await view(circulation);
     expect(trail.at(-1)).toMatchObject({ type: 'seat.givenBack', actor: 'system', holder: 'oskar' });
     await w.ask('oskar', 'absences.end', { id: absence.id });
+  });
+
+  it('by somebody who leaves is told to whom they cover for; who is a member stands in the record', async () => {
+    const absence = await away('petra', [70, 90], [all('benedikt')]);
+    const leave = (left: boolean) => w.ask('thea', 'people.leave', { person: 'benedikt', left });
+    await leave(true);
+    await leave(true);
+    await w.work();
+    // Benedikt is set to cover for Thea as well.
+    expect(told('can no longer cover for you').sort()).toEqual(['petra', 'thea']);
+    await leave(false);
+    const { eventsOf } = await import('@/server/events/streams');
+    const { administrationStream } = await import('@/server/admin/administration');
+    const changes = await w.inOrganization(organization, (tx) =>
+      eventsOf<AdministrationEvent>(tx, administrationStream),
+    );
+    const member = changes.flatMap(({ type, data }) =>
+      type === 'organization.changed' && data.part === 'member' && data.id === 'benedikt'
+        ? [[data.before, data.after]]
+        : [],
+    );
+    const is = { roles: [], zone: 'Europe/Oslo' };
+    expect(member).toEqual([
+      [is, null],
+      [null, is],
+    ]);
+    await w.ask('petra', 'absences.end', { id: absence.id });
   });
 });
 

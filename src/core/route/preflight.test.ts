@@ -383,6 +383,13 @@ describe('the mending of a finding', () => {
     expect(offered([late, always])).toEqual([['earliest-late', 'route']]);
     expect(first([late, always])).toEqual([{ do: 'change', stage: 'a', with: { earliest: null } }]);
     expect(offered([always, late])).toEqual([]);
+    const yuki = [{ by: 'yuki', verbs: 'all', types: 'all' }] as const;
+    const absences = [{ id: 'oskar away', person: 'oskar', from: start - 1, to: start + 9e9, covers: yuki }];
+    const person = (id: string) => ({ name: id, active: id !== 'yuki' });
+    const found = (more: Partial<PreflightSubject>) =>
+      preflight(subjectFor(route(stage('a', 'approve', ['oskar'])), more)).map(({ code, about }) => [code, about]);
+    expect(found({ absences })).toEqual([]);
+    expect(found({ absences, person }), 'whoever covers has left').toEqual([['away', 'oskar away']]);
     // Only a person can say what is meant.
     expect(offered([always], { hasVersion: false })).toEqual([['no-version', null]]);
   });

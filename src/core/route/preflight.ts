@@ -437,7 +437,8 @@ function ofAbsences(subject: PreflightSubject, add: Add): void {
   if (absences.length === 0) return;
   const dues = expectedDues(route, now, clock);
   for (const stage of stagesOf(route)) {
-    const isCut = (person: string) => stage.verb === 'approve' && !authorApproves && same(person, author);
+    const isCut = (person: string) =>
+      subject.person(person)?.active === false || (stage.verb === 'approve' && !authorApproves && same(person, author));
     for (const seat of stage.seats) {
       const at = dues.get(seat.id) ?? now;
       const away = peopleOf(subject, seat.assignment).map((person) =>

@@ -1,6 +1,7 @@
 import type { Past } from '@/core/people/past';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { notShown, payloads, putPayload } from '../events/payloads';
+import { recordChange } from '../organization/changes';
 import { reckonAnew } from '../reminders/reckon';
 import { recordAdministration } from './administration';
 import { type Person, tileOf } from './people';
@@ -32,6 +33,8 @@ export async function describePerson(
       on conflict do nothing`);
     await recordAdministration(tx, { type: 'person.described', data: { person, before, after } }, actor);
   }
+  const member = ({ roles, zone }: Pick<Person, 'roles' | 'zone'>) => ({ roles, zone });
+  if (found.kind === 'member') await recordChange(tx, 'member', person, member(found), member(next), actor);
   if (next.name !== found.name)
     sendWrite(sql`
       update register_search s set words = lower(concat_ws(' ', r.number, r.title, t.name, ${next.name}::text))

@@ -20,6 +20,8 @@ import {
   zone,
 } from '../operations/pieces';
 import { factTypes, reminderPlanOrNone } from '../operations/routePieces';
+import { tellOfLostCover } from '../organization/absences';
+import { recordChange } from '../organization/changes';
 import { refuse } from '../refused';
 import { settings } from '../settings';
 import { describePerson } from './describePerson';
@@ -173,8 +175,9 @@ export const peopleOperations = [
     input: shape({ name: personName, email, work: optional(shortText, ''), zone, roles }),
     claim: inGeneral('people.manage'),
     changes: ['people'],
-    run: async (tx, input) => {
+    run: async (tx, input, actor) => {
       const person = await addPerson(tx, { ...input, kind: 'member', company: '', state: 'invited' });
+      await recordChange(tx, 'member', person, null, { roles: input.roles, zone: input.zone }, actor.person);
       sendAccess(tx, person, 'invitation');
       notify(tx, 'people');
       return { person };
@@ -279,9 +282,13 @@ export const peopleOperations = [
           else 'active' end
         where organization = ${tx.organization} and id = ${input.person}`;
       // Whoever has left is signed out everywhere at once.
-      if (input.left) {
+      const member = { roles: person.roles, zone: person.zone };
+      const [before, after] = [person.state === 'left' ? null : member, input.left ? null : member];
+      await recordChange(tx, 'member', person.id, before, after, actor.person);
+      if (input.left && before) {
         await closeSessionsOf(tx, input.person);
         await giveBackTaken(tx, input.person, null);
+        await tellOfLostCover(tx, input.person);
       }
       notify(tx, 'people');
       return null;

@@ -1,6 +1,7 @@
 import { createHmac } from 'node:crypto';
 import type { Role } from '@/core/access/may';
 import { inOrganization, outsideOrganizations, type Tx } from '../db/connect';
+import { recordChange } from '../organization/changes';
 import { newId } from '../random';
 import { refuse } from '../refused';
 import { settings } from '../settings';
@@ -72,5 +73,14 @@ export async function addFirstAdministrator(
   person: { name: string; email: string; zone: string; password: string },
 ): Promise<string> {
   const roles: Role[] = ['administrator', 'controller'];
-  return addPerson(tx, { ...person, kind: 'member', work: 'Administrator', company: '', roles, state: 'active' });
+  const id = await addPerson(tx, {
+    ...person,
+    kind: 'member',
+    work: 'Administrator',
+    company: '',
+    roles,
+    state: 'active',
+  });
+  await recordChange(tx, 'member', id, null, { roles, zone: person.zone }, id);
+  return id;
 }

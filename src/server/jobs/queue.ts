@@ -55,6 +55,7 @@ export type MailTemplate =
   | 'coverSet'
   | 'coverBegins'
   | 'coverEnded'
+  | 'coverLost'
   | 'digest';
 
 export type JobKind = keyof JobData;

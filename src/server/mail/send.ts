@@ -172,6 +172,9 @@ const asks: ReadonlySet<MailTemplate> = new Set([
   'amended',
 ] as const);
 
+/** What leads to one's own page. */
+const ownPage: ReadonlySet<MailTemplate> = new Set(['awaySet', 'awayEnded', 'coverLost'] as const);
+
 /** What tells how it goes. */
 const follows: ReadonlySet<MailTemplate> = new Set(['opened', 'responded', 'stageDone'] as const);
 
@@ -200,7 +203,7 @@ async function factsIn(tx: Tx, data: JobData['mail']): Promise<Found | null> {
       ...facts,
       away,
       by: by?.name ?? organization,
-      address: `${base}${data.template === 'awaySet' || data.template === 'awayEnded' ? '/me' : '/desk'}`,
+      address: `${base}${ownPage.has(data.template) ? '/me' : '/desk'}`,
     };
   }
   if (data.circulation) {

@@ -45,6 +45,7 @@ const every: Record<Exclude<MailTemplate, 'digest'>, true> = {
   coverSet: true,
   coverBegins: true,
   coverEnded: true,
+  coverLost: true,
 };
 const templates = Object.keys(every) as readonly Exclude<MailTemplate, 'digest'>[];
 const facts: MailFacts = {

@@ -312,6 +312,14 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         lines: [`${by} has ended the cover, so tasks for ${away.name} no longer come to you.`],
         button: null,
       };
+    case 'coverLost':
+      return {
+        subject: `${by} can no longer cover for you`,
+        lines: [
+          `${by} no longer works here, and was to cover for you while you are away from ${away.from} to ${away.to}. Name somebody else on your own page.`,
+        ],
+        button: 'Name somebody else',
+      };
     case 'late':
       return {
         subject: `Late: ${title}`,

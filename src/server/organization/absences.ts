@@ -109,6 +109,13 @@ function tellOfCover(tx: Tx, before: Absence | null, { id, person, from, to, cov
       enqueue(tx, 'mail', { template: 'coverEnded', person: by, about: person, by: actor });
 }
 
+/** Tells everybody who is or will be away that somebody who covers for them has left. */
+export async function tellOfLostCover(tx: Tx, by: string): Promise<void> {
+  for (const { id, person, covers } of await absencesAhead(tx))
+    if (covers.some((cover) => cover.by === by))
+      enqueue(tx, 'mail', { template: 'coverLost', person, absence: id, by });
+}
+
 /** Refuses cover that would run in a circle at some moment of the absence: it would add nobody. */
 async function refuseCircle(tx: Tx, absence: Absence): Promise<void> {
   const all = [...(await absencesAhead(tx)).filter(({ id }) => id !== absence.id), absence];

@@ -10,6 +10,7 @@ import { notify, type Tx } from '../db/connect';
 import { newId } from '../random';
 import { refuse } from '../refused';
 import { calendarsOf } from './calendars';
+import { recordChange } from './changes';
 import { groupsOf, saveGroup } from './groups';
 import { placePerson } from './place';
 import { saveUnit, unitsOf } from './units';
@@ -123,6 +124,7 @@ async function importPerson(tx: Tx, { values, does }: CheckedLine, known: Known,
       roles: [],
       state: 'invited',
     });
+    await recordChange(tx, 'member', person, null, { roles: [], zone: home }, actor);
     if (invite) sendAccess(tx, person, 'invitation');
   } else if (person) {
     const found = (await personNamed(tx, person)) ?? refuse('unknown-person');

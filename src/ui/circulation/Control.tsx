@@ -133,6 +133,11 @@ function Page({ view }: { readonly view: CirculationView }) {
   const [open, setOpen] = useState<string | null>(opening.get('seat'));
   const [asking, setAsking] = useState<Asking>(askingIn(opening.get('ask'), view));
   const [tray, setTray] = useState(false);
+  // What is begun needs the room that the tray has.
+  const ask = (next: Asking) => {
+    if (next) setTray(false);
+    setAsking(next);
+  };
   const [unfolded, setUnfolded] = useState<ReadonlySet<string>>(new Set());
   const labels = useLineLabels(view, view.route, view.copies);
   const news = useNews(
@@ -188,7 +193,7 @@ function Page({ view }: { readonly view: CirculationView }) {
         title={view.record.title}
         below={<Now view={view} />}
       >
-        {!asOf && <Actions view={view} asking={asking} onOpen={setOpen} onAsk={setAsking} />}
+        {!asOf && <Actions view={view} asking={asking} onOpen={setOpen} onAsk={ask} />}
       </PageHead>
       {asOf && <AsItWas view={view} />}
       {view.steers && <Troubles view={view} px={{ base: '16px', md: '24px' }} />}

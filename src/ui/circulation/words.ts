@@ -195,7 +195,7 @@ export const circulationWords = {
   decided: (done: number, of: number) => (of === 0 ? '–' : `${done} of ${of}`),
   empty: 'No circulation here',
   emptyMore: 'A circulation starts with a change of a document, or with a file sent from the Desk.',
-  find: 'Filter by number, title, person or state',
+  find: 'Number, title, person or state',
   stateLabel: 'Which circulations',
   open: 'Open circulation',
   revision: (revision: string) => `revision ${revision}`,

@@ -67,7 +67,7 @@ export const deskWords = {
   },
   told: {
     title: 'What has happened',
-    fresh: (n: number) => (n === 1 ? 'one new thing has happened' : `${n} new things have happened`),
+    fresh: (n: number) => (n === 1 ? 'One new thing has happened' : `${n} new things have happened`),
     none: 'Nothing new.',
     putAway: 'Put these away',
     earlier: 'Earlier too',

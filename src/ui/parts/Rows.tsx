@@ -53,12 +53,12 @@ export function Rows<R>({
   /** The column whose order the list is in. */
   readonly order?: string;
   readonly onOrder?: (order: string) => void;
-  /** Which rows are ticked, where several can be acted on at once. */
   /**
    * Goes on with an open row when it is pressed again by key; then the keys come to the first row by themselves, so that a
    * list can be worked off without a mouse. Without it that closes the row, as a second click always does.
    */
   readonly onFollow?: (row: R) => void;
+  /** Which rows are ticked, where several can be acted on at once. */
   readonly selection?: {
     readonly keys: ReadonlySet<string>;
     readonly onKeys: (keys: ReadonlySet<string>) => void;
