@@ -5,7 +5,7 @@ import { decide, linesOf, nextRound, put, route, stage, state, statuses } from '
 import { type FactValue, standardFacts } from '../route/facts';
 import type { Seat } from '../route/route';
 import type { Version, VersionFile } from './events';
-import { scopeIn } from './state';
+import { decidesOn, scopeIn } from './state';
 
 // Everybody is asked again about exactly what they decide on: files, pages of them, values.
 
@@ -170,5 +170,30 @@ describe('a value that somebody decides on', () => {
     expect(put(run, { type: 'attach', version: version(2, null) })).toBe('ok');
     nextRound(run);
     expect(statuses(run)).toMatchObject({ 'a-petra': 'asked', 'a-oskar': 'asked' });
+  });
+});
+
+describe('what somebody reads of what they decide on', () => {
+  it('is the pages by the names of their files, and the values by theirs, as they are now; a signature is of everything', () => {
+    const content = {
+      pages: [{ file: 'f1', from: 1, to: 2 }],
+      facts: ['amount', 'party', 'gone'],
+    };
+    const of = (verb: 'review' | 'sign', from = content) => {
+      const own = stage('a', verb, ['petra']);
+      const run = sentRun(route({ ...own, seats: own.seats.map((seat) => ({ ...seat, ...from })) }));
+      const given = { ...state(run), facts: { amount: amount(5) }, factNames: { amount: 'Sum', party: 'Party' } };
+      return decidesOn(given, { id: 'a-petra', stage: 'a' });
+    };
+    const name = state(sentRun(route(stage('a', 'review', ['petra'])))).versions[0]?.files[0]?.name ?? '';
+    expect(name).not.toBe('');
+    const values = [
+      { name: 'Sum', value: amount(5) },
+      { name: 'Party', value: null },
+      { name: '', value: null },
+    ];
+    expect(of('review')).toEqual({ pages: [{ file: name, from: 1, to: 2 }], values });
+    expect(of('review', { pages: [{ file: 'gone', from: 1, to: 1 }], facts: [] }).pages[0]?.file).toBe('');
+    expect(of('sign').pages).toEqual([]);
   });
 });

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { contextOf, type Run, start } from '../../../test/properties/arbitrary';
-import { decide, put, route, seatOf, stage, until } from '../../../test/properties/scene';
+import { amend, decide, put, route, seatOf, stage, until } from '../../../test/properties/scene';
 import { sentWorld } from '../../../test/properties/world';
 import { decide as decided } from './decide';
 import { holders } from './holders';
@@ -110,6 +110,36 @@ describe('how a circulation goes', () => {
     expect(told(run, withdraw, 'ines')).toEqual(
       expect.arrayContaining([...members, 'petra'].map((person) => `withdrawn ${person}`)),
     );
+  });
+
+  it('is told to whoever had to wait as soon as they can respond, about the seat as it is now', () => {
+    const earliest = { kind: 'wait', amount: 1, unit: 'days', from: 'asked', again: false } as const;
+    const run: Run = { ...sent(), state: sentWorld(route(stage('a', 'review', ['petra'], { earliest }))) };
+    run.now = (run.state as Circulation).last;
+    const [known, before] = [run.events.length, run.state as Circulation];
+    until(run, run.now + 2 * 86_400_000);
+    const freed = messagesOf(
+      before,
+      { state: run.state as Circulation, events: run.events.slice(known) },
+      contextOf(run.now, 'system'),
+    );
+    expect(freed).toMatchObject([
+      { template: 'mayRespond', person: 'petra', seat: 'a-petra', epoch: seatOf(run, 'a-petra').epoch },
+    ]);
+  });
+
+  it('is told as amended to those whose words, times, files or rights become others, and to nobody else', () => {
+    const run: Run = {
+      ...sent(),
+      state: sentWorld(route(stage('a', 'review', ['petra']), stage('b', 'read', ['oskar']))),
+    };
+    run.now = (run.state as Circulation).last;
+    const other = told(run, () => amend(run, [{ do: 'change', stage: 'b', with: { rule: { kind: 'any' } } }]), 'ines');
+    expect(other).toEqual([]);
+    expect(told(run, () => amend(run, [], { note: 'other words' }), 'ines')).toEqual(['amended petra']);
+    expect(told(run, () => amend(run, [], { whole: { due: start + 9e9, closes: null } }), 'ines')).toEqual([
+      'amended petra',
+    ]);
   });
 
   it('is told as a question to its controller and its author, but not to whoever of them asks', () => {

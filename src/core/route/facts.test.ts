@@ -41,6 +41,7 @@ describe('a value', () => {
     expect(fault({ kind: 'party', text: '  ' })).toBe('empty');
     expect(fault({ kind: 'party', text: 'Skarn Survey' })).toBeNull();
     expect(fault({ kind: 'person', person: '' })).toBe('empty');
+    expect(fault({ kind: 'person', person: 'yuki' })).toBeNull();
     expect(fault({ kind: 'yesNo', yes: false })).toBeNull();
   });
 

@@ -7,6 +7,7 @@ import { edited } from './edit';
 import { type Finding, mended, mendingOf, nameKey, type PreflightSubject, preflight } from './preflight';
 import {
   type Assignment,
+  atInstant,
   type Copies,
   freshSeat,
   freshStage,
@@ -376,6 +377,18 @@ describe('the mending of a finding', () => {
     const whole = { due: { kind: 'instant', at: monday }, closes: null } as const;
     expect(first([stage('a', 'review', ['yuki'], { due: monday + 3_600_000 })], { whole })).toEqual([
       { do: 'change', stage: 'a', with: { due: null } },
+    ]);
+    // A closing that comes too early goes where it stands; where it is the stage's and only one seat's due is later, that goes.
+    const closing = (times: Parameters<typeof stage>[3], seatDue: number | null = null) => {
+      const own = stage('a', 'review', ['yuki'], times);
+      return { ...own, seats: own.seats.map((seat) => ({ ...seat, due: atInstant(seatDue) })) };
+    };
+    const noon = Date.UTC(2026, 10, 9, 12);
+    expect(first([closing({ due: noon, closes: noon - 1 })])).toEqual([
+      { do: 'change', stage: 'a', with: { closes: null } },
+    ]);
+    expect(first([closing({ closes: noon }, noon + 1)])).toEqual([
+      { do: 'changeSeat', seat: 'a-yuki', with: { due: null } },
     ]);
     const late = stage('a', 'review', ['yuki'], {
       earliest: { kind: 'wait', amount: 1, unit: 'days', from: { stage: 'z' }, again: false },
