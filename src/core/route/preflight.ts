@@ -573,11 +573,7 @@ function candidates(subject: PreflightSubject, finding: Finding): Mending[] {
         ? [route({ do: 'changeSeat', seat, with: { assignment: { ...own.assignment, members: 'any' } } }), ...removal]
         : [];
     case 'closes-before-due':
-      return [
-        times({ closes: null }),
-        times({ due: null }),
-        ...(stage ? [route({ do: 'change', stage, with: { closes: null } })] : []),
-      ];
+      return [times({ closes: null }), times({ due: null })];
     case 'closes-past':
     case 'closes-before-earliest':
       return [times({ closes: null })];
