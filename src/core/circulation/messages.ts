@@ -262,7 +262,7 @@ export function messagesOf(
 function noticing(
   before: Circulation | null,
   after: Circulation,
-  { note, times, whole }: Extract<CirculationEvent, { type: 'circulation.amended' }>['data'],
+  { note }: Extract<CirculationEvent, { type: 'circulation.amended' }>['data'],
   context: Context,
 ): Map<string, SeatRun | null> {
   const people = new Map<string, SeatRun | null>();
@@ -275,8 +275,7 @@ function noticing(
     if (!before || !seat || seat.status !== 'asked' || seat.gone) continue;
     const other =
       note !== before.note ||
-      whole !== null ||
-      times.some((one) => one.seat === seat.id) ||
+      !alike(timesOf(before, was), timesOf(after, seat)) ||
       scopeOf(before, was) !== scopeOf(after, seat) ||
       !alike(stagePlanOf(before, was).allows, stagePlanOf(after, seat).allows);
     if (other) for (const { person } of holders(after, seat, context)) people.set(person, seat);

@@ -140,6 +140,13 @@ describe('how a circulation goes', () => {
     expect(told(run, () => amend(run, [], { whole: { due: start + 9e9, closes: null } }), 'ines')).toEqual([
       'amended petra',
     ]);
+    // Times of the whole that lie behind somebody's own change nothing for them.
+    const timed = stage('a', 'review', ['petra'], { due: start + 9e7, closes: start + 9.5e7 });
+    const own: Run = { ...sent(), state: sentWorld(route(timed)) };
+    own.now = (own.state as Circulation).last;
+    const whole = (at: number) => told(own, () => amend(own, [], { whole: { due: at, closes: at } }), 'ines');
+    expect(whole(start + 9e9)).toEqual([]);
+    expect(whole(start + 8e7)).toEqual(['amended petra']);
   });
 
   it('is told as a question to its controller and its author, but not to whoever of them asks', () => {
