@@ -256,6 +256,7 @@ describe('the link of somebody invited', () => {
     const { linksOf } = await import('@/server/events/streams');
     const links = await w.inOrganization(organization, (tx) => linksOf(tx, 'administration'));
     expect(links.filter(({ data }) => data.includes(person)).map(({ type, actor }) => [type, actor])).toEqual([
+      ['organization.changed', 'thea'],
       ['access.copied', 'thea'],
       ['password.set', person],
     ]);

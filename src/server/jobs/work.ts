@@ -58,28 +58,31 @@ async function takeJob(organization: string, kinds: readonly JobKind[], at?: num
           select id from job where organization = ${organization} and state = 'waiting' and run_at <= ${tx.now}
             and kind = any(${kinds as JobKind[]})
           order by run_at, created limit 1 for update skip locked)
-        returning id, kind, data, attempts, created`;
+        returning id, kind, data, attempts, created, run_at`;
       return job ?? null;
     },
     { at },
   );
 }
 
-/** Takes the other messages to the same person that go out in one with this, as if each had been taken by itself. */
+/**
+ * Takes the other messages to the same person that go out in one with this. What was tried together is tried again
+ * together and with nothing new: a message that was sent and not noted is known for the same one, whole.
+ */
 async function takeAlike(
   organization: string,
-  { id, data }: Extract<Job, { kind: 'mail' }>,
+  { id, data, attempts, runAt }: Extract<Job, { kind: 'mail' }>,
   at?: number,
 ): Promise<readonly MailJob[]> {
   return inOrganization(
     organization,
     (tx) => tx.sql<MailJob[]>`
-      update job set attempts = attempts + 1, run_at = ${tx.now + settings().leaseSeconds * 1000}
+      update job set attempts = attempts + 1, run_at = ${runAt}
       where organization = ${organization} and id in (
         select id from job where organization = ${organization} and state = 'waiting' and kind = 'mail' and id <> ${id}
-          and run_at <= ${tx.now} and data ->> 'person' = ${data.person} and data ->> 'gather' = 'true'
+          and ${attempts === 1 ? tx.sql`attempts = 0` : tx.sql`attempts > 0`} and run_at <= ${tx.now} and data ->> 'person' = ${data.person} and data ->> 'gather' = 'true'
         order by created limit 50 for update skip locked)
-      returning id, data`,
+      returning id, created, data`,
     { at },
   );
 }
@@ -95,10 +98,13 @@ function tellOf(tx: Tx, job: Job, failed: boolean): void {
 async function runJob(organization: string, job: Job, deliver: Deliver | null, at?: number): Promise<void> {
   const options = { at };
   const also: MailJob[] = [];
+  const together = () => [job.id, ...also.map(({ id }) => id)];
   try {
     if (job.kind === 'mail') {
       if (job.data.gather) also.push(...(await takeAlike(organization, job, at)));
-      const message = await composeMail(organization, [job, ...also], options);
+      // In the order in which they came, so that the same ones make the same message whichever was taken first.
+      const all = [job, ...also].sort((a, b) => a.created - b.created || (a.id < b.id ? -1 : 1));
+      const message = await composeMail(organization, all as [MailJob, ...MailJob[]], options);
       if (message && deliver) await deliver(message);
     } else if (job.kind === 'render') await renderVersion(organization, job.data, options);
     else if (job.kind === 'freeze') await keepFrozenFile(organization, job.data, options);
@@ -108,9 +114,8 @@ async function runJob(organization: string, job: Job, deliver: Deliver | null, a
     await inOrganization(
       organization,
       async (tx) => {
-        const done = [job.id, ...also.map(({ id }) => id)];
         await tx.sql`
-          update job set state = 'done', error = null where organization = ${organization} and id = any(${done})`;
+          update job set state = 'done', error = null where organization = ${organization} and id = any(${together()})`;
         tellOf(tx, job, job.attempts > 1);
       },
       options,
@@ -128,7 +133,7 @@ async function runJob(organization: string, job: Job, deliver: Deliver | null, a
         const pause = Math.min(60 * minute, 5000 * 2 ** Math.min(job.attempts - 1, 20));
         await tx.sql`
         update job set state = ${over ? 'failed' : 'waiting'}, run_at = ${tx.now + pause}, error = ${String(error).slice(0, 500)}
-        where organization = ${organization} and id = ${job.id}`;
+        where organization = ${organization} and id = any(${together()})`;
         tellOf(tx, job, true);
       },
       options,

@@ -69,9 +69,10 @@ export function mailboxIn(text: string): Mailbox {
   return { name: headerText(name), address: address.trim() };
 }
 
-/** A mail job, by its id. */
+/** A mail job, by its id, and when it came. */
 export interface MailJob {
   readonly id: string;
+  readonly created: number;
   readonly data: JobData['mail'];
 }
 
@@ -87,9 +88,7 @@ export async function composeMail(
   return inOrganization(
     organization,
     async (tx) => {
-      const [{ data: only }] = gathered;
-      // The same whichever of them was taken first.
-      const job = gathered.map(({ id }) => id).sort()[0] as string;
+      const [{ id: job, data: only }] = gathered;
       if (only.template === 'digest') return composeDigest(tx, job, only.person);
       const found: Found[] = [];
       for (const { id, data } of gathered) {
