@@ -9,6 +9,6 @@ export default defineConfig({
     globalSetup: ['test/integration/cluster.ts'],
     testTimeout: 120_000,
     hookTimeout: 120_000,
-    maxWorkers: 2,
+    maxWorkers: 3,
   },
 });

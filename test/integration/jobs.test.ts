@@ -162,7 +162,7 @@ describe('a job', () => {
         await tx`update chunk set hash = ${to} where organization = ${organization} and hash = ${from}`;
       });
     await rename(frozen, 'f'.repeat(64));
-    for (let i = 0; i < 12; i += 1) {
+    for (let i = 0; i < 6; i += 1) {
       await workOff(organization, null);
       const [waiting] = (await jobs('waiting')).filter((job) => job.kind === 'derive');
       expect([waiting?.attempts, waiting?.error]).toEqual([i + 1, expect.stringMatching(/missing/)]);

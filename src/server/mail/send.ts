@@ -98,7 +98,7 @@ export async function composeMail(
         if (ways.includes('mail')) found.push(one);
         if (ways.some((way) => way !== 'mail')) await tell(tx, id, toldIn(data, one));
       }
-      const [first, ...more] = found;
+      const [first, ...more] = found.sort((a, b) => (a.facts.number < b.facts.number ? -1 : 1));
       if (!first) return null;
       const message = messageFor(first.template, first.facts);
       const all = [first, ...more].map(({ template, facts }) => ({ template, facts }));
