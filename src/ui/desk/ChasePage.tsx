@@ -205,7 +205,7 @@ function LateRow({
             {choice.act === 'reassign' && (
               <Box flex="1" minW="200px">
                 <OnePerson
-                  label={words.to}
+                  label={words.to(choice.due === null ? '' : times.moment(choice.due))}
                   person={choice.to?.person ?? null}
                   exclude={row.not}
                   onPerson={(to) => onChoice({ to })}

@@ -109,7 +109,7 @@ export const deskWords = {
     acts: { remind: 'Remind', extend: 'Extend to', reassign: 'Reassign to' },
     what: (task: string) => `What to do about ${task}`,
     until: (task: string) => `New due time of ${task}`,
-    to: 'Reassign to',
+    to: (until: string) => `To whom, due ${until}`,
     nothing: 'Reminded less than an hour ago',
     done: 'Done',
     confirm: (remind: number, extend: number, reassign: number) => {
