@@ -467,7 +467,7 @@ export const circulationWords = {
     hint: 'Only you see it.',
     back: 'Come back to it on',
     keep: 'Save note',
-    leave: 'Leave it as it was',
+    leave: 'Cancel',
     kept: 'Your note is saved.',
   },
   following: {
