@@ -194,11 +194,11 @@ function versionFault(draft: Draft, after: Circulation, version: Version): Refus
 function signerFault(draft: Draft, plan: Series): Refusal | null {
   const version = newest(draft);
   if (!version) return null;
-  const before = new Map(plannedStages(draft).flatMap((one) => one.seats.map((seat) => [seat.id, one.verb] as const)));
+  const before = plannedSeats(draft);
   for (const stage of stagesOf(plan)) {
     if (stage.verb !== 'sign') continue;
     for (const seat of stage.seats) {
-      if (before.get(seat.id) === 'sign') continue;
+      if (before.get(seat.id)?.stage.verb === 'sign') continue;
       const asked = documentsOf(version).filter(({ id }) => seat.files === 'all' || seat.files.includes(id));
       const frozen = asked.some(({ id, file }) => draft.frozen.get(id)?.content === file);
       if (asked.some(({ id }) => isSigned(draft, id))) return refusal('amend-signed', { stage: stage.id });
@@ -292,13 +292,11 @@ function keptFault(state: Circulation, plan: Series): Refusal | null {
 
 /** In rework nothing is under way: only what somebody once decided keeps its place and its question. */
 function reworkFault(state: Circulation, plan: Series): Refusal | null {
-  const verbs = new Map(stagesOf(plan).map(({ id, verb }) => [id, verb]));
-  const home = new Map(stagesOf(plan).flatMap((stage) => stage.seats.map((seat) => [seat, stage.id] as const)));
-  const before = new Map(plannedStages(state).map(({ id, verb }) => [id, verb]));
-  for (const [seat, stage] of home) {
+  const before = plannedSeats(state);
+  for (const { seat, stage } of plannedSeats({ plan }).values()) {
     const runs = [...state.seats.values()].filter((run) => run.planned === seat.id);
     const decided = runs.some((run) => state.decisions.some((decision) => decision.seat === run.id));
-    if (decided && (runs[0]?.stage !== stage || before.get(stage) !== verbs.get(stage)))
+    if (decided && (runs[0]?.stage !== stage.id || before.get(seat.id)?.stage.verb !== stage.verb))
       return no('amend-decided', seat.id);
     const fault = assignmentFault(state, runs[0], seat);
     if (fault) return fault;

@@ -243,7 +243,7 @@ export function messagesOf(
         if (!releaseWanted(state)) toController('readyForRelease', system);
         break;
       case 'circulation.withdrawn':
-        for (const person of new Set([...askedEver(state, context), ...followers]))
+        for (const person of new Set([...toldOfWithdrawal(state, context), ...followers]))
           if (person !== event.actor) mail('withdrawn', person, { note: event.data.note });
         break;
       case 'circulation.completed':
@@ -291,7 +291,7 @@ function holderOf(state: Circulation, id: string): string {
 }
 
 /** Everybody who was asked in this circulation and still holds a seat or could take one, decided, or wrote it. */
-function askedEver(state: Circulation, context: Context): string[] {
+function toldOfWithdrawal(state: Circulation, context: Context): string[] {
   const people = new Set<string>();
   for (const seat of state.seats.values()) {
     const waits = seat.status === 'asked' || seat.status === 'suspended';

@@ -1,9 +1,9 @@
 import type { Past } from '@/core/people/past';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { notShown, payloads, putPayload } from '../events/payloads';
-import { recordChange } from '../organization/changes';
 import { reckonAnew } from '../reminders/reckon';
 import { recordAdministration } from './administration';
+import { recordMember } from './members';
 import { type Person, tileOf } from './people';
 
 type Described = Pick<Person, 'name' | 'work' | 'company'>;
@@ -33,8 +33,7 @@ export async function describePerson(
       on conflict do nothing`);
     await recordAdministration(tx, { type: 'person.described', data: { person, before, after } }, actor);
   }
-  const member = ({ roles, zone }: Pick<Person, 'roles' | 'zone'>) => ({ roles, zone });
-  if (found.kind === 'member') await recordChange(tx, 'member', person, member(found), member(next), actor);
+  if (found.kind === 'member') await recordMember(tx, person, found, next, actor);
   if (next.name !== found.name)
     sendWrite(sql`
       update register_search s set words = lower(concat_ws(' ', r.number, r.title, t.name, ${next.name}::text))

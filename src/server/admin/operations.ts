@@ -21,13 +21,13 @@ import {
 } from '../operations/pieces';
 import { factTypes, reminderPlanOrNone } from '../operations/routePieces';
 import { tellOfLostCover } from '../organization/absences';
-import { recordChange } from '../organization/changes';
 import { refuse } from '../refused';
 import { settings } from '../settings';
 import { describePerson } from './describePerson';
 import { describeDocumentType } from './documentTypes';
 import { findPeople, peoplePage, peopleToAsk } from './list';
-import { addPerson, outsideByAddress, peopleNamed, personNamed } from './people';
+import { addMember, recordMember } from './members';
+import { outsideByAddress, peopleNamed, personNamed } from './people';
 import { profileOf } from './profile';
 
 const roles = optional(listOf(oneOf('administrator', 'controller'), { most: 2 }), [] as readonly Role[]);
@@ -176,8 +176,7 @@ export const peopleOperations = [
     claim: inGeneral('people.manage'),
     changes: ['people'],
     run: async (tx, input, actor) => {
-      const person = await addPerson(tx, { ...input, kind: 'member', company: '', state: 'invited' });
-      await recordChange(tx, 'member', person, null, { roles: input.roles, zone: input.zone }, actor.person);
+      const person = await addMember(tx, { ...input, state: 'invited' }, actor.person);
       sendAccess(tx, person, 'invitation');
       notify(tx, 'people');
       return { person };
@@ -281,11 +280,10 @@ export const peopleOperations = [
             select from invitation where organization = ${tx.organization} and person = ${input.person} and purpose = 'invitation') then 'invited'
           else 'active' end
         where organization = ${tx.organization} and id = ${input.person}`;
+      const [was, is] = [person.state !== 'left', !input.left];
+      await recordMember(tx, person.id, was ? person : null, is ? person : null, actor.person);
       // Whoever has left is signed out everywhere at once.
-      const member = { roles: person.roles, zone: person.zone };
-      const [before, after] = [person.state === 'left' ? null : member, input.left ? null : member];
-      await recordChange(tx, 'member', person.id, before, after, actor.person);
-      if (input.left && before) {
+      if (was && !is) {
         await closeSessionsOf(tx, input.person);
         await giveBackTaken(tx, input.person, null);
         await tellOfLostCover(tx, input.person);

@@ -1,11 +1,10 @@
 import { createHmac } from 'node:crypto';
 import type { Role } from '@/core/access/may';
 import { inOrganization, outsideOrganizations, type Tx } from '../db/connect';
-import { recordChange } from '../organization/changes';
 import { newId } from '../random';
 import { refuse } from '../refused';
 import { settings } from '../settings';
-import { addPerson } from './people';
+import { addMember } from './members';
 
 /** The code that the console prints while an installation has no administrator yet. */
 export function setUpCode(): string {
@@ -73,14 +72,5 @@ export async function addFirstAdministrator(
   person: { name: string; email: string; zone: string; password: string },
 ): Promise<string> {
   const roles: Role[] = ['administrator', 'controller'];
-  const id = await addPerson(tx, {
-    ...person,
-    kind: 'member',
-    work: 'Administrator',
-    company: '',
-    roles,
-    state: 'active',
-  });
-  await recordChange(tx, 'member', id, null, { roles, zone: person.zone }, id);
-  return id;
+  return addMember(tx, { ...person, work: 'Administrator', roles, state: 'active' }, null);
 }

@@ -1,4 +1,4 @@
-import { type Action, type Actor, involvedIn, type Subject } from '@/core/access/may';
+import { type Action, type Actor, involvedIn, may, type Subject } from '@/core/access/may';
 import type { CirculationEvent } from '@/core/circulation/events';
 import { everAsked } from '@/core/circulation/everAsked';
 import { coverOver } from '@/core/circulation/guards';
@@ -39,6 +39,14 @@ async function covers(tx: Tx, state: Circulation, person: string): Promise<boole
     (seat) =>
       !seat.gone && (seat.status === 'asked' || seat.status === 'suspended') && mayAct(state, seat, person, context),
   );
+}
+
+/** A circulation that somebody steers; for anybody else it is not there. */
+export async function steeredBy(tx: Tx, circulation: string, actor: Actor): Promise<Circulation> {
+  const state = await circulationState(tx, circulation);
+  const steers = state && may(actor, 'circulation.steer', await circulationSubject(tx, circulation, state));
+  if (!state || !steers) refuse('not-found');
+  return state;
 }
 
 /** The claim of an operation on one circulation. */

@@ -1,14 +1,12 @@
 import type { Context } from '@/core/circulation/commands';
-import { type Message, type MessageKind, messagesOf } from '@/core/circulation/messages';
+import { type Message, messagesOf } from '@/core/circulation/messages';
 import type { Circulation } from '@/core/circulation/state';
 import { finalsWanted, freezeWanted, releaseWanted } from '@/core/circulation/tasks';
 import { usualPreferences, type Way, waysOf } from '@/core/circulation/telling';
 import type { Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
+import { gatheredNames } from '../mail/words';
 import type { Acted } from './act';
-
-/** What can be told in one message with others of its kind. */
-const gathered: ReadonlySet<MessageKind> = new Set(['reminded', 'extended', 'asked', 'late'] as const);
 
 /** How a message reaches its person: somebody outside by mail, a member as they chose. */
 function waysTo({ template, person }: Message, { people, following }: Context): readonly Way[] {
@@ -28,7 +26,7 @@ export function sendOut(
 ): void {
   const { state } = acted;
   for (const message of messagesOf(before, acted, context)) {
-    const together = message.gather || (gather && gathered.has(message.template));
+    const together = message.gather || (gather && message.template in gatheredNames);
     const ways = waysTo(message, context);
     if (ways.length === 0) continue;
     enqueue(tx, 'mail', { ...message, circulation, ways, ...(together ? { gather: true } : {}) });

@@ -1,4 +1,3 @@
-import { may } from '@/core/access/may';
 import type { Command } from '@/core/circulation/commands';
 import { allowed, offers } from '@/core/circulation/offers';
 import { baseHolder, dueOf, type SeatRun, stagePlanOf } from '@/core/circulation/state';
@@ -9,13 +8,13 @@ import type { Assignee, Instant, Verb } from '@/core/route/route';
 import { after } from '@/core/time/due';
 import { needPeople } from '../admin/people';
 import { act } from '../circulation/act';
-import { circulationSubject } from '../circulation/claims';
+import { steeredBy } from '../circulation/claims';
 import { contextOf, withCalendars } from '../circulation/context';
 import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import type { Member } from '../operations/operation';
 import { unitsOf } from '../organization/units';
-import { Refused, refuse } from '../refused';
+import { Refused } from '../refused';
 
 /** How many late tasks a chase list shows at most. */
 const most = 300;
@@ -134,9 +133,7 @@ export async function chase(
   for (const chosen of all) {
     const { circulation, seat } = chosen;
     try {
-      const state = await circulationState(tx, circulation);
-      const steers = state && may(actor, 'circulation.steer', await circulationSubject(tx, circulation, state));
-      if (!state || !steers) refuse('not-found');
+      const state = await steeredBy(tx, circulation, actor);
       await act(tx, circulation, commandOf(state.seats.get(seat), chosen), actor.person, { gather: true });
       results.push({ circulation, seat, refused: null });
     } catch (error) {

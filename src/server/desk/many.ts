@@ -1,4 +1,3 @@
-import { may } from '@/core/access/may';
 import type { Command, Context } from '@/core/circulation/commands';
 import { allowed, offers } from '@/core/circulation/offers';
 import { baseHolder, type Circulation, clocksRun } from '@/core/circulation/state';
@@ -7,9 +6,8 @@ import type { Instant } from '@/core/route/route';
 import { after } from '@/core/time/due';
 import { needPeople } from '../admin/people';
 import { act } from '../circulation/act';
-import { circulationSubject } from '../circulation/claims';
+import { steeredBy } from '../circulation/claims';
 import { contextOf, withCalendars } from '../circulation/context';
-import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import type { Member } from '../operations/operation';
 import { Refused, refuse } from '../refused';
@@ -47,9 +45,7 @@ export async function actOnMany(
   for (const circulation of new Set(circulations)) {
     let done = 0;
     try {
-      const state = await circulationState(tx, circulation);
-      const steers = state && may(actor, 'circulation.steer', await circulationSubject(tx, circulation, state));
-      if (!state || !steers) refuse('not-found');
+      const state = await steeredBy(tx, circulation, actor);
       const named = wanted.kind === 'reassign' ? [wanted.to] : [];
       const context = await contextOf(tx, state, actor.person, { named });
       // Only a new holder's time is counted.

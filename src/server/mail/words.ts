@@ -368,7 +368,7 @@ export function digestMessage(items: NonNullable<Message['items']>): Message {
 }
 
 /** What can be told in one message with others, and what one and several of them are called in its subject. */
-const gatheredNames: { readonly [T in MailTemplate]?: { readonly one: string; readonly more: string } } = {
+export const gatheredNames: { readonly [T in MailTemplate]?: { readonly one: string; readonly more: string } } = {
   late: { one: 'one response is late', more: 'responses are late' },
   asked: { one: 'one new task', more: 'new tasks' },
   extended: { one: 'one new time', more: 'new times' },

@@ -96,15 +96,18 @@ export async function saveAbsence(tx: Tx, given: Absence, actor: string): Promis
   tellOfAbsence(tx);
 }
 
+/** The people who cover, each once, whatever they cover. */
+const whoCovers = (covers: readonly Cover[]): ReadonlySet<string> => new Set(covers.map(({ by }) => by));
+
 /** Tells ahead whoever will cover otherwise than they were told, and whoever no longer will; when it begins they are told then. */
 function tellOfCover(tx: Tx, before: Absence | null, { id, person, from, to, covers }: Absence, actor: string): void {
   const own = (all: readonly Cover[], by: string) => all.filter((cover) => cover.by === by);
   const same = (by: string) =>
     before?.from === from && before.to === to && alike(own(before.covers, by), own(covers, by));
   if (from > tx.now)
-    for (const by of new Set(covers.map((cover) => cover.by)))
+    for (const by of whoCovers(covers))
       if (!same(by)) enqueue(tx, 'mail', { template: 'coverSet', person: by, absence: id });
-  for (const by of new Set(before?.covers.map((cover) => cover.by)))
+  for (const by of whoCovers(before?.covers ?? []))
     if (own(covers, by).length === 0)
       enqueue(tx, 'mail', { template: 'coverEnded', person: by, about: person, by: actor });
 }
@@ -141,7 +144,7 @@ export async function endAbsence(tx: Tx, id: string, actor: string): Promise<voi
   if (begun) sendWrite(sql`update absence set ends = ${now} where organization = ${organization} and id = ${id}`);
   else sendWrite(sql`delete from absence where organization = ${organization} and id = ${id}`);
   await recordChange(tx, 'absence', id, before, begun ? { ...before, to: now } : null, actor);
-  for (const by of new Set(before.covers.map((cover) => cover.by)))
+  for (const by of whoCovers(before.covers))
     enqueue(tx, 'mail', { template: 'coverEnded', person: by, about: before.person, by: actor });
   if (actor !== before.person)
     enqueue(tx, 'mail', { template: 'awayEnded', person: before.person, about: before.person, by: actor });
@@ -161,7 +164,7 @@ async function tellOfTasks(tx: Tx, { person, covers }: Absence): Promise<void> {
   const rows = await tx.sql<{ circulation: string }[]>`
     select distinct circulation from task where organization = ${tx.organization} and person = ${person}`;
   const others = (await coveredNow(tx)).flatMap((absence) => absence.covers);
-  const by = [...new Set([...covers, ...others].map((cover) => cover.by))];
+  const by = [...whoCovers([...covers, ...others])];
   for (const { circulation } of rows) notify(tx, 'circulation', circulation, by);
 }
 
@@ -214,7 +217,7 @@ export async function beginAbsence(tx: Tx, id: string): Promise<{ readonly wake:
     update absence set told = true
     where organization = ${organization} and id = ${id} and ends > ${now} and not told returning id`;
   if (begins) {
-    for (const by of new Set(absence.covers.map((cover) => cover.by)))
+    for (const by of whoCovers(absence.covers))
       enqueue(tx, 'mail', { template: 'coverBegins', person: by, absence: id });
     await tellOfTasks(tx, absence);
   }

@@ -3,14 +3,14 @@ import { type CheckedLine, checkedTable, type Known, type TableKind, tableColumn
 import { canonical } from '@/core/trail/canonical';
 import { hashOf } from '@/core/trail/sha256';
 import { describePerson } from '../admin/describePerson';
-import { addPerson, personNamed } from '../admin/people';
+import { addMember } from '../admin/members';
+import { personNamed } from '../admin/people';
 import { profileOf } from '../admin/profile';
 import { sendAccess } from '../auth/access';
 import { notify, type Tx } from '../db/connect';
 import { newId } from '../random';
 import { refuse } from '../refused';
 import { calendarsOf } from './calendars';
-import { recordChange } from './changes';
 import { groupsOf, saveGroup } from './groups';
 import { placePerson } from './place';
 import { saveUnit, unitsOf } from './units';
@@ -114,17 +114,7 @@ async function importPerson(tx: Tx, { values, does }: CheckedLine, known: Known,
   let person = there?.id;
   if (does === 'add') {
     const home = zone || (await profileOf(tx)).zone;
-    person = await addPerson(tx, {
-      kind: 'member',
-      name,
-      email,
-      work,
-      company: '',
-      zone: home,
-      roles: [],
-      state: 'invited',
-    });
-    await recordChange(tx, 'member', person, null, { roles: [], zone: home }, actor);
+    person = await addMember(tx, { name, email, work, zone: home, roles: [], state: 'invited' }, actor);
     if (invite) sendAccess(tx, person, 'invitation');
   } else if (person) {
     const found = (await personNamed(tx, person)) ?? refuse('unknown-person');

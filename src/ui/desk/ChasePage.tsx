@@ -90,11 +90,7 @@ export function ChasePage() {
           <DueButton
             busy={chase.isPending}
             disabled={chosen.length === 0}
-            onClick={() =>
-              chase.mutate({
-                acts: chosen,
-              })
-            }
+            onClick={() => chase.mutate({ acts: chosen })}
           >
             {words.confirm(counted('remind'), counted('extend'), counted('reassign'))}
           </DueButton>
