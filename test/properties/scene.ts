@@ -12,11 +12,13 @@ import {
   scopeOf,
 } from '@/core/circulation/state';
 import { fieldIdsOf } from '@/core/page/fields';
+import type { Condition } from '@/core/route/condition';
 import { edited, type RouteEdit } from '@/core/route/edit';
 import {
   type Allows,
   type Assignment,
   atInstant,
+  type Copies,
   freshSeat,
   freshStage,
   type Instant,
@@ -81,6 +83,22 @@ export const fork = (join: Rule, ...branches: Route[][]): Parallel => ({
     condition: null,
     route: { kind: 'series', id: `branch-${i}`, parts },
   })),
+});
+
+/** A board that gives a copy to one person. */
+export const board = (id: string, person: string): Copies => ({
+  kind: 'copies',
+  id,
+  to: [{ id: `${id}-${person}`, assignment: { kind: 'person', person } }],
+  hidden: false,
+});
+
+/** Holds where the amount is over so many thousand crowns. */
+export const over = (thousand: number): Condition => ({
+  kind: 'fact',
+  fact: 'amount',
+  is: 'over',
+  value: { kind: 'amount', thousandths: thousand * 1_000_000, currency: 'NOK' },
 });
 
 export const state = (run: Run) => run.state as Circulation;

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { contextOf, controller, sentRun } from '../../../test/properties/arbitrary';
-import { attach, decide, nextRound, reassign, route, stage, state } from '../../../test/properties/scene';
-import type { Availability, Copies } from '../route/route';
+import { attach, board, decide, nextRound, reassign, route, stage, state } from '../../../test/properties/scene';
+import type { Availability } from '../route/route';
 import { fileUse } from './fileUse';
 
 type Run = ReturnType<typeof sentRun>;
@@ -45,14 +45,12 @@ describe('printing and having the files', () => {
     const run = sentRun(route(stage('a', 'review', ['petra'], { allows: all('never') })));
     reassign(run, 'a-petra', 'noor');
     expect(of(run, 'noor')).toEqual(held('never'));
-    const copies: Copies = {
-      kind: 'copies',
-      id: 'c',
-      to: [{ id: 't', assignment: { kind: 'person', person: 'petra' } }],
-      hidden: false,
-    };
     const copied = sentRun(
-      route(stage('a', 'review', ['petra'], { allows: all('never') }), copies, stage('b', 'read', ['yuki'])),
+      route(
+        stage('a', 'review', ['petra'], { allows: all('never') }),
+        board('c', 'petra'),
+        stage('b', 'read', ['yuki']),
+      ),
     );
     expect(of(copied, 'petra')).toEqual(held('never'));
     decide(copied, 'a-petra', 'petra', 'done');

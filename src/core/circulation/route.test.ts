@@ -2,11 +2,13 @@ import { describe, expect, it } from 'vitest';
 import { contextOf, controller, factNames, sentRun, start, step } from '../../../test/properties/arbitrary';
 import {
   attach,
+  board,
   count,
   decide,
   fork,
   freeze,
   nextRound,
+  over,
   put,
   reassign,
   route,
@@ -30,12 +32,6 @@ import { tasksOf, timersOf } from './tasks';
 
 const hour = 3_600_000;
 const day = 24 * hour;
-const over = (thousand: number): Condition => ({
-  kind: 'fact',
-  fact: 'amount',
-  is: 'over',
-  value: { kind: 'amount', thousandths: thousand * 1_000_000, currency: 'NOK' },
-});
 const amount = (thousand: number): Command => ({
   type: 'giveFacts',
   facts: { amount: { kind: 'amount', thousandths: thousand * 1_000_000, currency: 'NOK' } },
@@ -314,14 +310,8 @@ describe('a condition', () => {
       ...inner,
       branches: inner.branches.map((branch, i) => ({ ...branch, condition: i === 0 ? null : over(200) })),
     };
-    const board: Copies = {
-      kind: 'copies',
-      id: 'k1',
-      to: [{ id: 'd', assignment: { kind: 'person', person: 'dalia' } }],
-      hidden: false,
-    };
     const deeper = inside('deeper', fork({ kind: 'any' }, [conditional], [stage('e', 'read', ['petra'])]));
-    for (const own of [[conditional, board], [deeper]]) {
+    for (const own of [[conditional, board('k1', 'dalia')], [deeper]]) {
       const plan = fork({ kind: 'any' }, [stage('a', 'review', ['noor'])], [stage('f', 'read', ['fenna']), ...own]);
       const run = sentRun(route(plan, last));
       decide(run, 'a-noor', 'noor', 'done');
@@ -631,7 +621,7 @@ describe('a group of which every member is asked', () => {
 });
 
 describe('copies', () => {
-  const board = (hidden = false): Copies => ({
+  const copies = (hidden = false): Copies => ({
     kind: 'copies',
     id: 'c',
     to: [
@@ -644,7 +634,7 @@ describe('copies', () => {
   const got = (run: Parameters<typeof put>[0]) => state(run).copies.get('c');
 
   it('go when their tower is reached, once for each person and version', () => {
-    const run = sentRun(route(stage('a', 'review', ['petra']), board(), stage('b', 'approve', ['noor'])));
+    const run = sentRun(route(stage('a', 'review', ['petra']), copies(), stage('b', 'approve', ['noor'])));
     expect(got(run)?.status).toBe('idle');
     decide(run, 'a-petra', 'petra', 'done');
     expect(got(run)).toMatchObject({ status: 'sent', version: 1 });
@@ -660,7 +650,7 @@ describe('copies', () => {
   });
 
   it('go to whoever filled a role when it was sent, whoever fills it by then, and to nobody who has left', () => {
-    const owner: Copies = { ...board(), to: [{ id: 't', assignment: { kind: 'role', role: 'owner' } }] };
+    const owner: Copies = { ...copies(), to: [{ id: 't', assignment: { kind: 'role', role: 'owner' } }] };
     const run = sentRun(route(stage('a', 'review', ['petra']), owner));
     const scope = scopeOf(state(run), seatOf(run, 'a-petra')) ?? '';
     const done = { outcome: 'done', note: null, filled: [], evidence: null } as const;
@@ -679,7 +669,7 @@ describe('copies', () => {
   });
 
   it('of what has signatures on it wait until the final file is stored', () => {
-    const run = sentRun(route(stage('s', 'sign', ['petra']), board()));
+    const run = sentRun(route(stage('s', 'sign', ['petra']), copies()));
     freeze(run);
     decide(run, 's-petra', 'petra', 'signed');
     expect(got(run)?.status).toBe('reached');
