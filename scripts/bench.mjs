@@ -124,10 +124,8 @@ async function durableCommands() {
       if (!cookie) throw new Plain('The measurement could not sign in.');
       const headers = { ...origin, cookie };
       const ask = async (name, input) =>
-        JSON.parse(
-          (await request(`${url}/ask/${name}?${new URLSearchParams({ input: JSON.stringify(input) })}`, { headers }))
-            .body,
-        ).value;
+        JSON.parse((await request(`${url}/ask/${name}`, { method: 'POST', headers, body: JSON.stringify(input) })).body)
+          .value;
       const tell = async (name, input) => {
         const answer = await request(`${url}/do/${name}`, {
           method: 'POST',

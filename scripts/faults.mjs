@@ -50,8 +50,8 @@ async function personOf(url, person) {
     return said.value;
   };
   const asked = async (name, input) => {
-    const query = new URLSearchParams({ input: JSON.stringify(input) });
-    const said = await (await again(() => fetch(`${url}/ask/${name}?${query}`, { headers: { cookie } }))).json();
+    const request = { method: 'POST', headers: { ...headers, cookie }, body: JSON.stringify(input) };
+    const said = await (await again(() => fetch(`${url}/ask/${name}`, request))).json();
     if (!said.ok) throw new Plain(`${name} was refused: ${said.refusal.sentence}`);
     return said.value;
   };

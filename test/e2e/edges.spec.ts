@@ -4,9 +4,19 @@ import net from 'node:net';
 import path from 'node:path';
 import type { APIRequestContext } from '@playwright/test';
 import postgres from 'postgres';
-import type { OutputOf } from '@/ui/data/client';
 import { urlFor } from '../../src/server/db/roles';
-import { asked, browserOf, everyRow, expect, expectAccessible, linkFromPost, pdfWith, phone, test } from './people';
+import {
+  asked,
+  askedBy,
+  browserOf,
+  everyRow,
+  expect,
+  expectAccessible,
+  linkFromPost,
+  pdfWith,
+  phone,
+  test,
+} from './people';
 
 const own = process.env.E2E_URL ?? '';
 
@@ -180,7 +190,8 @@ test('opening a link marks nothing by itself, and a wrong one opens nothing', as
   expect((await seen()).seats[0]?.seen).toBeNull();
   expect((await seen()).trail.length).toBe(before);
   // The cookie of a link opens its own seat only, and no page of members.
-  expect((await scanner.get(`${own}/ask/desk.view?input=%7B%7D`)).status()).toBe(401);
+  const desk = await scanner.post(`${own}/ask/desk.view`, { data: {}, headers: { origin: own } });
+  expect(desk.status()).toBe(401);
   const wrong = `${link.slice(0, -4)}AAAA`;
   const stranger = await phone(browser);
   await stranger.page.goto(wrong);
@@ -304,10 +315,8 @@ test('a database that throws everybody out ends neither the pages nor the messag
   await expect(caspian.page.getByText('Thrown out')).toBeVisible();
   await expect
     .poll(async () => {
-      const answer = (await (await request.get(`${own}/ask/post.list?input=%7B%7D`)).json()) as {
-        value: OutputOf<'post.list'>;
-      };
-      return answer.value.rows.filter((mail) => mail.subject.endsWith('Thrown out')).length;
+      const { rows } = await askedBy(request, 'post.list', {});
+      return rows.filter((mail) => mail.subject.endsWith('Thrown out')).length;
     })
     .toBe(1);
 });

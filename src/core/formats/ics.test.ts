@@ -81,6 +81,22 @@ describe('holidays as iCalendar', () => {
     );
   });
 
+  it('cost what a year of holidays costs, whatever the file asks for', () => {
+    const rule = (text: string, start = '00010101') => event(`DTSTART;VALUE=DATE:${start}`, `RRULE:${text}`);
+    // Two daily rules of all eight years are more dates than a file may have; what is left is named, not counted on.
+    const many = calendar(...Array.from({ length: 63 }, () => rule('FREQ=DAILY')));
+    expect(why(many)?.filter((one) => one === 'too-many').length).toBeGreaterThanOrEqual(61);
+    const empty = calendar(...Array.from({ length: 13 }, () => rule('FREQ=WEEKLY;BYMONTH=2;BYMONTHDAY=30')));
+    expect(why(empty)).toEqual(['too-many']);
+    expect(why(calendar(...Array.from({ length: 501 }, () => rule('FREQ=YEARLY', '20251224'))))).toEqual(['too-many']);
+    expect(why(calendar(rule('FREQ=DAILY;COUNT=4001')))).toEqual(['too-many']);
+    expect(why(calendar(rule('FREQ=DAILY;COUNT=4000', '20260101')))).toEqual(['too-many']);
+    for (const part of ['BYHOUR=1', 'BYMINUTE=1', 'BYSECOND=1'])
+      expect(why(calendar(rule(`FREQ=YEARLY;${part}`)))).toEqual(['rule-too-fine']);
+    // Twelve that recur within the month are taken beside each other.
+    expect(why(calendar(...Array.from({ length: 12 }, () => rule('FREQ=WEEKLY', '20261201'))))).toEqual([]);
+  });
+
   it('of one date are one, called by the first', () => {
     const text = calendar(event('DTSTART;VALUE=DATE:20261224'), [
       'BEGIN:VEVENT',

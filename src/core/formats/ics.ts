@@ -21,7 +21,26 @@ export interface HolidaysRead {
   readonly leftOut: readonly { readonly name: string; readonly why: IcsFault }[];
 }
 
-const limits = { events: 2000, dates: 2000, span: 60, yearsBack: 1, yearsAhead: 6 } as const;
+const limits = {
+  events: 2000,
+  dates: 2000,
+  span: 60,
+  yearsBack: 1,
+  yearsAhead: 6,
+  /** Of one file: rules, of them those that recur within a year's month, and the dates that rules may come to together. */
+  rules: 500,
+  dense: 12,
+  recurring: 6000,
+  /** How often one rule is counted on at most. */
+  steps: 4000,
+} as const;
+
+/** What may still be spent on the rules of one file: whoever sends it shall not keep everybody waiting. */
+interface Budget {
+  rules: number;
+  dense: number;
+  dates: number;
+}
 
 /** The all-day dates in an iCalendar text, recurring ones over the years around `now`. Null when it is no iCalendar. */
 export function holidaysIn(text: string, now: Instant): HolidaysRead | null {
@@ -41,9 +60,10 @@ export function holidaysIn(text: string, now: Instant): HolidaysRead | null {
   const leftOut: { name: string; why: IcsFault }[] = [];
   const events = root.getAllSubcomponents('vevent');
   const moved = overrides(events);
+  const budget: Budget = { rules: limits.rules, dense: limits.dense, dates: limits.recurring };
   for (const event of events.slice(0, limits.events)) {
     const name = textOf(event, 'summary');
-    const days = daysOf(event, window, moved);
+    const days = daysOf(event, window, moved, budget);
     if (typeof days === 'string') leftOut.push({ name, why: days });
     else for (const number of days) if (!found.has(dayOfNumber(number))) found.set(dayOfNumber(number), name);
   }
@@ -77,6 +97,7 @@ function daysOf(
   event: ICAL.Component,
   window: Window,
   moved: ReadonlyMap<string, ReadonlySet<number>>,
+  budget: Budget,
 ): number[] | IcsFault {
   const start = event.getFirstProperty('dtstart');
   if (!start) return 'no-date';
@@ -88,7 +109,7 @@ function daysOf(
   // The end is the first day that is free no more; one that is not later means the day alone.
   const length = Math.max(1, end - first);
   if (length > limits.span) return 'too-long';
-  const begins = beginsOf(event, first, window, moved.get(textOf(event, 'uid')) ?? new Set());
+  const begins = beginsOf(event, first, window, moved.get(textOf(event, 'uid')) ?? new Set(), budget);
   if (typeof begins === 'string') return begins;
   const days = begins.flatMap((begin) => Array.from({ length }, (_, i) => begin + i));
   return days.filter((number) => number >= window.from && number <= window.to);
@@ -99,6 +120,7 @@ function beginsOf(
   first: number,
   window: Window,
   moved: ReadonlySet<number>,
+  budget: Budget,
 ): number[] | IcsFault {
   const rules = event.getAllProperties('rrule');
   const isOverride = event.getFirstProperty('recurrence-id') !== null;
@@ -107,12 +129,24 @@ function beginsOf(
   const begins = new Set([first, ...extra]);
   for (const rule of rules) {
     const text = rule.toICALString().replace(/^RRULE[^:]*:/i, '');
-    if (!/FREQ=(DAILY|WEEKLY|MONTHLY|YEARLY)/i.test(text)) return 'rule-too-fine';
+    if (!/FREQ=(DAILY|WEEKLY|MONTHLY|YEARLY)/i.test(text) || /BY(HOUR|MINUTE|SECOND)=/i.test(text))
+      return 'rule-too-fine';
+    if (!affords(budget, text)) return 'too-many';
     const dates = expanded(text, first, window);
     if (dates === null) return 'rule-unread';
+    budget.dates -= dates.length;
+    if (budget.dates < 0) return 'too-many';
     for (const number of dates) begins.add(number);
   }
   return [...begins].filter((number) => !gone.has(number));
+}
+
+/** Whether a rule is still within what its file may cost; what it costs is taken off. */
+function affords(budget: Budget, rule: string): boolean {
+  if (Number(/COUNT=(\d+)/i.exec(rule)?.[1] ?? 0) > limits.steps || budget.dates <= 0) return false;
+  budget.rules -= 1;
+  if (/FREQ=(DAILY|WEEKLY)/i.test(rule)) budget.dense -= 1;
+  return budget.rules >= 0 && budget.dense >= 0;
 }
 
 /** The dates of a recurrence rule within the window; null when it cannot be read. */
@@ -122,7 +156,7 @@ function expanded(rule: string, first: number, window: Window): number[] | null 
   try {
     const found = new RRuleTemporal({
       rruleString: `DTSTART:${stamp(first)}\nRRULE:${bounded}`,
-      maxIterations: 20_000,
+      maxIterations: limits.steps,
     });
     return found
       .between(new Date(window.from * day), new Date(window.to * day), true)

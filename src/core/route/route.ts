@@ -296,7 +296,8 @@ export type RouteFault =
   | { readonly code: 'time-unfit' | 'condition-unfit' | 'independence-unfit'; readonly id: string }
   | { readonly code: 'too-large'; readonly seats: number; readonly stages: number };
 
-export const routeLimits = { seats: 200, stages: 60, depth: 6, amount: 1000 } as const;
+/** How large a route may be; files, pages and values are those of one seat. */
+export const routeLimits = { seats: 200, stages: 60, depth: 6, amount: 1000, files: 50, pages: 20, facts: 40 } as const;
 
 /** Series in which no stage stands, but for the root: nothing could ever be done in them. */
 export function emptySeries(route: Series): string[] {

@@ -60,6 +60,8 @@ import { circulationView } from './view';
 
 const circulation = { circulation: id };
 const seat = { ...circulation, seat: id };
+/** As large as a route of the most seats may be, each with the most files, pages and values. */
+const routeBytes = 4 * 1024 * 1024;
 const times = { due: instantOrNone, closes: instantOrNone };
 
 /** What an amendment changes: the route as it shall be, and beside it words, times of the whole, files. */
@@ -145,7 +147,7 @@ export const circulationOperations = [
       basis: orNull(hash),
     }),
     claim: onCirculation('circulation.steer'),
-    limit: 1024 * 1024,
+    limit: routeBytes,
     changes: ['circulation'],
     run: async (tx, { circulation: of, ...input }, actor) => {
       await planRoute(tx, of, input, actor.person);
@@ -158,7 +160,7 @@ export const circulationOperations = [
     kind: 'query',
     input: shape(amendment),
     claim: onCirculation('circulation.steer'),
-    limit: 1024 * 1024,
+    limit: routeBytes,
     run: (tx, { circulation: of, ...input }, actor) => previewAmendment(tx, of, input, actor.person),
   }),
 
@@ -167,7 +169,7 @@ export const circulationOperations = [
     kind: 'command',
     input: shape(amendment),
     claim: onCirculation('circulation.steer'),
-    limit: 1024 * 1024,
+    limit: routeBytes,
     changes: ['circulation', 'draft', 'record'],
     run: async (tx, { circulation: of, ...input }, actor) => {
       await amendCirculation(tx, of, input, actor.person);

@@ -30,13 +30,17 @@ const look = anyoneOperation({
   input: shape({ title: text(200) }),
   run: async (input) => input.title,
 });
-const deep = anyoneOperation({
-  name: 'test.deep',
-  kind: 'command',
-  open: 'it stands in for an operation that takes whatever comes',
-  input: shape({ any: piece<unknown>(Joi.any()) }),
-  run: async () => 'taken',
-});
+/** They take whatever comes, up to one megabyte. */
+const takers = (['command', 'query'] as const).map((kind) =>
+  anyoneOperation({
+    name: `test.${kind}`,
+    kind,
+    limit: 1024 * 1024,
+    open: 'it stands in for an operation that takes whatever comes',
+    input: shape({ any: piece<unknown>(Joi.any()) }),
+    run: async () => 'taken',
+  }),
+);
 const large = memberOperation({
   name: 'test.large',
   kind: 'command',
@@ -46,7 +50,7 @@ const large = memberOperation({
   run: async () => null,
 });
 const operations: ReadonlyMap<string, Operation> = new Map(
-  [echo, look, deep, large].map((operation) => [operation.name, operation as unknown as Operation]),
+  [echo, look, ...takers, large].map((operation) => [operation.name, operation as unknown as Operation]),
 );
 
 let answerRequest: typeof import('./http').answerRequest;
@@ -126,19 +130,26 @@ describe('the entrance of operations', () => {
     expect(JSON.stringify(answer)).not.toContain('secret of the house');
   });
 
-  it('refuses a command from another origin, by either of the two signs, and one that says nothing of itself', async () => {
-    for (const headers of [
-      { origin: 'https://elsewhere.example' },
-      { origin: 'null' },
-      { 'sec-fetch-site': 'cross-site' },
-      { 'sec-fetch-site': 'same-site' },
-      { origin: '' },
-    ])
-      expect((await put('test.echo', '{"title":"x"}', headers as unknown as Record<string, string>)).code).toBe(
-        'other-origin',
-      );
-    expect(ran).toEqual([]);
-  });
+  it.each([
+    ['test.echo', 'command'],
+    ['test.look', 'query'],
+  ] as const)(
+    'refuses %s from another origin, by either of the two signs, and where nothing is said of it',
+    async (name, kind) => {
+      for (const headers of [
+        { origin: 'https://elsewhere.example' },
+        { origin: 'null' },
+        { 'sec-fetch-site': 'cross-site' },
+        { 'sec-fetch-site': 'same-site' },
+        { origin: '' },
+      ])
+        expect((await put(name, '{"title":"x"}', headers as unknown as Record<string, string>, kind)).code).toBe(
+          'other-origin',
+        );
+      expect(ran).toEqual([]);
+      expect((await put(name, '{"title":"x"}', {}, kind)).code).toBe('ok');
+    },
+  );
 
   it('knows an operation by its name, its kind and its caller, and no other', async () => {
     for (const [name, kind] of [
@@ -197,10 +208,19 @@ describe('the entrance of operations', () => {
     expect(ran).toEqual([]);
   });
 
-  it('counts depth and keys before anything else looks at them', async () => {
-    const nested = `${'['.repeat(40)}${']'.repeat(40)}`;
-    expect((await put('test.deep', `{"any":${nested}}`)).code).toBe('too-large');
-    expect((await put('test.deep', '{"any":[[1],{"a":2}]}')).code).toBe('ok');
+  it.each(['command', 'query'] as const)('bounds the input of a %s by bytes, depth, keys and time', async (kind) => {
+    const name = `test.${kind}`;
+    const takes = async (any: string, headers = {}) => (await put(name, `{"any":${any}}`, headers, kind)).code;
+    expect(await takes(`${'['.repeat(40)}${']'.repeat(40)}`)).toBe('too-large');
+    expect(await takes(`[${'0,'.repeat(400_000)}0]`)).toBe('too-large');
+    expect(await takes(`"${'x'.repeat(5 * 1024 * 1024)}"`)).toBe('too-large');
+    expect(await takes('"x"', { 'content-length': String(5 * 1024 * 1024) })).toBe('too-large');
+    expect(await takes('[[1],{"a":2}]')).toBe('ok');
+    vi.useFakeTimers();
+    const stalls = new ReadableStream<Uint8Array>({ start: (stream) => stream.enqueue(Buffer.from('{"any":1}')) });
+    const answered = put(name, stalls, {}, kind);
+    await vi.advanceTimersByTimeAsync(31_000);
+    expect((await answered).code).toBe('bad-input');
   });
 
   it('takes text in one form, and refuses what cannot be kept', async () => {

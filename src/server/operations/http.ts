@@ -8,6 +8,11 @@ import { fromOurPages } from './origin';
 
 /** The largest bodies where an operation names none: before anybody is known, through a link, for members. */
 const usualLimits = { anyone: 16 * 1024, link: 1024 * 1024, member: 256 * 1024 } as const;
+/** The largest body that an operation takes, in bytes. */
+export function limitOf({ limit, who }: Pick<Operation, 'limit' | 'who'>): number {
+  return limit ?? usualLimits[who];
+}
+
 /** From here on the session is looked at before the body is read. */
 const large = 64 * 1024;
 const bodySeconds = 30;
@@ -96,25 +101,19 @@ export async function answerRequest(
   const operation = operations.get(name);
   const there = link === null ? operation?.who !== 'link' : operation?.who === 'link';
   if (!operation || operation.kind !== kind || !there) return responseOf(refusedWith('not-found'));
-  if (
-    kind === 'command' &&
-    !fromOurPages({ origin: headers.get('origin'), site: headers.get('sec-fetch-site') }, settings().url)
-  )
+  if (!fromOurPages({ origin: headers.get('origin'), site: headers.get('sec-fetch-site') }, settings().url))
     return responseOf(refusedWith('other-origin'));
   if (underWay >= most) return responseOf(refusedWith('busy'));
   underWay += 1;
   try {
     const secret = cookie(link === null ? sessionCookie : linkCookie(link));
-    const limit = operation.limit ?? usualLimits[operation.who];
+    const limit = limitOf(operation);
     const length = headers.get('content-length');
     if (operation.who === 'member' && limit > large && (length === null || Number(length) > large)) {
-      const member = kind === 'query' || (await asMember(secret, async () => true));
+      const member = await asMember(secret, async () => true);
       if (!member) return responseOf(refusedWith('signed-out'));
     }
-    const text =
-      kind === 'command'
-        ? await boundedBody(request, limit, bodySeconds)
-        : (new URL(request.url).searchParams.get('input') ?? '{}');
+    const text = await boundedBody(request, limit, bodySeconds);
     if (text === null) return responseOf(refusedWith('too-large'));
     const input = text === undefined ? undefined : parsed(text);
     if (input === undefined) return responseOf(refusedWith('bad-input'));

@@ -1,5 +1,5 @@
 /**
- * Whether a command comes from our own pages: by its Origin, and by what the browser says of the site (Fetch Metadata
+ * Whether a request for an operation comes from our own pages: by its Origin, and by what the browser says of the site (Fetch Metadata
  * Request Headers, W3C). Only the configured address counts, whatever host a request was sent to.
  */
 export function fromOurPages(

@@ -205,9 +205,9 @@ const stage = Joi.object({
       Joi.object({
         id: idSchema.required(),
         assignment: assignmentSchema.required(),
-        files: Joi.alternatives(Joi.valid('all'), Joi.array().min(1).max(50).items(idSchema)).required(),
+        files: Joi.alternatives(Joi.valid('all'), Joi.array().min(1).max(routeLimits.files).items(idSchema)).required(),
         pages: Joi.array()
-          .max(50)
+          .max(routeLimits.pages)
           .items(
             Joi.object({
               file: idSchema.required(),
@@ -216,7 +216,7 @@ const stage = Joi.object({
             }),
           )
           .required(),
-        facts: Joi.array().max(50).unique().items(idSchema).required(),
+        facts: Joi.array().max(routeLimits.facts).unique().items(idSchema).required(),
         due: timeOrNone.required(),
         closes: timeOrNone.required(),
       }),

@@ -20,7 +20,7 @@ import { peopleOfUnit, removeUnit, saveUnit, unitNamed, unitsOf } from './units'
 const manage = inGeneral('organization.manage');
 const least = { most: 5000 } as const;
 const table = oneOf('people', 'units', 'groups');
-const tableText = text(2_000_000);
+const tableText = text(1_000_000);
 
 /** Everybody says when they are away themselves; an administrator says it for others. */
 function onAbsence(person: string | null, actor: Member): Claim | null {
@@ -190,7 +190,7 @@ export const organizationOperations = [
     kind: 'command',
     input: calendarFacts,
     claim: manage,
-    limit: 512 * 1024,
+    limit: 1024 * 1024,
     changes: ['settings'],
     run: async (tx, input, actor) => {
       await saveCalendar(tx, input, actor.person);
@@ -215,7 +215,7 @@ export const organizationOperations = [
     kind: 'query',
     input: shape({ content: text(500_000) }),
     claim: manage,
-    limit: 1024 * 1024,
+    limit: 2 * 1024 * 1024,
     run: async (tx, input) => readHolidays(input.content, tx.now),
   }),
 

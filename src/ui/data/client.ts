@@ -63,8 +63,12 @@ async function reached(request: () => Promise<Response>): Promise<Response> {
 
 /** Asks a question. `base` is the path of a link for people without an account. */
 export async function ask<N extends QueryName>(name: N, input: InputOf<N>, base = ''): Promise<OutputOf<N>> {
-  const query = new URLSearchParams({ input: JSON.stringify(input) });
-  const request = () => fetch(`${base}/ask/${name}?${query}`, { headers: { accept: 'application/json' } });
+  const request = () =>
+    fetch(`${base}/ask/${name}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(input),
+    });
   return (await answered(await reached(request))).value as OutputOf<N>;
 }
 

@@ -62,7 +62,7 @@ export const organizationWords = {
   icsLeft: (n: number) => (n === 1 ? 'One entry was left out:' : `${n} entries were left out:`),
   icsFaults: {
     'not-icalendar': 'is no iCalendar',
-    'too-many': 'and more than can be taken at once',
+    'too-many': 'is more than can be taken at once',
     'no-date': 'has no date',
     timed: 'has a time of day',
     'rule-too-fine': 'recurs more often than daily',

@@ -1,0 +1,12 @@
+import { expect, it } from 'vitest';
+import { everyOperation } from '@/simulators/operations';
+import { largestInput } from '../../../test/largest';
+import { limitOf } from './http';
+
+it.each([...everyOperation.values()].map((operation) => [operation.name, operation] as const))(
+  '%s takes the largest input that its schema allows',
+  (_, operation) => {
+    const bytes = Buffer.byteLength(JSON.stringify(largestInput(operation.input.schema)));
+    expect(bytes).toBeLessThanOrEqual(limitOf(operation));
+  },
+);
