@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { edited, type RouteEdit } from '@/core/route/edit';
+import { editedBy, type RouteEdit } from '@/core/route/edit';
 import { freshSeat, freshStage, type Series } from '@/core/route/route';
 import { everyOperation } from '@/simulators/operations';
 import { largestInput } from '../largest';
@@ -63,7 +63,7 @@ test('previews and makes an amendment of forty seats', async ({ browser }) => {
   const edits: RouteEdit[] = route.parts
     .slice(1)
     .map(({ id }) => ({ do: 'change', stage: id, with: { order: 'oneByOne' } }));
-  const amendment = { circulation, basis, route: edits.reduce(edited, sent), note: null, whole: null, files: null };
+  const amendment = { circulation, basis, route: editedBy(sent, edits), note: null, whole: null, files: null };
   // More than an address could carry.
   expect(encodeURIComponent(JSON.stringify(amendment)).length).toBeGreaterThan(16 * 1024);
   const shown = await asked(ines.page, 'circulation.previewAmendment', amendment);

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Outcome } from '@/core/circulation/events';
-import { edited, type RouteEdit } from '@/core/route/edit';
+import { editedBy, type RouteEdit } from '@/core/route/edit';
 import { freshSeat, type Stage } from '@/core/route/route';
 import type { Amendment } from '@/server/circulation/amend';
 import { inSeries, stage, type World, world } from './world';
@@ -25,7 +25,7 @@ async function amendment(circulation: string, edits: readonly RouteEdit[], more:
   return {
     circulation,
     basis,
-    route: edits.reduce(edited, route),
+    route: editedBy(route, edits),
     note,
     reason: null,
     whole: null,

@@ -518,7 +518,11 @@ export function randomAmendment(draws: Draws, state: Circulation, files: number)
 }
 
 /** A command that may or may not make sense: right and wrong actors, old epochs and old versions among them. */
-export function randomCommand(draws: Draws, state: Circulation, files = 1): { command: Command; actor: string } {
+export function randomCommand(
+  draws: Draws,
+  state: Circulation,
+  files = 1,
+): { command: Command; actor: string; page?: Version | null } {
   const seat = draws.pick([...state.seats.values()]);
   const stage = stagePlanOf(state, seat);
   const someone = draws.pick([...crew, ...outsiders, controller, author]);
@@ -604,9 +608,10 @@ export function randomCommand(draws: Draws, state: Circulation, files = 1): { co
     return {
       command: { type: 'decide', ...seated, epoch, scope, outcome, note, filled, evidence: null },
       actor: holder,
+      page: version,
     };
   }
-  if (kind < 50) return { command: { type: 'see', ...seated, epoch, scope }, actor: holder };
+  if (kind < 50) return { command: { type: 'see', ...seated, epoch, scope }, actor: holder, page: version };
   if (kind < 56) {
     const number = (newest(state)?.number ?? 0) + (draws.chance(0.9) ? 1 : 0);
     const made = versionOf(number, draws.chance(0.3) ? 1 : number, files, draws.chance(0.3) ? 50 : 0);

@@ -625,7 +625,13 @@ describe('offers', () => {
           },
         ];
       case 'putFields':
-        return [{ type: act, file: seat, content: file?.file ?? '', fields: [] }];
+        // None are others than those that are there, or, where none are, one of somebody who signs.
+        return alike(
+          state.fields.filter((field) => field.file === seat),
+          [],
+        ) && state.fieldsOn.has(seat)
+          ? []
+          : [{ type: act, file: seat, content: file?.file ?? '', fields: [] }];
       case 'keepFrozen':
         // Whether the frozen bytes are of the present content only the freezing itself can know.
         return freezeWanted(state)

@@ -13,7 +13,7 @@ import {
 } from '@/core/circulation/state';
 import { fieldIdsOf } from '@/core/page/fields';
 import type { Condition } from '@/core/route/condition';
-import { edited, type RouteEdit } from '@/core/route/edit';
+import { editedBy, type RouteEdit } from '@/core/route/edit';
 import {
   type Allows,
   type Assignment,
@@ -194,7 +194,7 @@ export const amendment = (
 ): CommandOf<'amend'> => ({
   type: 'amend',
   basis: amendBasis(state(run)),
-  plan: edits.reduce(edited, state(run).plan),
+  plan: editedBy(state(run).plan, edits),
   note: state(run).note,
   whole: null,
   version: null,

@@ -18,7 +18,7 @@ import type { SeatTimes, Version } from './events';
 import { apply, type Draft, draftOf } from './evolve';
 import { subjectOf } from './readiness';
 import { type Refusal, type RefusalCode, refusal } from './refusal';
-import { countedTwice, standingDecisions } from './round';
+import { countedTwice, signaturesEnded, standingDecisions } from './round';
 import type { Emit } from './settle';
 import {
   baseHolder,
@@ -28,7 +28,6 @@ import {
   isGathering,
   isSigned,
   newest,
-  plannedCopies,
   plannedSeats,
   plannedStages,
   type SeatRun,
@@ -82,7 +81,11 @@ export function amend(draft: Draft, command: CommandOf<'amend'>, context: Contex
   }
   emit({ type: 'circulation.amended', data: { ...data, times } });
   // Nobody has acted on what this changes, so nothing has to be asked again.
-  if (version) emit({ type: 'version.attached', data: { version, ends: [] } });
+  if (version)
+    emit({
+      type: 'version.attached',
+      data: { version, ends: [], unsigned: signaturesEnded(draft, version, []) },
+    });
   return null;
 }
 
@@ -97,7 +100,7 @@ function retimed(draft: Draft, after: Circulation, context: Context): readonly S
     const before = draft.seats.get(seat.id);
     if (!before || seat.gone || seat.status !== 'asked' || before.since === null) return [];
     if (alike(targetsOf(draft, before), targetsOf(after, seat))) return [];
-    const times = timesWhenAsked(after, seat, seat.waits, { ...context, now: before.since });
+    const times = timesWhenAsked(after, { ...seat, given: null }, [], context, before.since);
     return [{ seat: seat.id, ...times }];
   });
 }
@@ -112,16 +115,16 @@ function amendedState(
   return after;
 }
 
-/** Who fills the roles that come new with an amended plan. */
+/** Who fills the roles that come new with an amended plan, or stand elsewhere in it: what stands elsewhere begins anew. */
 function rolesFilled(draft: Draft, plan: Series, context: Context) {
-  const before = new Map(
-    [...plannedStages(draft).flatMap(({ seats }) => seats), ...plannedCopies(draft).flatMap(({ to }) => to)].map(
-      ({ id, assignment }) => [id, assignment],
-    ),
-  );
-  const entries = [...stagesOf(plan).flatMap(({ seats }) => seats), ...copiesOf(plan).flatMap(({ to }) => to)];
-  return entries.flatMap(({ id, assignment }) => {
-    if (assignment.kind !== 'role' || alike(before.get(id), assignment)) return [];
+  const entriesOf = (route: Series) => [
+    ...stagesOf(route).flatMap(({ id: stage, seats }) => seats.map((seat) => ({ ...seat, in: stage }))),
+    ...copiesOf(route).flatMap(({ id: board, to }) => to.map((entry) => ({ ...entry, in: board }))),
+  ];
+  const before = new Map(entriesOf(draft.plan).map((entry) => [entry.id, entry]));
+  return entriesOf(plan).flatMap(({ id, assignment, in: home }) => {
+    const was = before.get(id);
+    if (assignment.kind !== 'role' || (was?.in === home && alike(was.assignment, assignment))) return [];
     return [{ of: id, role: assignment.role, name: '', person: null, ...context.roles.get(assignment.role) }];
   });
 }

@@ -7,9 +7,9 @@ import type { CommandOf, Context } from './commands';
 import { type Kept, type SeatStatus, type SeatTimes, type StageTimes, system } from './events';
 import type { Draft } from './evolve';
 import { leavable } from './guards';
-import { passOn, unfit } from './holderCommands';
+import { asAsked, heldBy, passOn, unfit } from './holderCommands';
 import { type Refusal, refusal } from './refusal';
-import { countedTwice, keepable, roundBasis, standingDecisions } from './round';
+import { countedTwice, keepable, reachedByRound, roundBasis, signaturesEnded, standingDecisions } from './round';
 import { beginRework, type Emit, type EmitAs, wholeTimes } from './settle';
 import {
   baseHolder,
@@ -26,9 +26,10 @@ import {
   scopeOf,
   seatPlan,
   seatsOfStage,
+  seenOf,
   stagePlanOf,
 } from './state';
-import { askedNow, clockOf, targetsOf, waitsWhenAsked } from './times';
+import { askedNow, clockOf, dueMoved, targetsOf, waitsWhenAsked } from './times';
 
 // What the controller does to a circulation (the author, too, submits versions). Each emits its events or gives a refusal.
 
@@ -112,8 +113,8 @@ function putOff(draft: Draft, held: boolean, context: Context): { seats: SeatTim
     time?.kind === 'instant' ? { kind: 'instant', at: off(time.at, time, null) as Instant } : time;
   return {
     seats: [...draft.seats.values()].flatMap((seat) => {
-      // Times given to a seat before it is asked are instants.
-      const given = seat.status === 'idle' ? seat.given : null;
+      if (seat.gone || isOver(draft.stages.get(seat.stage))) return [];
+      const given = seat.status === 'idle' ? ownInstants(draft, seat) : null;
       const times = seat.status === 'asked' ? seat : given;
       if (!times || (times.due === null && times.closes === null)) return [];
       const kinds = given ? { due: atInstant(given.due), closes: atInstant(given.closes) } : targetsOf(draft, seat);
@@ -121,12 +122,24 @@ function putOff(draft: Draft, held: boolean, context: Context): { seats: SeatTim
       const closes = off(times.closes, kinds.closes, person);
       // A due that waits for an answer is put off when the answer comes.
       const due = seat.asking === null ? off(times.due, kinds.due, person) : times.due;
-      return [{ seat: seat.id, due: due === null ? null : earlier(due, closes), closes }];
+      return [{ seat: seat.id, due: due === null || given ? due : earlier(due, closes), closes }];
     }),
     stages: [...draft.stages.values()]
-      .filter((stage) => stage.status === 'idle' && !stage.gone)
+      .filter((stage) => !isOver(stage))
       .filter((stage) => stage.due?.kind === 'instant' || stage.closes?.kind === 'instant')
       .map((stage) => ({ stage: stage.id, due: instant(stage.due), closes: instant(stage.closes) })),
+  };
+}
+
+const isOver = (stage: StageRun | undefined) =>
+  !stage || stage.gone !== null || stage.status === 'done' || stage.status === 'released';
+
+/** The instants that were given to a seat before it is asked, or planned for it alone; null is what its stage says. */
+function ownInstants(draft: Draft, seat: SeatRun): { due: Instant | null; closes: Instant | null } {
+  const planned = draft.stages.get(seat.stage)?.retimed ? null : seatPlan(draft, seat.id);
+  return {
+    due: seat.given?.due ?? instantOf(planned?.due ?? null),
+    closes: seat.given?.closes ?? instantOf(planned?.closes ?? null),
   };
 }
 
@@ -196,6 +209,9 @@ export function putFields(draft: Draft, command: CommandOf<'putFields'>, emit: E
   const ids = new Set([...others, ...fields.map((field) => field.id)]);
   if (ids.size < others.length + fields.length) return refusal('fields-unfit');
   if (fields.some((field) => field.file !== file || !signing.has(field.seat))) return refusal('fields-unfit');
+  const present = draft.fields.filter((field) => field.file === file);
+  // The same fields again say nothing new, and thaw no frozen pages.
+  if (draft.fieldsOn.get(file) === content && alike(present, fields)) return refusal('no-effect');
   emit({ type: 'fields.put', data: { file, content, fields } });
   return null;
 }
@@ -214,7 +230,7 @@ export function attach(draft: Draft, command: CommandOf<'attach'>, emit: Emit, e
   const contents = new Map(version.files.map((file) => [file.id, file.file]));
   const ends = [...draft.frozen].filter(([id, frozen]) => contents.get(id) !== frozen.content).map(([id]) => id);
   const running = draft.phase === 'running';
-  emit({ type: 'version.attached', data: { version, ends } });
+  emit({ type: 'version.attached', data: { version, ends, unsigned: signaturesEnded(draft, version, ends) } });
   if (running) beginRework(draft, 'version', null, emitAs(system, null));
   return null;
 }
@@ -260,12 +276,11 @@ export function confirmRound(
     const bad = badStageTimes(entry, context.now);
     if (bad) return { ...bad, facts: { stage: entry.stage } };
   }
-  for (const stage of draft.stages.values()) {
-    if (stage.gone === 'removed') continue;
+  for (const stage of reachedByRound(draft, new Set(command.keep), leave, context)) {
     const given = times.get(stage.id);
     for (const seat of seatsOfStage(draft, stage)) {
       if (seat.gone || command.keep.includes(seat.id) || leave.has(seat.id)) continue;
-      const closes = instantOf(given ? given.closes : targetsOf(draft, seat).closes);
+      const closes = given ? instantOf(given.closes) : (seat.given?.closes ?? instantOf(targetsOf(draft, seat).closes));
       if (closes !== null && closes <= context.now) return refusal('times-needed', { stage: stage.id });
     }
   }
@@ -289,7 +304,8 @@ export function extend(
   if (bad) return bad;
   if (seat.status === 'asked' && seat.due === due && seat.closes === closes) return refusal('no-effect');
   if (draft.stages.get(seat.stage)?.status !== 'open') return refusal('seat-not-asked');
-  emit({ type: 'seat.extended', data: { seat: seat.id, due, closes, status: 'asked' } });
+  const then = dueMoved(draft, { ...seat, due, closes, status: 'asked' }, context);
+  emit({ type: 'seat.extended', data: { seat: seat.id, due: then, closes, status: 'asked' } });
   return null;
 }
 
@@ -343,8 +359,10 @@ export function askAgain(
 ): Refusal | null {
   const times = timesFor(seat, command, context.now);
   if ('code' in times) return times;
-  const waits = waitsWhenAsked(draft, seat, askedNow(draft, seat, context), context);
-  emit({ type: 'seat.askedAgain', data: { seat: seat.id, ...times, waits } });
+  const to = askedNow(draft, seat, context);
+  const waits = waitsWhenAsked(draft, seat, to, context);
+  const due = dueMoved(draft, asAsked({ ...seat, ...times, since: context.now }, waits, context), context);
+  emit({ type: 'seat.askedAgain', data: { seat: seat.id, ...times, due, to, scope: scopeOf(draft, seat), waits } });
   return null;
 }
 
@@ -377,31 +395,55 @@ export function reassign(
   if (bad) return bad;
   const facts = context.people.get(command.to.person);
   if (facts && facts.outside !== (command.to.kind === 'outside')) return refusal('unknown-person');
-  const status: SeatStatus =
-    draft.phase === 'running' &&
-    draft.paused === null &&
-    draft.stages.get(seat.stage)?.status === 'open' &&
-    seat.status !== 'idle'
-      ? 'asked'
-      : 'idle';
-  const times = draft.phase === 'rework' ? { due: null, closes: null } : timesFor(seat, command, context.now);
+  const status = statusWhenGiven(draft, seat);
+  const times = timesWhenGiven(draft, seat, status, command, context.now);
   if ('code' in times) return times;
-  const barred = seat.barred.filter((person) => person !== command.to.person);
+  const { to, note } = command;
+  const others = seat.barred.filter((person) => person !== to.person);
+  const barred = base ? [...others, base.person] : others;
+  const waits = status === 'asked' ? waitsWhenAsked(draft, seat, [to.person], context) : [];
+  const holder = { person: to.person, via: 'reassigned', outside: to.kind === 'outside', since: context.now } as const;
+  const given = { ...seat, ...times, since: context.now, barred, group: null, holders: heldBy(seat, holder) };
+  const then = asAsked(given, waits, context);
   emit({
     type: 'seat.reassigned',
     data: {
       seat: seat.id,
       from: base?.person ?? null,
-      to: command.to,
+      to,
       epoch: seat.epoch + 1,
-      barred: base ? [...barred, base.person] : barred,
+      barred,
       status,
       ...times,
-      note: command.note,
-      waits: status === 'asked' ? waitsWhenAsked(draft, seat, [command.to.person], context) : [],
+      due: status === 'asked' ? dueMoved(draft, then, context) : times.due,
+      scope: scopeOf(draft, seat),
+      note,
+      waits,
     },
   });
   return null;
+}
+
+/** What a seat is once it is given to somebody else: asked at once, idle until its turn, or a return that still stands. */
+function statusWhenGiven(draft: Draft, seat: SeatRun): SeatStatus {
+  if (draft.phase !== 'running' || seat.status === 'idle') return 'idle';
+  if (seat.status === 'returned') return 'returned';
+  return draft.paused === null && draft.stages.get(seat.stage)?.status === 'open' ? 'asked' : 'idle';
+}
+
+/** The times of a seat that is given to somebody else. Those of one that is not asked yet are its own only where given. */
+function timesWhenGiven(
+  draft: Draft,
+  seat: SeatRun,
+  status: SeatStatus,
+  { due, closes }: CommandOf<'reassign'>,
+  now: number,
+): Refusal | { due: Instant | null; closes: Instant | null } {
+  if (status === 'returned') return { due: seat.due, closes: seat.closes };
+  const before = { due: seat.given?.due ?? null, closes: seat.given?.closes ?? null };
+  if (draft.phase === 'rework') return before;
+  if (seat.status !== 'idle') return timesFor(seat, { due, closes }, now);
+  return badTimes(due, closes, now) ?? { due: due ?? before.due, closes: closes ?? before.closes };
 }
 
 /** Corrects where somebody outside is reached: the old link dies, nobody is barred, their time begins anew. */
@@ -417,8 +459,15 @@ export function correctAddress(
   const bad = unfit(draft, seat, to, context);
   if (bad) return bad;
   const waits = seat.status === 'asked' ? waitsWhenAsked(draft, seat, [to], context) : [];
-  const opened = seat.seen?.at ?? null;
-  emit({ type: 'seat.readdressed', data: { seat: seat.id, from, to, epoch: seat.epoch + 1, opened, note, waits } });
+  const opened = seenOf(draft, seat)?.at ?? null;
+  const holder = { person: to, via: 'reassigned', outside: true, since: context.now } as const;
+  const then = asAsked({ ...seat, holders: heldBy(seat, holder) }, waits, context);
+  const due = seat.status === 'asked' ? dueMoved(draft, then, context) : seat.due;
+  const scope = scopeOf(draft, seat);
+  emit({
+    type: 'seat.readdressed',
+    data: { seat: seat.id, from, to, epoch: seat.epoch + 1, opened, due, scope, note, waits },
+  });
   return null;
 }
 
@@ -433,7 +482,8 @@ export function addSecondHolder(
   if (bad) return bad;
   if (context.people.get(command.person)?.outside) return refusal('outside-not-second');
   const waits = seat.status === 'asked' ? waitsWhenAsked(draft, seat, [command.person], context) : [];
-  emit({ type: 'secondHolder.added', data: { seat: seat.id, person: command.person, waits } });
+  const scope = scopeOf(draft, seat);
+  emit({ type: 'secondHolder.added', data: { seat: seat.id, person: command.person, scope, waits } });
   return null;
 }
 

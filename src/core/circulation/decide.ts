@@ -138,7 +138,7 @@ function handle(draft: Draft, command: Command, context: Context, emitAs: EmitAs
       return bad ?? answerQuestion(draft, question, command, context, emit);
     }
     case 'take':
-      return onSeat(draft, command, context, (seat) => take(seat, context, emit));
+      return onSeat(draft, command, context, (seat) => take(draft, seat, context, emit));
     case 'giveBack':
       return onSeat(draft, command, context, (seat) => giveBack(seat, emit));
     case 'name':

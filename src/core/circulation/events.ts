@@ -160,7 +160,8 @@ interface Bodies {
   /** The values, and what their facts were called then. */
   'facts.given': { facts: Facts; names: Readonly<Record<string, string>> };
   'fields.put': { file: string; content: string; fields: readonly Field[] };
-  'version.attached': { version: Version; ends: readonly string[] };
+  /** `ends`: the files whose frozen pages end with it; `unsigned`: the signatures it ends, as indexes of decisions. */
+  'version.attached': { version: Version; ends: readonly string[]; unsigned: readonly number[] };
   'circulation.sent': {
     version: number;
     /** Whether it is released by itself once nothing is open any more. */
@@ -211,6 +212,8 @@ interface Bodies {
   'copies.sent': { copies: string };
   'stage.opened': { stage: string };
   'stage.held': { stage: string; for: HeldFor };
+  /** What held a stage that has started holds it no longer. */
+  'stage.freed': { stage: string };
   /** How many are enough, where as many as its rule asks for can no longer be had. */
   'stage.ruled': { stage: string; k: number };
   'stage.timed': { stage: string; due: Time | null; closes: Time | null };
@@ -225,7 +228,9 @@ interface Bodies {
     /** What the group was called any member of which may act, and whether anybody could. */
     group: string | null;
     nobody: boolean;
-    /** Who covers for a holder and is asked with them. */
+    /** Everybody who may act, with what they are sent; and who of them covers for a holder. */
+    to: readonly string[];
+    scope: string | null;
     covers: readonly string[];
   };
   'seat.seen': {
@@ -238,7 +243,8 @@ interface Bodies {
   };
   /** `acts`: whether they may still act there, who had to wait; whoever covered may not any more. */
   'seat.freed': { seat: string; person: string; instant: Instant; acts: boolean };
-  'seat.taken': { seat: string; person: string };
+  /** `due`: where whoever took it may respond only later. */
+  'seat.taken': { seat: string; person: string; due: Instant | null };
   'seat.givenBack': { seat: string; person: string };
   'seat.named': { seat: string; by: string; to: string; outside: boolean; epoch: number };
   'delegation.asked': { seat: string; to: string; note: PayloadHash | null };
@@ -274,7 +280,14 @@ interface Bodies {
   /** The due of the seat after it has waited; null where it did not. */
   'question.answered': { question: string; seat: string; note: PayloadHash; due: Instant | null };
   'seat.extended': { seat: string; due: Instant | null; closes: Instant | null; status: SeatStatus };
-  'seat.askedAgain': { seat: string; due: Instant | null; closes: Instant | null; waits: readonly Wait[] };
+  'seat.askedAgain': {
+    seat: string;
+    due: Instant | null;
+    closes: Instant | null;
+    to: readonly string[];
+    scope: string | null;
+    waits: readonly Wait[];
+  };
   /** `point` is the point of the plan it goes out for; null where somebody reminded by hand. */
   'seat.reminded': { seat: string; point: Instant | null };
   /** Somebody was told that nobody has responded: the controller, or whoever the plan names then. */
@@ -287,9 +300,12 @@ interface Bodies {
     to: string;
     outside: boolean;
     epoch: number;
+    due: Instant | null;
+    scope: string | null;
     note: PayloadHash | null;
     waits: readonly Wait[];
   };
+  /** `status`: asked at once, idle until its turn, or as it is where a return that is being gathered stands. */
   'seat.reassigned': {
     seat: string;
     from: string | null;
@@ -299,6 +315,7 @@ interface Bodies {
     status: SeatStatus;
     due: Instant | null;
     closes: Instant | null;
+    scope: string | null;
     note: PayloadHash | null;
     waits: readonly Wait[];
   };
@@ -309,10 +326,12 @@ interface Bodies {
     to: string;
     epoch: number;
     opened: Instant | null;
+    due: Instant | null;
+    scope: string | null;
     note: PayloadHash;
     waits: readonly Wait[];
   };
-  'secondHolder.added': { seat: string; person: string; waits: readonly Wait[] };
+  'secondHolder.added': { seat: string; person: string; scope: string | null; waits: readonly Wait[] };
   'secondHolder.dropped': { seat: string; person: string };
   'link.copied': { seat: string; epoch: number };
   'comment.made': { comment: string; thread: string | null; file: string; spot: Spot | null; note: PayloadHash };
@@ -372,6 +391,7 @@ export const circulationEventVersions: { readonly [T in CirculationEventType]: n
   'copies.sent': 1,
   'stage.opened': 1,
   'stage.held': 1,
+  'stage.freed': 1,
   'stage.ruled': 1,
   'stage.timed': 1,
   'file.frozen': 1,

@@ -45,6 +45,7 @@ export function draftOf(state: Circulation): Draft {
     seats: new Map(state.seats),
     versions: state.versions.slice(),
     decisions: state.decisions.slice(),
+    unsigned: state.unsigned.slice(),
     acceptances: state.acceptances.slice(),
     comments: new Map(state.comments),
     questions: new Map(state.questions),
@@ -86,7 +87,6 @@ function stageOf(draft: Draft, id: string): Own<StageRun> {
 /** What of a seat's time as the one who is asked begins anew; waits of those who were asked before end untold. */
 function beginAnew(seat: Own<SeatRun>): void {
   if (seat.waits.length > 0) seat.waits = seat.waits.map((wait) => ({ ...wait, told: true }));
-  seat.seen = null;
   seat.reminded = [];
   seat.pointed = null;
   seat.told = [];
@@ -134,6 +134,7 @@ export function begin(event: CirculationEvent): Draft {
     versions: [],
     attached: null,
     decisions: [],
+    unsigned: [],
     acceptances: [],
     comments: new Map(),
     questions: new Map(),
@@ -180,6 +181,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       draft.versions.push(event.data.version);
       draft.attached = event.at;
       for (const file of event.data.ends) draft.frozen.delete(file);
+      draft.unsigned.push(...event.data.unsigned);
       return;
     case 'circulation.sent':
       draft.phase = 'running';
@@ -291,6 +293,9 @@ export function apply(draft: Draft, event: CirculationEvent): void {
     case 'stage.held':
       stageOf(draft, event.data.stage).held = event.data.for;
       return;
+    case 'stage.freed':
+      stageOf(draft, event.data.stage).held = null;
+      return;
     case 'stage.ruled': {
       const { stage: id, k } = event.data;
       const rule = { kind: 'atLeast', k } as const;
@@ -323,13 +328,14 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       seat.nobody = event.data.nobody;
       seat.given = null;
       beginAnew(seat);
+      send(seat, event.data.to, event.data.scope, event.at);
       addWaits(seat, event.data.waits, event.at);
       return;
     }
     case 'seat.seen': {
       const seat = seatOf(draft, event.data.seat);
       const { wait, due, scope } = event.data;
-      seat.seen = { at: event.at, scope };
+      seat.opened = [...seat.opened, { person: event.actor, scope, at: event.at }];
       if (wait) addWaits(seat, [wait], event.at);
       if (due !== null) seat.due = due;
       return;
@@ -341,8 +347,9 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       return;
     }
     case 'seat.taken': {
-      const { person } = event.data;
+      const { person, due } = event.data;
       const seat = seatOf(draft, event.data.seat);
+      seat.due = due;
       seat.holders = [{ person, via: 'taken', outside: false, since: event.at }, ...secondsBeside(seat, person)];
       seat.nobody = false;
       return;
@@ -468,6 +475,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       seat.decision = null;
       seat.passed = false;
       beginAnew(seat);
+      send(seat, event.data.to, event.data.scope, event.at);
       addWaits(seat, event.data.waits, event.at);
       return;
     }
@@ -486,19 +494,21 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       draft.reminders = event.data.plan;
       return;
     case 'seat.delegated': {
-      const { to, outside, epoch, waits } = event.data;
+      const { to, outside, epoch, due, scope, waits } = event.data;
       const seat = seatOf(draft, event.data.seat);
+      seat.due = due;
       seat.holders = [{ person: to, via: 'delegated', outside, since: event.at }, ...secondsBeside(seat, to)];
       seat.group = null;
       seat.nobody = false;
       seat.proposal = null;
       seat.epoch = epoch;
       beginAnew(seat);
+      send(seat, [to], scope, event.at);
       addWaits(seat, waits, event.at);
       return;
     }
     case 'seat.reassigned': {
-      const { to, epoch, barred, status, due, closes } = event.data;
+      const { to, epoch, barred, status, due, closes, scope, waits } = event.data;
       const seat = seatOf(draft, event.data.seat);
       const asked = status === 'asked';
       seat.holders = [
@@ -510,26 +520,32 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       seat.nobody = false;
       seat.proposal = null;
       seat.epoch = epoch;
+      beginAnew(seat);
+      // A return that is being gathered stands, whoever holds the seat from now on.
+      if (status === 'returned') return;
       seat.status = status;
       seat.passed = false;
-      if (asked) seat.since = event.at;
       seat.due = asked ? due : null;
       seat.closes = asked ? closes : null;
-      seat.given = status === 'idle' ? { due, closes } : null;
+      seat.given = asked ? null : { due, closes };
       seat.decision = null;
       seat.kept = false;
-      beginAnew(seat);
-      addWaits(seat, event.data.waits, event.at);
+      if (!asked) return;
+      seat.since = event.at;
+      send(seat, [to.person], scope, event.at);
+      addWaits(seat, waits, event.at);
       return;
     }
     case 'seat.readdressed': {
-      const { to, epoch, waits } = event.data;
+      const { to, epoch, due, scope, waits } = event.data;
       const seat = seatOf(draft, event.data.seat);
       seat.holders = [{ person: to, via: 'reassigned', outside: true, since: event.at }, ...secondsBeside(seat, to)];
       seat.barred = seat.barred.filter((barred) => barred !== to);
       seat.epoch = epoch;
+      seat.due = due;
       seat.proposal = null;
       beginAnew(seat);
+      if (seat.status === 'asked') send(seat, [to], scope, event.at);
       addWaits(seat, waits, event.at);
       return;
     }
@@ -539,6 +555,7 @@ export function apply(draft: Draft, event: CirculationEvent): void {
       seat.holders = [...seat.holders, { person, via: 'second', outside: false, since: event.at }];
       seat.barred = seat.barred.filter((barred) => barred !== person);
       seat.nobody = false;
+      if (seat.status === 'asked') send(seat, [person], event.data.scope, event.at);
       addWaits(seat, event.data.waits, event.at);
       return;
     }
@@ -612,6 +629,13 @@ function endStage(draft: Draft, id: string, status: 'done' | 'released', at: Ins
   stage.held = null;
   stage.ended = at;
   stage.stuck = false;
+}
+
+/** Notes who is sent what a seat asks; each content once. */
+function send(seat: Own<SeatRun>, people: readonly string[], scope: string | null, at: Instant): void {
+  if (scope === null) return;
+  const fresh = people.filter((person) => !seat.sent.some((met) => met.person === person && met.scope === scope));
+  if (fresh.length > 0) seat.sent = [...seat.sent, ...fresh.map((person) => ({ person, scope, at }))];
 }
 
 function addWaits(seat: Own<SeatRun>, waits: readonly Wait[], at: Instant): void {
@@ -730,6 +754,9 @@ function beginRound(draft: Draft, data: Extract<CirculationEvent, { type: 'round
     stage.due = own.due;
     stage.closes = own.closes;
     stage.retimed ||= times.has(id);
+    // Whatever single seats had been given before falls with times given anew.
+    if (times.has(id))
+      for (const seat of stage.seats) if (draft.seats.get(seat)?.given) seatOf(draft, seat).given = null;
   }
   const kept = new Map(data.keep.map((entry) => [entry.seat, entry.decision]));
   const left = new Set(data.leave);

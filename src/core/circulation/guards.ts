@@ -15,8 +15,10 @@ import {
   hasResponded,
   isGathering,
   isSigned,
+  isStuck,
   isUnansweredStop,
   newest,
+  openedAt,
   openQuestions,
   type Question,
   reachableOf,
@@ -29,7 +31,7 @@ import {
   tallyOf,
 } from './state';
 import { releaseWanted } from './tasks';
-import { waitWhenOpened } from './times';
+import { allWait, waitWhenOpened } from './times';
 
 // Who may put which command at this moment, whatever else it says. The same answers refuse commands and make offers.
 
@@ -88,8 +90,13 @@ function decidedAlready(state: Circulation, seat: SeatRun): Refusal | null {
 }
 
 function stageOver(state: Circulation, seat: SeatRun): Refusal | null {
-  const status = state.stages.get(seat.stage)?.status;
-  return status === 'done' || status === 'released' ? refusal('stage-over') : null;
+  const stage = state.stages.get(seat.stage);
+  return stage?.gone || stage?.status === 'done' || stage?.status === 'released' ? refusal('stage-over') : null;
+}
+
+/** Whether a seat can still change hands. In rework nothing is over: the next round walks the route anew. */
+function changesHands(state: Circulation, seat: SeatRun): Refusal | null {
+  return state.phase === 'rework' ? null : stageOver(state, seat);
 }
 
 function stageOpen(state: Circulation, seat: SeatRun): Refusal | null {
@@ -231,9 +238,9 @@ export const seatGuards = {
     if (!mayAct(state, seat, context.actor, context)) return refusal('not-holder');
     if (state.closed !== null) return refusal('closed');
     if (seat.status !== 'asked' || state.phase !== 'running') return refusal('seat-not-asked');
-    // Whoever has to wait from their own opening on opens it for themselves.
+    // Looking twice is looking once, in whichever seat it was; whoever waits from opening it here opens it here.
     const begins = waitWhenOpened(state, seat, context.actor, context) !== null;
-    return seat.seen?.scope === scopeOf(state, seat) && !begins ? refusal('no-effect') : null;
+    return openedAt(state, context.actor, scopeOf(state, seat)) !== null && !begins ? refusal('no-effect') : null;
   },
   decide: actable,
   delegate: (state, seat, context) => {
@@ -262,6 +269,7 @@ export const seatGuards = {
     if (context.actor !== taker && context.actor !== system && !steers(state, context)) return refusal('not-holder');
     return (
       within(state, ['running']) ??
+      whilePaused(state) ??
       decidedAlready(state, seat) ??
       (seat.status === 'asked' ? null : refusal('seat-not-asked'))
     );
@@ -293,6 +301,7 @@ export const seatGuards = {
     const bad = controlled(state, context, ['running']) ?? whilePaused(state);
     if (bad) return bad;
     if (seat.status !== 'asked') return refusal('seat-not-asked');
+    if (allWait(state, seat, context)) return refusal('waits-still');
     const lately = seat.reminded[seat.reminded.length - 1];
     return lately !== undefined && context.now - lately < hour ? refusal('reminded-recently') : null;
   },
@@ -303,18 +312,20 @@ export const seatGuards = {
   reassign: (state, seat, context) => {
     const bad = controlled(state, context, underWay);
     if (bad) return bad;
-    // In rework nothing is over: whoever decided or missed may be replaced, and the next round asks the new holder.
+    // Whoever decided or missed may be replaced in rework, and the next round asks the new holder.
     if (state.phase === 'rework') return null;
-    return stageOver(state, seat) ?? (seat.status === 'decided' ? decidedAlready(state, seat) : null);
+    return changesHands(state, seat) ?? (seat.status === 'decided' ? decidedAlready(state, seat) : null);
   },
   correctAddress: (state, seat, context) =>
     controlled(state, context, underWay) ??
-    (!baseHolder(seat)?.outside ? refusal('not-outside') : (stageOver(state, seat) ?? decidedAlready(state, seat))),
+    (!baseHolder(seat)?.outside ? refusal('not-outside') : (changesHands(state, seat) ?? decidedAlready(state, seat))),
   addSecondHolder: (state, seat, context) =>
     controlled(state, context, underWay) ??
+    changesHands(state, seat) ??
     (state.phase === 'rework' || seat.status === 'asked' || seat.status === 'idle' ? null : refusal('seat-not-asked')),
   dropSecondHolder: (state, seat, context) =>
     controlled(state, context, underWay) ??
+    changesHands(state, seat) ??
     (seat.holders.some((holder) => holder.via === 'second') ? null : refusal('not-second-holder')),
   copyLink: (state, seat, context) =>
     controlled(state, context, underWay) ??
@@ -333,11 +344,7 @@ export const stageGuards = {
     controlled(state, context, ['running']) ?? (isGathering(state, stage) ? null : refusal('not-gathering')),
   setEnough: (state, stage, context) =>
     controlled(state, context, ['running']) ??
-    (stage.status !== 'open' || !stage.stuck
-      ? refusal('not-stuck')
-      : reachableOf(state, stage) === 0
-        ? refusal('enough-unfit')
-        : null),
+    (!isStuck(state, stage) ? refusal('not-stuck') : reachableOf(state, stage) === 0 ? refusal('enough-unfit') : null),
   setTimes: (state, stage, context) =>
     controlled(state, context, ['running']) ?? (stage.held === 'time' ? null : refusal('not-held')),
 } satisfies { readonly [A in Act]?: (state: Circulation, stage: StageRun, context: Context) => Refusal | null };

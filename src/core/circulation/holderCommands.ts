@@ -2,7 +2,7 @@ import { spanOf } from '../people/cover';
 import type { Instant } from '../route/route';
 import { shifted } from '../time/due';
 import type { CommandOf, Context } from './commands';
-import { isPositive, outcomesFor, type PayloadHash, system } from './events';
+import { type Holder, isPositive, outcomesFor, type PayloadHash, system, type Wait } from './events';
 import type { Draft } from './evolve';
 import { actingAs, isAuthorApproving, otherSeatInStage, respondedElsewhere, samePerson } from './holders';
 import { type Refusal, refusal } from './refusal';
@@ -23,7 +23,7 @@ import {
   scopeOf,
   stagePlanOf,
 } from './state';
-import { clockOf, dueWhenOpened, targetsOf, waitsUntil, waitsWhenAsked, waitWhenOpened } from './times';
+import { clockOf, dueMoved, targetsOf, waitsUntil, waitsWhenAsked, waitWhenOpened } from './times';
 
 // What the holder of a seat does with it: look, decide, delegate. Each emits its events or gives a refusal.
 
@@ -50,7 +50,8 @@ export function see(
   const stale = staleVersion(draft, seat, command.scope);
   if (stale) return stale;
   const wait = waitWhenOpened(draft, seat, context.actor, context);
-  const due = wait && dueWhenOpened(draft, seat, wait, context);
+  const moved = wait && dueMoved(draft, { ...seat, waits: [...seat.waits, { ...wait, told: false }] }, context);
+  const due = moved === seat.due ? null : moved;
   emit({ type: 'seat.seen', data: { seat: seat.id, epoch: seat.epoch, scope: command.scope, wait, due } });
   return null;
 }
@@ -148,8 +149,31 @@ export function passOn(
   if (bad) return bad;
   const outside = baseHolder(seat)?.outside ?? false;
   const waits = waitsWhenAsked(draft, seat, [to], context);
-  emit({ type: 'seat.delegated', data: { seat: seat.id, from, to, outside, epoch: seat.epoch + 1, note, waits } });
+  const holder = { person: to, via: 'delegated', outside, since: context.now } as const;
+  const then = asAsked({ ...seat, group: null, holders: heldBy(seat, holder) }, waits, context);
+  const due = dueMoved(draft, then, context);
+  const scope = scopeOf(draft, seat);
+  emit({
+    type: 'seat.delegated',
+    data: { seat: seat.id, from, to, outside, epoch: seat.epoch + 1, due, scope, note, waits },
+  });
   return null;
+}
+
+/** Who holds a seat once `holder` does: its second holders stay. */
+export function heldBy(seat: SeatRun, holder: Holder): Holder[] {
+  return [holder, ...seat.holders.filter(({ via, person }) => via === 'second' && person !== holder.person)];
+}
+
+/** A seat as it is once somebody is asked with these waits. */
+export function asAsked(seat: SeatRun, waits: readonly Wait[], { now }: Context): SeatRun {
+  const told = seat.waits.map((wait) => ({ ...wait, told: true }));
+  return {
+    ...seat,
+    status: 'asked',
+    since: seat.since ?? now,
+    waits: [...told, ...waits.map((wait) => ({ ...wait, told: false }))],
+  };
 }
 
 /** Asks something before responding. By rule the due of the seat waits for the answer, once. */
@@ -191,8 +215,10 @@ function dueAfterAsking(draft: Draft, seat: SeatRun, context: Context): Instant 
 }
 
 /** Takes a group's task: from then on the others leave it to the one who took it. */
-export function take(seat: SeatRun, context: Context, emit: Emit): Refusal | null {
-  emit({ type: 'seat.taken', data: { seat: seat.id, person: context.actor } });
+export function take(draft: Draft, seat: SeatRun, context: Context, emit: Emit): Refusal | null {
+  const holder = { person: context.actor, via: 'taken', outside: false, since: context.now } as const;
+  const due = dueMoved(draft, { ...seat, holders: heldBy(seat, holder) }, context);
+  emit({ type: 'seat.taken', data: { seat: seat.id, person: context.actor, due } });
   return null;
 }
 

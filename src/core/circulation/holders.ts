@@ -195,7 +195,10 @@ export function respondedElsewhere(
   return respondersElsewhere(state, seat).some((by) => samePerson(context, by, person));
 }
 
-/** Another seat of the same stage that this person holds or has decided: a person counts once in a stage. */
+/**
+ * Another seat of the same stage that this person holds or has decided, whoever decided it for them: a person counts once
+ * in a stage, later rounds included.
+ */
 export function otherSeatInStage(
   state: Pick<Circulation, 'stages' | 'seats' | 'decisions'>,
   seat: SeatRun,
@@ -207,9 +210,7 @@ export function otherSeatInStage(
     const other = state.seats.get(id);
     if (!other || other.gone || other.id === seat.id) continue;
     const decision = hasResponded(other) ? decisionOf(state, other) : null;
-    // Whoever declined may be asked again, and whoever is asked then holds it.
-    const held = !decision || other.status === 'declined';
-    if ((decision && same(decision.by)) || (held && other.holders.some((holder) => same(holder.person)))) return other;
+    if ((decision && same(decision.by)) || other.holders.some((holder) => same(holder.person))) return other;
   }
   return null;
 }

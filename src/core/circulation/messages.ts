@@ -2,7 +2,7 @@ import { alike } from '../trail/canonical';
 import type { Context } from './commands';
 import { type CirculationEvent, type Outcome, type PayloadHash, system } from './events';
 import { holders } from './holders';
-import { baseHolder, type Circulation, closesOf, dueOf, type SeatRun, scopeOf, stagePlanOf } from './state';
+import { baseHolder, type Circulation, closesOf, dueOf, type SeatRun, scopeOf, seenOf, stagePlanOf } from './state';
 import { releaseWanted } from './tasks';
 
 /** What a message about a circulation tells. */
@@ -218,7 +218,8 @@ export function messagesOf(
       case 'seat.seen': {
         // Told once for each time they are asked.
         const { seat, epoch } = event.data;
-        const first = before?.seats.get(seat)?.seen === null;
+        const was = before?.seats.get(seat);
+        const first = before && was && seenOf(before, was) === null;
         if (first) toFollowers('opened', { seat, epoch, by: event.actor });
         break;
       }

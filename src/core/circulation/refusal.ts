@@ -67,6 +67,7 @@ export const refusalSentences = {
   'closes-before-due': 'The closing time lies before the due time.',
   'time-needed': 'The time to respond has passed. Please give a new one.',
   'times-needed': 'The closing time of a stage has passed. Please give a new one, or none.',
+  'waits-still': 'They cannot respond yet, so there is nothing to remind them of.',
   'reminded-recently': 'They were reminded less than an hour ago.',
   'keep-impossible': 'There is no decision here that can be kept.',
   'keep-twice': 'One person would count twice. Keep one of their two responses, and ask again for the other.',

@@ -1,17 +1,22 @@
-import { atInstant, independentStages, instantOf } from '../route/route';
+import { type Condition, comparisonsIn, holds } from '../route/condition';
+import { atInstant, independentStages, instantOf, type Route } from '../route/route';
+import { type Standing, tally } from '../route/tally';
 import { canonical } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
 import type { Context } from './commands';
-import { isPositive, type RoundLine, type RoundReason, type StageTimes } from './events';
+import { isPositive, type RoundLine, type RoundReason, type StageTimes, type Version } from './events';
 import { samePerson } from './holders';
 import {
   baseHolder,
   type Circulation,
   type DecisionRecord,
   hasResponded,
+  isSatisfied,
   newest,
   plannedStages,
   type SeatRun,
+  type StageRun,
+  scopeIn,
   scopeOf,
   stagePlanOf,
 } from './state';
@@ -67,6 +72,62 @@ export function countedTwice(
   return twice;
 }
 
+/** The signatures that a version ends, as indexes of decisions: those whose seat would see something else in it. */
+export function signaturesEnded(state: Circulation, version: Version, ends: readonly string[]): number[] {
+  const frozen = new Map([...state.frozen].filter(([file]) => !ends.includes(file)));
+  return state.decisions.flatMap(({ outcome, seat: id, scope }, i) => {
+    const seat = outcome === 'signed' && !state.unsigned.includes(i) ? state.seats.get(id) : undefined;
+    return seat && scopeIn({ ...state, frozen }, seat, version) !== scope ? [i] : [];
+  });
+}
+
+/**
+ * The stages that a round can come to ask while these decisions are kept and these declines left as they are: not those
+ * that they satisfy, nor those that conditions skip or a join passes by. What depends on how a stage ends can become either.
+ */
+export function reachedByRound(
+  state: Circulation,
+  keep: ReadonlySet<string>,
+  leave: ReadonlySet<string>,
+  context: Pick<Context, 'record'>,
+): StageRun[] {
+  const seats = new Map(
+    [...state.seats.values()].map((seat) => {
+      const status = keep.has(seat.id) ? 'decided' : leave.has(seat.id) ? 'declined' : 'idle';
+      return [seat.id, { ...seat, status, passed: leave.has(seat.id) } satisfies SeatRun];
+    }),
+  );
+  const then = { ...state, seats };
+  const grounds = { facts: state.facts, names: {}, record: context.record, outcomes: () => null };
+  const canHold = (condition: Condition | null) =>
+    condition === null ||
+    comparisonsIn(condition).some(({ kind }) => kind === 'outcome') ||
+    holds(condition, grounds).holds;
+  const reached: StageRun[] = [];
+  /** How a part would stand before anybody is asked; collects on the way the stages that could be. */
+  const visit = (part: Route, collect: boolean): Standing => {
+    if (part.kind === 'copies') return 'gone';
+    if (part.kind === 'stage') {
+      const run = state.stages.get(part.id);
+      if (!run || run.gone === 'removed' || !canHold(part.condition)) return 'gone';
+      if (isSatisfied(then, run)) return 'yes';
+      if (collect) reached.push(run);
+      return 'open';
+    }
+    if (part.kind === 'series') {
+      const standings = part.parts.map((inner) => visit(inner, collect));
+      return standings.includes('open') ? 'open' : standings.includes('yes') ? 'yes' : 'gone';
+    }
+    const stand = (into: boolean) =>
+      part.branches.map(({ route, condition }) => (canHold(condition) ? visit(route, into) : 'gone'));
+    const { n, met } = tally(part.join, stand(false), 'branches');
+    if (n > 0 && !met && collect) stand(true);
+    return n === 0 ? 'gone' : met ? 'yes' : 'open';
+  };
+  visit(state.plan, true);
+  return reached;
+}
+
 /** The decisions that stand in stages that take part, yes or no, as indexes by seat. */
 export function standingDecisions(state: Circulation): Map<string, number> {
   return new Map(
@@ -119,8 +180,9 @@ function own(state: Circulation, seat: SeatRun): number[] {
 function sameContent(state: Circulation, seat: SeatRun): number | null {
   const scope = scopeOf(state, seat);
   const matches = (i: number) =>
-    state.decisions[i]?.scope === scope ||
-    state.acceptances.some((entry) => entry.decision === i && entry.seat === seat.id && entry.accepted === scope);
+    !state.unsigned.includes(i) &&
+    (state.decisions[i]?.scope === scope ||
+      state.acceptances.some((entry) => entry.decision === i && entry.seat === seat.id && entry.accepted === scope));
   const latest = own(state, seat).find(matches);
   if (latest === undefined) return null;
   return isPositive((state.decisions[latest] as DecisionRecord).outcome) ? latest : null;

@@ -25,7 +25,7 @@ import type { Command, Context } from './commands';
 import { decide as engine } from './decide';
 import { system } from './events';
 import { offers } from './offers';
-import { scopeOf, standing } from './state';
+import { scopeOf, seenOf, standing } from './state';
 import { tasksOf, timersOf } from './tasks';
 
 // What a route can ask for besides people by name, each with a plain example.
@@ -1035,7 +1035,8 @@ describe('a wrong address', () => {
     put(run, { type: 'remind', seat: 'a-lotte' });
     expect(put(run, correct('a-lotte', 'jarek'), controller, day)).toBe('ok');
     expect(run.events.at(-1)).toMatchObject({ data: { from: 'lotte', to: 'jarek', epoch: 2, opened } });
-    expect(seatOf(run, 'a-lotte')).toMatchObject({ epoch: 2, barred: [], seen: null, reminded: [] });
+    expect(seatOf(run, 'a-lotte')).toMatchObject({ epoch: 2, barred: [], reminded: [] });
+    expect(seenOf(state(run), seatOf(run, 'a-lotte'))).toBeNull();
     expect(holdersOf(run, 'a-lotte')).toEqual(['jarek']);
     // Their time to wait begins when they are reached.
     expect(decide(run, 'a-lotte', 'jarek', 'done')).toBe('too-early');

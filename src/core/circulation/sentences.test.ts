@@ -151,6 +151,7 @@ describe('the sentences of a history', () => {
     [{ type: 'control.handed', to: 'Oskar' }, 'Ines handed control to Oskar'],
     [{ type: 'stage.stuck', verb: 'contribute' }, 'Contribution can no longer be completed'],
     [{ type: 'stage.healed', verb: 'review' }, 'Review can be completed again'],
+    [{ type: 'stage.freed', verb: 'review' }, 'Review goes on'],
     [{ type: 'stage.closed', verb: 'review' }, 'Review completed'],
     [{ type: 'stage.released', verb: 'approve' }, 'Approval was no longer needed'],
     [{ type: 'file.frozen' }, 'The pages were frozen for signing'],

@@ -113,6 +113,8 @@ export function sentence(line: HistoryLine, telling: Telling): string {
       return `${stage} can no longer be completed`;
     case 'stage.healed':
       return `${stage} can be completed again`;
+    case 'stage.freed':
+      return `${stage} goes on`;
     case 'stage.closed':
       return `${stage} completed`;
     case 'stage.released':

@@ -15,14 +15,14 @@ import { timeFor } from '../time/due';
 import type { Context } from './commands';
 import type { CirculationBody, CopyHolder, HeldFor, ReworkCause, SeatStatus } from './events';
 import type { Draft } from './evolve';
-import { holders, isExcluded, leftAloneAt, mayAct, otherSeatInStage, samePerson } from './holders';
+import { claimOn, holders, isExcluded, leftAloneAt, mayAct, otherSeatInStage, samePerson } from './holders';
 import {
-  baseHolder,
   type CopyRun,
   clocksRun,
   filesToFreeze,
   isGathering,
   isSatisfied,
+  isStuck,
   isUnansweredStop,
   memberSeat,
   newest,
@@ -31,10 +31,10 @@ import {
   plannedStages,
   type SeatRun,
   type StageRun,
+  scopeOf,
   seatsOfStage,
   seatsWithoutField,
   stageOutcomesOf,
-  tallyOf,
 } from './state';
 import { clockOf, timesWhenAsked, waitsWhenAsked } from './times';
 
@@ -60,9 +60,10 @@ function dueBy(draft: Draft, context: Context): Due[] {
       for (const { person, from } of pendingWaits(seat))
         if (from <= now) due.push({ at: from, kind: 'freed', seat: seat.id, person });
       if (seat.closes !== null && seat.closes <= now) due.push({ at: seat.closes, kind: 'closes', seat: seat.id });
-      const away = leftAloneAt(seat, context);
-      const taker = baseHolder(seat)?.person;
-      if (away !== null && taker !== undefined) due.push({ at: away, kind: 'away', seat: seat.id, person: taker });
+      // Whoever has taken a group's task gives it back by going away, and by leaving the group or the house.
+      const taker = seat.holders.find((holder) => holder.via === 'taken')?.person;
+      if (taker !== undefined && claimOn(seat, context) === null)
+        due.push({ at: leftAloneAt(seat, context) ?? now, kind: 'away', seat: seat.id, person: taker });
     }
   const rank = { whole: 0, closes: 1, away: 2, freed: 3 } as const;
   return due.sort((a, b) => a.at - b.at || rank[a.kind] - rank[b.kind]);
@@ -263,13 +264,13 @@ function walkStage(draft: Draft, plan: Stage, context: Context, emit: Emit): Sta
   }
   // Amending can add a group to a stage that has started.
   expand(draft, plan, context, emit);
-  if (isGathering(draft, run)) {
-    gather(draft, run, context, emit);
-    return 'open';
-  }
-  ask(draft, plan, context, emit);
-  const { reachable } = tallyOf(draft, draft.stages.get(plan.id) as StageRun);
-  if (reachable === run.stuck) emit({ type: reachable ? 'stage.healed' : 'stage.stuck', data: { stage: plan.id } });
+  const gathers = isGathering(draft, draft.stages.get(plan.id) as StageRun);
+  const held = !gathers && ask(draft, plan, context, emit) === 'time';
+  const now = draft.stages.get(plan.id) as StageRun;
+  if (!held && now.held !== null) emit({ type: 'stage.freed', data: { stage: plan.id } });
+  if (isStuck(draft, now) !== now.stuck)
+    emit({ type: now.stuck ? 'stage.healed' : 'stage.stuck', data: { stage: plan.id } });
+  if (gathers) gather(draft, now, context, emit);
   return 'open';
 }
 
@@ -333,16 +334,19 @@ function expand(draft: Draft, plan: Stage, context: Context, emit: Emit): void {
   }
 }
 
-/** Asks every idle seat, or one by one the first idle one when nobody is asked and no decline waits. */
-function ask(draft: Draft, plan: Stage, context: Context, emit: Emit): void {
+/**
+ * Asks every idle seat, or one by one the first idle one when nobody is asked and no decline waits. Says where it could not,
+ * because a closing time has passed.
+ */
+function ask(draft: Draft, plan: Stage, context: Context, emit: Emit): 'time' | null {
   const run = draft.stages.get(plan.id) as StageRun;
   const idle = seatsWith(draft, run, 'idle');
-  if (idle.length === 0) return;
+  if (idle.length === 0) return null;
   const oneByOne = plan.order === 'oneByOne';
   const waiting =
     seatsWith(draft, run, 'asked').length > 0 ||
     seatsWith(draft, run, 'declined').some((seat) => isUnansweredStop(draft, seat));
-  if (oneByOne && waiting) return;
+  if (oneByOne && waiting) return null;
   for (const { id } of oneByOne ? idle.slice(0, 1) : idle) {
     // What was emitted for the seat before stands in it now.
     const seat = draft.seats.get(id) as SeatRun;
@@ -353,7 +357,7 @@ function ask(draft: Draft, plan: Stage, context: Context, emit: Emit): void {
     // Nobody is asked and missed in one step: the controller is asked for a new time instead.
     if (isPast(closes, context.now)) {
       if (run.held !== 'time') emit({ type: 'stage.held', data: { stage: plan.id, for: 'time' } });
-      return;
+      return 'time';
     }
     emit({
       type: 'seat.asked',
@@ -366,10 +370,13 @@ function ask(draft: Draft, plan: Stage, context: Context, emit: Emit): void {
         waits,
         group: seat.group === null ? null : (context.groups.get(seat.group)?.name ?? ''),
         nobody: people.length === 0,
+        to: people,
+        scope: scopeOf(draft, seat),
         covers: acting.flatMap(({ person, cover }) => (cover.length > 0 ? [person] : [])),
       },
     });
   }
+  return null;
 }
 
 /** Releases everything unfinished in a branch that its join no longer needs. */

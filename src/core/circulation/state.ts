@@ -43,6 +43,13 @@ export type Phase = 'new' | 'running' | 'rework' | 'sealing' | 'completed' | 'wi
  */
 export type Gone = null | 'skipped' | 'removed' | 'expanded';
 
+/** Somebody met a content: they were sent it, or opened it. */
+export interface Met {
+  readonly person: string;
+  readonly scope: string;
+  readonly at: Instant;
+}
+
 /** What has become of one planned seat. */
 export interface SeatRun {
   readonly id: string;
@@ -68,7 +75,9 @@ export interface SeatRun {
   readonly closes: Instant | null;
   /** Times that were given to this seat before it was asked; they come before its stage's. */
   readonly given: { readonly due: Instant | null; readonly closes: Instant | null } | null;
-  readonly seen: { readonly at: Instant; readonly scope: string } | null;
+  /** Who was sent which content here, and who has opened which, each once. */
+  readonly sent: readonly Met[];
+  readonly opened: readonly Met[];
   /** From when those may respond who have to wait, the newest of each person last. */
   readonly waits: readonly (Wait & { readonly told: boolean })[];
   /** Whom its holder would like to pass it on to, where the controller has to agree. */
@@ -230,6 +239,8 @@ export interface Circulation {
   /** When the newest version was submitted. */
   readonly attached: Instant | null;
   readonly decisions: readonly DecisionRecord[];
+  /** Signatures that other bytes have ended, for good, as indexes of decisions: the same bytes later are asked again. */
+  readonly unsigned: readonly number[];
   /** Contents that a controller accepted as what an earlier decision was made on. */
   readonly acceptances: readonly Kept[];
   /** By id, in the order in which they were made. */
@@ -450,6 +461,40 @@ export function tallyOf(state: Pick<Circulation, 'plan' | 'retired' | 'seats'>, 
   return tally(stagePlan(state, stage.id).rule, seatsOfStage(state, stage).map(standingOf), 'seats');
 }
 
+/** When somebody was first sent a content, in whichever seat; null where they were not. */
+export function sentAt(state: Pick<Circulation, 'seats'>, person: string, scope: string | null): Instant | null {
+  return firstOf(state, 'sent', person, scope);
+}
+
+/** When somebody first opened a content, in whichever seat they were asked about it; null where they have not. */
+export function openedAt(state: Pick<Circulation, 'seats'>, person: string, scope: string | null): Instant | null {
+  return firstOf(state, 'opened', person, scope);
+}
+
+function firstOf({ seats }: Pick<Circulation, 'seats'>, how: 'sent' | 'opened', person: string, scope: string | null) {
+  let first: Instant | null = null;
+  for (const seat of seats.values())
+    for (const met of seat[how]) if (met.person === person && met.scope === scope) first = earlier(first, met.at);
+  return first;
+}
+
+/**
+ * The opening that says whether a seat has been seen: of what it asks now by somebody who holds it, in whichever seat, and
+ * else the newest of anything before, since it came to whoever holds it.
+ */
+export function seenOf(
+  state: Pick<Circulation, 'plan' | 'retired' | 'frozen' | 'facts' | 'versions' | 'seats'>,
+  seat: SeatRun,
+): Met | null {
+  const scope = scopeOf(state, seat);
+  for (const { person } of seat.holders) {
+    const at = openedAt(state, person, scope);
+    if (at !== null && scope !== null) return { person, scope, at };
+  }
+  const since = baseHolder(seat)?.since ?? 0;
+  return seat.opened.findLast((met) => met.at >= since) ?? null;
+}
+
 /** Whether the clocks of seats run: whoever is asked can respond, is late, is reminded. */
 export function clocksRun({ phase, paused }: Pick<Circulation, 'phase' | 'paused'>): boolean {
   return phase === 'running' && paused === null;
@@ -516,15 +561,23 @@ export function filesToFreeze(state: Circulation): VersionFile[] {
 export function isSigned(state: Circulation, file: string): boolean {
   const version = newest(state);
   if (!version) return false;
-  return state.decisions.some((decision) => {
+  return state.decisions.some((decision, i) => {
     const seat = state.seats.get(decision.seat);
     return (
       decision.outcome === 'signed' &&
+      !state.unsigned.includes(i) &&
       seat !== undefined &&
       decision.scope === scopeIn(state, seat, version) &&
       filesOf(state, seat.id, version).some((candidate) => candidate.id === file)
     );
   });
+}
+
+/** Whether the rule of a stage can no longer be met. What is being returned does not wait for it any more. */
+export function isStuck(state: Pick<Circulation, 'plan' | 'retired' | 'phase' | 'seats'>, stage: StageRun): boolean {
+  return (
+    stage.status === 'open' && stage.gone === null && !isGathering(state, stage) && !tallyOf(state, stage).reachable
+  );
 }
 
 /** What of a circulation waits for its controller to decide how it goes on, and why. */
@@ -538,22 +591,25 @@ export function stopsOf(state: Circulation): Stop[] {
   if (state.phase !== 'running') return [];
   const stops: Stop[] = [];
   for (const stage of state.stages.values()) {
+    if (stage.gone) continue;
     if ((stage.held === 'time' || stage.held === 'crowd') && (stage.status === 'idle' || stage.status === 'open'))
       stops.push({ kind: stage.held, stage: stage.id, since: instantOf(stage.closes) ?? state.last });
     if (stage.status !== 'open') continue;
     const all = stagePlan(state, stage.id).rule.kind === 'all';
+    const stuck = isStuck(state, stage);
     let named = false;
     for (const seat of seatsOfStage(state, stage)) {
+      if (seat.gone) continue;
       const since = seat.since ?? state.last;
-      if (isUnansweredStop(state, seat) || (seat.status === 'declined' && stage.stuck)) {
+      if (isUnansweredStop(state, seat) || (seat.status === 'declined' && stuck)) {
         stops.push({ kind: 'declined', seat: seat.id, stage: stage.id, since: decisionOf(state, seat)?.at ?? since });
         named = true;
-      } else if (seat.status === 'missed' && (stage.stuck || all)) {
+      } else if (seat.status === 'missed' && (stuck || all)) {
         stops.push({ kind: 'missed', seat: seat.id, stage: stage.id, since: seat.closes ?? since });
         named = true;
       }
     }
-    if (stage.stuck && !named) stops.push({ kind: 'stuck', stage: stage.id, since: stage.since ?? state.last });
+    if (stuck && !named) stops.push({ kind: 'stuck', stage: stage.id, since: stage.since ?? state.last });
   }
   return stops;
 }

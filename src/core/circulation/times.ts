@@ -3,8 +3,19 @@ import { usualCalendar } from '../time/calendar';
 import { after, type Clock, timeFor } from '../time/due';
 import type { Context } from './commands';
 import type { Wait } from './events';
-import { actingAs, holders } from './holders';
-import { baseHolder, type Circulation, earlier, type SeatRun, scopeOf, seatPlan, stagePlanOf, waitOf } from './state';
+import { type Acting, actingAs, holders } from './holders';
+import {
+  baseHolder,
+  type Circulation,
+  earlier,
+  openedAt,
+  type SeatRun,
+  scopeOf,
+  seatPlan,
+  sentAt,
+  stagePlanOf,
+  waitOf,
+} from './state';
 
 // When a seat is due, closes, and may first be acted on. Computed once, when somebody is asked or opens the content, and
 // stored with the event.
@@ -31,50 +42,26 @@ export function targetsOf(state: Named, seat: SeatRun): { readonly due: Time | n
   };
 }
 
-/** When a seat would be due and close if it were asked now; nobody is due before they may respond, nor after it closes. */
-export function timesWhenAsked(
-  state: Circulation,
-  seat: SeatRun,
-  waits: readonly Wait[],
-  context: Context,
-): { readonly due: Instant | null; readonly closes: Instant | null } {
-  const { now } = context;
-  const base = baseHolder(seat)?.person ?? null;
-  const clock = clockOf(context, base);
-  const targets = targetsOf(state, seat);
-  const closes = seat.given ? (seat.given.closes ?? null) : timeFor(targets.closes, now, clock);
-  const from = base === null ? null : (waits.findLast((wait) => wait.person === base)?.from ?? null);
-  const target = seat.given?.due ?? dueFrom(targets.due, now, from, clock);
-  return { due: target === null ? null : earlier(target, closes), closes };
-}
-
-/** A due time for somebody who may respond from `from` on: the later of it and what counts from then. */
-function dueFrom(due: Time | null, asked: Instant, from: Instant | null, clock: Clock): Instant | null {
-  if (due === null) return null;
-  const begins = Math.max(asked, from ?? asked);
-  const at = timeFor(due, begins, clock);
-  return at === null ? null : Math.max(at, begins);
-}
-
-/** What a wait counts from when `person` is asked now; null while it has to begin with their opening the content. */
-function sinceWhenAsked(
+/** What a wait counts from for `person`, who is asked at `asked`; null while it has to begin with their opening the content. */
+function sinceFor(
   state: Circulation,
   seat: SeatRun,
   earliest: Earliest,
   person: string,
-  now: Instant,
-  scope: string,
-) {
-  if (earliest.kind === 'date') return now;
+  asked: Instant,
+): Instant | null {
+  if (earliest.kind === 'date') return asked;
+  const scope = scopeOf(state, seat);
   // Time to think belongs to the text seen: it goes on over rounds, and begins again with other content where it is set so.
   const before = seat.waits.find(
     (wait) => wait.person === person && wait.since !== null && (!earliest.again || wait.scope === scope),
   );
   if (before) return before.since;
-  if (earliest.from === 'asked') return now;
-  if (earliest.from === 'opened') return null;
+  // What somebody was sent or has opened in another seat they have had the time to think over.
+  if (earliest.from === 'asked') return sentAt(state, person, scope) ?? asked;
+  if (earliest.from === 'opened') return openedAt(state, person, scope);
   // One that is skipped or passed by counts from that moment.
-  return state.stages.get(earliest.from.stage)?.ended ?? now;
+  return state.stages.get(earliest.from.stage)?.ended ?? asked;
 }
 
 /** The waits of people who are asked now: none where the stage has no earliest time. */
@@ -83,7 +70,7 @@ export function waitsWhenAsked(state: Circulation, seat: SeatRun, people: readon
   if (!earliest) return [];
   const scope = scopeOf(state, seat) ?? '';
   return people.map((person) => {
-    const since = sinceWhenAsked(state, seat, earliest, person, context.now, scope);
+    const since = sinceFor(state, seat, earliest, person, context.now);
     return { person, scope, since, from: fromOf(earliest, since, clockOf(context, person)) };
   });
 }
@@ -93,22 +80,37 @@ function fromOf(earliest: Earliest, since: Instant | null, clock: Clock): Instan
   return since === null ? null : after(since, earliest, clock);
 }
 
+/** The newest wait of a person on a seat for what it asks now; null where nothing was counted for them, or for other content. */
+function waitNow(state: Circulation, seat: SeatRun, earliest: Earliest, person: string): Wait | null {
+  const wait = waitOf(seat, person);
+  return wait && earliest.kind === 'wait' && earliest.again && wait.scope !== scopeOf(state, seat) ? null : wait;
+}
+
 /** The wait that begins with somebody opening the content now; null where none does. */
 export function waitWhenOpened(state: Circulation, seat: SeatRun, person: string, context: Context): Wait | null {
   const { earliest } = stagePlanOf(state, seat);
   if (earliest?.kind !== 'wait' || earliest.from !== 'opened') return null;
+  if ((waitNow(state, seat, earliest, person)?.since ?? null) !== null) return null;
   const scope = scopeOf(state, seat) ?? '';
-  const before = waitOf(seat, person);
-  if (before?.since != null && (!earliest.again || before.scope === scope)) return null;
   return { person, scope, since: context.now, from: after(context.now, earliest, clockOf(context, person)) };
 }
 
-/** The due time after somebody's wait has begun: the later counts, and a closing time is never moved. */
-export function dueWhenOpened(state: Circulation, seat: SeatRun, wait: Wait, context: Context): Instant | null {
-  if (seat.due === null || wait.from === null) return null;
-  const moved = dueFrom(targetsOf(state, seat).due, context.now, wait.from, clockOf(context, wait.person));
-  const due = earlier(Math.max(seat.due, moved ?? wait.from), seat.closes) as Instant;
-  return due === seat.due ? null : due;
+/** From when somebody who may act may respond: an instant, which may have passed, or null until they have opened the content. */
+function respondsFrom(
+  state: Circulation,
+  seat: SeatRun,
+  acting: Pick<Acting, 'person' | 'cover' | 'since'>,
+  context: Context,
+): Instant | null {
+  const { earliest } = stagePlanOf(state, seat);
+  if (!earliest) return 0;
+  const { person } = acting;
+  const own = waitNow(state, seat, earliest, person);
+  if (own) return own.from;
+  // Whoever came to the seat by their group since it was asked waits as if they had been asked with the others; for whoever
+  // covers it counts from when they came to it.
+  const asked = Math.max(seat.since ?? context.now, acting.cover.length > 0 ? (acting.since ?? 0) : 0);
+  return fromOf(earliest, sinceFor(state, seat, earliest, person, asked), clockOf(context, person));
 }
 
 /** Whether somebody still has to wait: until an instant, or until they have opened the content. Null when they need not. */
@@ -118,18 +120,66 @@ export function waitsUntil(
   person: string,
   context: Context,
 ): Instant | 'opened' | null {
-  const { earliest } = stagePlanOf(state, seat);
-  if (!earliest) return null;
-  // Whoever came to the seat by their group since it was asked waits as if they had been asked with the others; for whoever
-  // covers it counts from when they came to it.
-  const acting = actingAs(state, seat, person, context);
-  const came = Math.max(seat.since ?? context.now, acting?.cover.length ? (acting.since ?? 0) : 0);
-  const own = waitOf(seat, person) ?? waitsWhenAsked(state, seat, [person], { ...context, now: came })[0];
-  if (!own || own.from === null) return 'opened';
-  return own.from > context.now ? own.from : null;
+  if (!stagePlanOf(state, seat).earliest) return null;
+  const acting = actingAs(state, seat, person, context) ?? { person, cover: [], since: null };
+  const from = respondsFrom(state, seat, acting, context);
+  if (from === null) return 'opened';
+  return from > context.now ? from : null;
+}
+
+/** When the first of those who may act on a seat may respond; null where each has to open it first, or nobody may act. */
+function firstResponds(state: Circulation, seat: SeatRun, context: Context): Instant | null {
+  let first: Instant | null = null;
+  for (const acting of holders(state, seat, context))
+    first = earlier(first, respondsFrom(state, seat, acting, context));
+  return first;
+}
+
+/** Whether nobody who may act on a seat may respond yet, though the time when they may is known. */
+export function allWait(state: Circulation, seat: SeatRun, context: Context): boolean {
+  if (!stagePlanOf(state, seat).earliest) return false;
+  const acting = holders(state, seat, context);
+  return acting.length > 0 && acting.every((one) => (respondsFrom(state, seat, one, context) ?? 0) > context.now);
 }
 
 /** The people who would be asked if a seat were asked now, whoever covers for one of them among them. */
 export function askedNow(state: Circulation, seat: SeatRun, context: Context): string[] {
   return holders(state, seat, context).map(({ person }) => person);
+}
+
+/** A state with one of its seats as it would be. */
+function withSeat(state: Circulation, seat: SeatRun): Circulation {
+  return { ...state, seats: new Map(state.seats).set(seat.id, seat) };
+}
+
+/**
+ * When a seat is due and closes that is asked at `asked` with these waits. A due counts from when the first of those
+ * who may act may respond, so that nobody is late before they could; a closing time is never moved.
+ */
+export function timesWhenAsked(
+  state: Circulation,
+  seat: SeatRun,
+  waits: readonly Wait[],
+  context: Context,
+  asked: Instant = context.now,
+): { readonly due: Instant | null; readonly closes: Instant | null } {
+  const clock = clockOf(context, baseHolder(seat)?.person ?? null);
+  const targets = targetsOf(state, seat);
+  const closes = seat.given?.closes ?? timeFor(targets.closes, asked, clock);
+  let first = asked;
+  if (stagePlanOf(state, seat).earliest) {
+    const then = { ...seat, since: asked, waits: [...seat.waits, ...waits.map((wait) => ({ ...wait, told: false }))] };
+    first = Math.max(asked, firstResponds(withSeat(state, then), then, context) ?? asked);
+  }
+  const due = seat.given?.due ?? timeFor(targets.due, first, clock);
+  return { due: due === null ? null : earlier(Math.max(due, first), closes), closes };
+}
+
+/** The due of a seat as it would be, whose people may all respond only later: it counts from when the first of them may. */
+export function dueMoved(state: Circulation, seat: SeatRun, context: Context): Instant | null {
+  if (seat.due === null || !stagePlanOf(state, seat).earliest) return seat.due;
+  const first = firstResponds(withSeat(state, seat), seat, context);
+  if (first === null || first <= context.now) return seat.due;
+  const counted = timeFor(targetsOf(state, seat).due, first, clockOf(context, baseHolder(seat)?.person ?? null));
+  return earlier(Math.max(seat.due, counted ?? first, first), seat.closes);
 }

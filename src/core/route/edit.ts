@@ -81,17 +81,27 @@ export interface SeatChange {
   readonly closes?: Time | null;
 }
 
-/** The route after a change, tidied. What a change names and the route does not have leaves the route as it was. */
-export function edited(route: Series, edit: RouteEdit): Series {
+const none: ReadonlySet<string> = new Set();
+
+/** The route after several changes, one after another. */
+export function editedBy(route: Series, edits: readonly RouteEdit[], begun = none): Series {
+  return edits.reduce((before, edit) => edited(before, edit, begun), route);
+}
+
+/**
+ * The route after a change, tidied. What a change names and the route does not have leaves the route as it was. Parallels
+ * that have begun, by their ids, stay where they are though one branch is left of them.
+ */
+export function edited(route: Series, edit: RouteEdit, begun = none): Series {
   switch (edit.do) {
     case 'add':
-      return pointing(tidied(inserted(route, edit.at, [edit.part])));
+      return pointing(tidied(inserted(route, edit.at, [edit.part]), begun));
     case 'move':
-      return tidied(moved(route, edit.part, edit.to));
+      return tidied(moved(route, edit.part, edit.to), begun);
     case 'moveBranch':
-      return tidied(movedBranch(route, edit.branch, edit.to));
+      return tidied(movedBranch(route, edit.branch, edit.to), begun);
     case 'remove':
-      return pointing(tidied(without(route, edit.part)));
+      return pointing(tidied(without(route, edit.part), begun));
     case 'change':
       return throughStages(route, (stage) => (stage.id === edit.stage ? fitted({ ...stage, ...edit.with }) : stage));
     case 'split':
@@ -287,22 +297,26 @@ function movedSeat(route: Series, id: string, to: { readonly stage: string; read
 }
 
 /**
- * The route without what editing may leave behind: branches in which no stage stands any more, parallels of one branch,
+ * The route without what editing may leave behind: branches in which no stage stands any more, parallels of one branch
+ * (but for those that have begun),
  * series inside series. Boards of such a branch come behind its parallel; the condition of a branch that stays alone goes to
  * each of its stages.
  */
-function tidied(route: Series): Series {
-  return throughSeries(route, (series) => ({ ...series, parts: series.parts.flatMap(tidiedPart) }));
+function tidied(route: Series, begun: ReadonlySet<string>): Series {
+  return throughSeries(route, (series) => ({
+    ...series,
+    parts: series.parts.flatMap((part) => tidiedPart(part, begun)),
+  }));
 }
 
-function tidiedPart(part: Route): readonly Route[] {
+function tidiedPart(part: Route, begun: ReadonlySet<string>): readonly Route[] {
   if (part.kind === 'series') return part.parts;
   if (part.kind !== 'parallel') return [part];
   const branches = part.branches.filter((branch) => stagesOf(branch.route).length > 0);
   const boards = part.branches.filter((branch) => !branches.includes(branch)).flatMap(({ route }) => copiesOf(route));
   const [only] = branches;
   if (!only) return boards;
-  if (branches.length > 1) {
+  if (branches.length > 1 || begun.has(part.id)) {
     const { join } = part;
     const fits = join.kind !== 'atLeast' || join.k <= branches.length;
     return [{ ...part, branches, join: fits ? join : { kind: 'all' } }, ...boards];

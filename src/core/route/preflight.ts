@@ -5,7 +5,7 @@ import { axisOf, localDay, worksOn } from '../time/calendar';
 import { after, type Clock } from '../time/due';
 import { expectedDues, uncoveredAt } from './away';
 import { type Condition, comparisonsIn, factsIn, holds, type RecordFact, type RecordValue } from './condition';
-import { edited, firstAsked, type RouteEdit } from './edit';
+import { editedBy, firstAsked, type RouteEdit } from './edit';
 import { type Facts, type FactType, factFault } from './facts';
 import {
   type Assignment,
@@ -483,7 +483,7 @@ export function mended(subject: PreflightSubject, mending: Mending): PreflightSu
       fields: subject.fields.filter((field) => field.file !== mending.file || signing.has(field.seat)),
     };
   }
-  return { ...subject, route: mending.edits.reduce(edited, subject.route) };
+  return { ...subject, route: editedBy(subject.route, mending.edits) };
 }
 
 const keyOf = ({ code, stage, seat, about }: Finding) => [code, stage, seat, about].join(' ');

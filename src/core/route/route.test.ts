@@ -53,7 +53,8 @@ describe('a route', () => {
     const among = (n: number) => ({ kind: 'any', of: Array.from({ length: n }, () => many) }) as const;
     expect(codes({ ...one, condition: among(conditionLimits.parts - 1) })).toEqual([]);
     expect(codes({ ...one, condition: among(conditionLimits.parts) })).toEqual(['condition-unfit']);
-    expect(codes(fork({ kind: 'all' }, [one]))).toEqual(['too-few-branches']);
+    expect(codes(fork({ kind: 'all' }))).toEqual(['too-few-branches']);
+    expect(codes(fork({ kind: 'all' }, [one]))).toEqual([]);
     expect(codes(fork({ kind: 'atLeast', k: 3 }, [one], [two]))).toEqual(['rule-out-of-reach']);
   });
 

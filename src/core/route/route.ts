@@ -348,7 +348,8 @@ export function routeFaults(route: Route): RouteFault[] {
       for (const { id } of part.to) claim(id);
     } else if (part.kind === 'series') for (const inner of part.parts) visit(inner, partial, depth);
     else if (part.kind === 'parallel') {
-      if (part.branches.length < 2) faults.push({ code: 'too-few-branches', id: part.id });
+      // One is left where another was removed under way.
+      if (part.branches.length < 1) faults.push({ code: 'too-few-branches', id: part.id });
       ruleFits(part.id, part.join, part.branches.length);
       const { needed, n } = planned(part.join, part.branches.length);
       for (const branch of part.branches) {

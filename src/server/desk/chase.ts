@@ -1,6 +1,6 @@
 import type { Command } from '@/core/circulation/commands';
 import { allowed, offers } from '@/core/circulation/offers';
-import { baseHolder, dueOf, type SeatRun, stagePlanOf } from '@/core/circulation/state';
+import { baseHolder, dueOf, type SeatRun, seenOf, stagePlanOf } from '@/core/circulation/state';
 import { groupTasks } from '@/core/circulation/tasks';
 import { clockOf } from '@/core/circulation/times';
 import { absenceAt } from '@/core/people/cover';
@@ -97,7 +97,7 @@ export async function chaseList(tx: Tx, me: string): Promise<ChaseRow[]> {
         since: seat.since,
         due,
         reminded: seat.reminded,
-        opened: seat.seen?.at ?? null,
+        opened: seenOf(state, seat)?.at ?? null,
         away: absence && { until: absence.to, covered: covers.length > 0 },
         acts,
         extendTo: after(now, { amount: 2, unit: 'workingDays' }, clockOf(context, holder ?? null)),

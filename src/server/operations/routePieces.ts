@@ -267,7 +267,7 @@ const parallel = (depth: number): Joi.ObjectSchema =>
     name: oneLine(80).allow('').required(),
     join: rule.required(),
     branches: Joi.array()
-      .min(2)
+      .min(1)
       .max(12)
       .items(
         Joi.object({

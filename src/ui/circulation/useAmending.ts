@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useState } from 'react';
 import { routeDifferences } from '@/core/route/changes';
-import { edited } from '@/core/route/edit';
+import { editedBy } from '@/core/route/edit';
 import { atInstant, type Instant, instantOf } from '@/core/route/route';
 import type { AmendedFile } from '@/server/circulation/amend';
 import type { CirculationView } from '@/server/circulation/view';
@@ -9,7 +9,7 @@ import { useAnswer } from '../data/use';
 import { useKept } from '../data/useKept';
 import { useSettled } from '../data/useSettled';
 import { needsOf } from './offers';
-import { type PlanStore, useRouteMaking } from './usePlanning';
+import { begunForks, type PlanStore, useRouteMaking } from './usePlanning';
 import type { Plan } from './useSavedPlan';
 
 /** An amendment as it is drafted: on what, and what it shall be; kept on this device until it is made or given up. */
@@ -92,7 +92,7 @@ export function useAmending(view: CirculationView) {
             keep({
               basis,
               from: present,
-              plan: { ...drafted.plan, route: edits.reduce(edited, view.route) },
+              plan: { ...drafted.plan, route: editedBy(view.route, edits, begunForks(view)) },
               files: drafted.files,
             }),
         }

@@ -2,7 +2,16 @@ import { useMemo, useState } from 'react';
 import type { Whole } from '@/core/circulation/events';
 import { type LineModel, lineOf, overlaid } from '@/core/line/line';
 import { type Condition, holds } from '@/core/route/condition';
-import { edited, findPart, firstAsked, type RouteEdit, type Slot, type SplitIds, slotAfter } from '@/core/route/edit';
+import {
+  edited,
+  editedBy,
+  findPart,
+  firstAsked,
+  type RouteEdit,
+  type Slot,
+  type SplitIds,
+  slotAfter,
+} from '@/core/route/edit';
 import { type FactValue, factsWith } from '@/core/route/facts';
 import { type Finding, type Mending, mendingOf, preflight } from '@/core/route/preflight';
 import {
@@ -38,6 +47,18 @@ interface Made {
 
 const fresh = () => crypto.randomUUID();
 
+/** The forks of a circulation that have begun: they stay, though an amendment leaves one branch of them. */
+export function begunForks({ route, stages }: Pick<CirculationView, 'route' | 'stages'>): ReadonlySet<string> {
+  const begun = new Set(
+    stages.flatMap(({ id, status, held, skipped }) => (status !== 'idle' || held || skipped ? [id] : [])),
+  );
+  return new Set(
+    partsOf(route).flatMap((part) =>
+      part.kind === 'parallel' && stagesOf(part).some(({ id }) => begun.has(id)) ? [part.id] : [],
+    ),
+  );
+}
+
 /** A route while it is planned: saved as it is made. */
 export function usePlanning(view: CirculationView) {
   const editable = may(view, 'plan');
@@ -68,8 +89,9 @@ export function useRouteMaking(view: CirculationView, saved: PlanStore, editable
   const { change, undo, redo, can, canAgain } = useUndo<Made>(made, (next) => setPlan({ ...next, text }));
   const putFields = useTell('circulation.putFields');
 
+  const begun = useMemo(() => begunForks(view), [view]);
   const edit = (...more: readonly RouteEdit[]) =>
-    change({ ...made, route: more.reduce(edited, route), edits: [...edits, ...more] });
+    change({ ...made, route: editedBy(route, more, begun), edits: [...edits, ...more] });
   const model = useMemo(() => {
     const line = lineOf(route, null, 0);
     return present ? overlaid(line, present) : line;
@@ -166,7 +188,7 @@ export function useRouteMaking(view: CirculationView, saved: PlanStore, editable
       if (found) edit({ do: 'move', part, to: { series: found.slot.series, at: found.slot.at + (by === 1 ? 2 : -1) } });
     },
     remove: (part: string) => {
-      const next = edited(route, { do: 'remove', part });
+      const next = edited(route, { do: 'remove', part }, begun);
       edit({ do: 'remove', part });
       setOpen(stagesOf(next)[0]?.id ?? copiesOf(next)[0]?.id ?? null);
     },

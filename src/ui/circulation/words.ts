@@ -43,7 +43,7 @@ export function statusOf({ status, removed }: { readonly status: SeatStatus; rea
 export const findingWords: { readonly [F in FindingCode]: string } = {
   'duplicate-id': 'The same stage stands twice on the route.',
   'rule-out-of-reach': 'This stage needs more people than it has.',
-  'too-few-branches': 'A fork needs at least two branches.',
+  'too-few-branches': 'A fork needs a branch.',
   'empty-branch': 'A branch of this fork is still empty.',
   'sign-under-partial-join': 'Signing cannot stand in a branch that others can overtake. Put it after the join.',
   'closes-before-due': 'closes before it is due.',

@@ -28,7 +28,7 @@ export function useReading(view: CirculationView, seatId: string | null) {
 
   const { mutate: tellSeen } = useTell('circulation.see');
   const scope = version && seat ? version.scopes[seat.id] : undefined;
-  const unseen = asked && !stale && seat.seen?.scope !== scope;
+  const unseen = seat !== null && asked && !stale && needsOf(view, 'see', seat.id) !== null;
   const [id, epoch] = [seat?.id, seat?.epoch];
   useEffect(() => {
     if (unseen && scope && id !== undefined && epoch !== undefined)
