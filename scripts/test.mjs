@@ -97,6 +97,9 @@ await main(async () => {
   ensureDisk(root, 2000);
   ensurePrograms('postgres', 'chromium', 'qpdf', 'poppler', 'shaper');
   ensurePackages();
+  // Each day other random circulations; whoever wants those of a day again says so.
+  process.env.AVENDA_SEED_OF_THE_DAY ??= String(Math.floor(Date.now() / 86_400_000));
+  say(`Random circulations by seed ${process.env.AVENDA_SEED_OF_THE_DAY} (AVENDA_SEED_OF_THE_DAY).`);
   rmSync(results, { recursive: true, force: true });
   mkdirSync(results, { recursive: true });
   await build();

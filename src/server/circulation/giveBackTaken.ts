@@ -3,7 +3,10 @@ import type { Tx } from '../db/connect';
 import { act } from './act';
 import { circulationState } from './load';
 
-/** Gives back what a person has taken of a group, or of any group where none is named: they belong to it no longer. */
+/**
+ * Lets every circulation catch up in which a person has taken a task of a group, or of any group where none is named, to
+ * which they belong no longer: the task goes back to its group, at once or when a pause ends.
+ */
 export async function giveBackTaken(tx: Tx, person: string, group: string | null): Promise<void> {
   const rows = await tx.sql<{ circulation: string; seat: string }[]>`
     select circulation, seat from task
@@ -12,6 +15,6 @@ export async function giveBackTaken(tx: Tx, person: string, group: string | null
     const seat = (await circulationState(tx, circulation))?.seats.get(id);
     const taken = seat?.holders.some((holder) => holder.via === 'taken' && holder.person === person);
     if (seat && taken && seat.group !== null && (group === null || seat.group === group))
-      await act(tx, circulation, { type: 'giveBack', seat: id, epoch: seat.epoch }, system);
+      await act(tx, circulation, { type: 'wake' }, system);
   }
 }

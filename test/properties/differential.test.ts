@@ -1,0 +1,27 @@
+import fc from 'fast-check';
+import { expect, it } from 'vitest';
+import { differs, told } from '../model/differential';
+import { scenario } from './arbitrary';
+
+const runs = Number(process.env.AVENDA_RUNS ?? 100_000);
+// Another one each day, set by whoever starts the tests; always the same under mutation.
+const seed = Number(process.env.AVENDA_SEED ?? process.env.AVENDA_SEED_OF_THE_DAY ?? 1);
+
+it('the engine and a model written from the rules alone agree on what is refused and on all that can be seen', () => {
+  const accepted = new Map<string, number>();
+  let played = 0;
+  const met = (type: string) => accepted.set(type, (accepted.get(type) ?? 0) + 1);
+  fc.assert(
+    fc.property(scenario, (given) => {
+      played += 1;
+      const difference = differs(given, met);
+      if (difference) throw new Error(told(difference));
+    }),
+    // As many as fit in the time; what they found until then counts.
+    { numRuns: runs, seed, interruptAfterTimeLimit: 90_000, markInterruptAsFailure: false },
+  );
+  process.stdout.write(`${played} circulations played to both, seed ${seed}\n`);
+  expect(played).toBeGreaterThan(20);
+  for (const type of ['decide', 'reassign', 'confirmRound', 'amend', 'pause', 'see', 'extend'])
+    expect(accepted.get(type) ?? 0, type).toBeGreaterThan(0);
+}, 200_000);
