@@ -1,10 +1,11 @@
 import type { NextRequest } from 'next/server';
+import type { RefusalCode } from '@/core/refusals';
 import { linkCookie } from '@/server/auth/links';
 import { sessionCookie } from '@/server/auth/sessions';
 import { refusedWith } from '@/server/operations/handle';
 import { answerRequest, responseOf } from '@/server/operations/http';
 import type { Operation } from '@/server/operations/operation';
-import { Refused, type RefusedCode } from '@/server/refused';
+import { Refused } from '@/server/refused';
 import { everyOperation } from '@/simulators/operations';
 
 /** Answers a request for an operation, in process. `link` is the handle of the link it came through. */
@@ -18,7 +19,7 @@ export function answer(
   return answerRequest(everyOperation, request, cookie, { name, kind, link });
 }
 
-export function refusedResponse(code: RefusedCode): Response {
+export function refusedResponse(code: RefusalCode): Response {
   return responseOf(refusedWith(code));
 }
 
@@ -28,7 +29,7 @@ export async function orRefused(request: Request, work: () => Promise<Response>)
     return await work();
   } catch (error) {
     if (!(error instanceof Refused)) throw error;
-    const refused = refusedResponse(error.code as RefusedCode);
+    const refused = refusedResponse(error.refusal.code);
     if (request.headers.get('sec-fetch-dest') !== 'document') return refused;
     const headers = { 'content-type': 'text/plain; charset=utf-8', 'cache-control': 'no-store' };
     return new Response(error.message, { status: refused.status, headers });

@@ -199,7 +199,7 @@ describe('room', () => {
     const body = new Blob([Buffer.from(await samplePdf(randomUUID(), 1))]).stream();
     return receiveFile(whose, person, 'x.pdf', body as ReadableStream<Uint8Array>).then(
       () => 'taken',
-      (error: { code?: string; message: string }) => [error.code, /\.$/.test(error.message)],
+      (error: { refusal?: { code: string }; message: string }) => [error.refusal?.code, /\.$/.test(error.message)],
     );
   };
   it('ends for a member, for an organization and for the disk, each with a sentence, and nobody else is hindered', async () => {

@@ -2,7 +2,7 @@ import type { NextRequest } from 'next/server';
 import { asMember } from '@/server/auth/sessions';
 import { receiveFile, refuseTooLarge } from '@/server/files/receive';
 import { log } from '@/server/log';
-import { refusedAnswer } from '@/server/operations/handle';
+import { refusedAnswer, refusedWith } from '@/server/operations/handle';
 import { responseOf } from '@/server/operations/http';
 import { fromOurPages } from '@/server/operations/origin';
 import { Refused } from '@/server/refused';
@@ -39,11 +39,9 @@ export async function POST(request: NextRequest): Promise<Response> {
     };
     return responseOf({ ok: true, status: 200, value, changed: [] });
   } catch (error) {
-    if (error instanceof Refused) return responseOf(refusedAnswer(error.code, error.message, error.facts));
+    if (error instanceof Refused) return responseOf(refusedAnswer(error.refusal));
     log.error({ error: error instanceof Error ? error.stack : String(error) }, 'an upload failed');
-    return responseOf(
-      refusedAnswer('fault', 'The file could not be taken in. Nothing of it was kept; please try again.'),
-    );
+    return responseOf(refusedWith('upload-fault'));
   } finally {
     underWay -= 1;
   }

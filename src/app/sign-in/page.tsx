@@ -1,8 +1,8 @@
 import type { Metadata } from 'next';
 import { Suspense } from 'react';
+import { refusal } from '@/core/refusals';
 import { handle } from '@/server/operations/handle';
 import { registry } from '@/server/operations/registry';
-import { refusedSentences } from '@/server/refused';
 import { SignInPage } from '@/ui/admin/SignIn';
 
 export const metadata: Metadata = { title: 'Sign in · Avenda' };
@@ -15,7 +15,7 @@ export default async function Page() {
   const look = registry.get('auth.look');
   const nobody = { address: '', agent: '', secret: undefined, handle: null, page: undefined, setCookie: () => {} };
   const answer = look && (await handle(look, {}, nobody));
-  if (!answer?.ok) throw new Error(answer?.refusal.sentence ?? refusedSentences['not-found']);
+  if (!answer?.ok) throw new Error(answer?.refusal.sentence ?? refusal('not-found').sentence);
   return (
     <Suspense>
       <SignInPage look={answer.value as Look} />

@@ -1,3 +1,4 @@
+import { type Refusal, type RefusalCode, refusal } from '../refusals';
 import { type Finding, preflight } from '../route/preflight';
 import {
   copiesOf,
@@ -17,7 +18,6 @@ import type { CommandOf, Context } from './commands';
 import type { SeatTimes, Version } from './events';
 import { apply, type Draft, draftOf } from './evolve';
 import { subjectOf } from './readiness';
-import { type Refusal, type RefusalCode, refusal } from './refusal';
 import { countedTwice, signaturesEnded, standingDecisions } from './round';
 import type { Emit } from './settle';
 import {

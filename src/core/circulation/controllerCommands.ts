@@ -1,3 +1,4 @@
+import { type Refusal, refusal } from '../refusals';
 import { factsIn } from '../route/condition';
 import { atInstant, conditionsOf, type Instant, instantOf, routeFaults, type Time } from '../route/route';
 import { shifted } from '../time/due';
@@ -8,7 +9,6 @@ import { type Kept, type SeatStatus, type SeatTimes, type StageTimes, system } f
 import type { Draft } from './evolve';
 import { leavable } from './guards';
 import { asAsked, heldBy, passOn, unfit } from './holderCommands';
-import { type Refusal, refusal } from './refusal';
 import { countedTwice, keepable, reachedByRound, roundBasis, signaturesEnded, standingDecisions } from './round';
 import { beginRework, type Emit, type EmitAs, wholeTimes } from './settle';
 import {

@@ -1,3 +1,4 @@
+import { type Refusal, refusal } from '../refusals';
 import { routeFaults } from '../route/route';
 import { amend } from './amending';
 import type { Command, Context, Create } from './commands';
@@ -29,7 +30,6 @@ import { type CirculationBody, type CirculationEvent, system } from './events';
 import { apply, begin, type Draft, draftOf } from './evolve';
 import { commentGuards, fileGuards, questionGuards, seatGuards, stageGuards, wholeGuards } from './guards';
 import { answerQuestion, askQuestion, decideSeat, delegate, giveBack, name, see, take } from './holderCommands';
-import { type Refusal, refusal } from './refusal';
 import { beginRework, catchUp, type Emit, type EmitAs, sendWaitingCopies, settle } from './settle';
 import { type Circulation, isOfDecision, type SeatRun } from './state';
 

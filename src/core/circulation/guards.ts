@@ -1,10 +1,10 @@
+import { type Refusal, type RefusalCode, refusal } from '../refusals';
 import { asksNobody, preflight } from '../route/preflight';
 import type { Act, Context } from './commands';
 import { system } from './events';
 import { nameable } from './holderCommands';
 import { actingAs, claimOn, isAuthorApproving, mayAct, respondedElsewhere } from './holders';
 import { subjectOf } from './readiness';
-import { type Refusal, type RefusalCode, refusal } from './refusal';
 import { keepable } from './round';
 import {
   baseHolder,

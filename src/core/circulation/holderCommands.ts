@@ -1,11 +1,11 @@
 import { spanOf } from '../people/cover';
+import { type Refusal, refusal } from '../refusals';
 import type { Instant } from '../route/route';
 import { shifted } from '../time/due';
 import type { CommandOf, Context } from './commands';
 import { type Holder, isPositive, outcomesFor, type PayloadHash, system, type Wait } from './events';
 import type { Draft } from './evolve';
 import { actingAs, isAuthorApproving, otherSeatInStage, respondedElsewhere, samePerson } from './holders';
-import { type Refusal, refusal } from './refusal';
 import { beginRework, type Emit, type EmitAs } from './settle';
 import {
   baseHolder,

@@ -1,4 +1,5 @@
 import { fieldIdsOf } from '../page/fields';
+import type { Refusal } from '../refusals';
 import { type Instant, instantOf } from '../route/route';
 import { amendBasis } from './amending';
 import type { Act, Context } from './commands';
@@ -16,7 +17,6 @@ import {
 } from './guards';
 import { nameable, unnamedBy } from './holderCommands';
 import { isAuthorApproving, otherSeatInStage, respondedElsewhere } from './holders';
-import type { Refusal } from './refusal';
 import { leftAlone, proposedLines, proposedTimes, roundBasis } from './round';
 import {
   baseHolder,

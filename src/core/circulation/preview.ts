@@ -1,10 +1,10 @@
+import type { Refusal } from '../refusals';
 import { type RouteDifference, routeDifferences } from '../route/changes';
 import type { Instant } from '../route/route';
 import type { CommandOf, Context } from './commands';
 import { caughtUp, decide } from './decide';
 import { fileUse } from './fileUse';
 import { type Message, messagesOf } from './messages';
-import type { Refusal } from './refusal';
 import { type Circulation, closesOf, dueOf, type SeatRun, stagePlanOf } from './state';
 import { type Task, tasksOf } from './tasks';
 

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
+import { refusal } from '../refusals';
 import type { FactValue } from '../route/facts';
 import { circulationEventVersions } from './events';
 import type { HistoryLine } from './history';
 import { stageNouns } from './nouns';
-import { refusal } from './refusal';
 import { asks, peopleBesides, responseOf, responses, sentence, valueInWords } from './sentences';
 
 const valueText = (value: FactValue) => valueInWords(value, { person: (id) => id, day: (iso) => iso });

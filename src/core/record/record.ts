@@ -1,4 +1,5 @@
 import type { PayloadHash, VersionFile } from '../circulation/events';
+import type { RefusalCode } from '../refusals';
 import { nextRevision } from './numbering';
 
 /** A document of a version whose pages a job makes: from a text, or from a PDF that gets its margin line. */
@@ -214,21 +215,8 @@ export type RecordCommand = {
   readonly [T in RecordEventType]: { readonly type: T; readonly data: Readonly<Bodies[T]> };
 }[RecordEventType];
 
-export const recordRefusals = {
-  'record-not-found': 'There is no such document.',
-  'record-exists': 'This document has already been created.',
-  'in-work-already': 'A change of this document is already in progress. Finish or withdraw it before the next.',
-  'no-such-change': 'There is no such change of this document.',
-  'change-over': 'This change is no longer in progress.',
-  'version-order': 'Another version has been made meanwhile. Please look at it first.',
-  'rendered-already': 'This version has its pages already.',
-  'no-document': 'A version needs at least one document to read.',
-} as const;
-
-export type RecordRefusalCode = keyof typeof recordRefusals;
-
 /** Whether a record may take the event that a command asks for; the refusal's code, or null when it may. */
-export function recordRefusal(state: RecordState | null, command: RecordCommand): RecordRefusalCode | null {
+export function recordRefusal(state: RecordState | null, command: RecordCommand): RefusalCode | null {
   if (command.type === 'record.created') return state ? 'record-exists' : null;
   if (!state) return 'record-not-found';
   if (command.type === 'record.described') return null;

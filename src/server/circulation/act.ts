@@ -2,8 +2,8 @@ import type { Command, Create } from '@/core/circulation/commands';
 import { decide } from '@/core/circulation/decide';
 import type { CirculationEvent } from '@/core/circulation/events';
 import { leftOver, nothingPlanned, prepared, recording } from '@/core/circulation/planning';
-import { type Refusal, refusal } from '@/core/circulation/refusal';
 import type { Circulation } from '@/core/circulation/state';
+import { type Refusal, refusal } from '@/core/refusals';
 import { personNamed } from '../admin/people';
 import { notify, type Tx } from '../db/connect';
 import { putPayloadIfAny } from '../events/payloads';
@@ -92,12 +92,13 @@ function namedIn(command: Command | Create): string[] {
 }
 
 /** A refusal with people and outcomes as a reader knows them; the engine knows only ids. */
-async function forPerson(tx: Tx, { code, sentence, facts }: Refusal): Promise<Refused> {
-  if (code !== 'already-decided') return new Refused(code, sentence, facts);
+async function forPerson(tx: Tx, refused: Refusal): Promise<Refused> {
+  const { code, facts } = refused;
+  if (code !== 'already-decided') return new Refused(refused);
   const person = await personNamed(tx, String(facts.by));
-  const named = refusal(code, {
+  const named = {
     by: person?.name ?? 'somebody else',
     outcome: String(facts.outcome).replace(/([A-Z])/g, (letter) => ` ${letter.toLowerCase()}`),
-  });
-  return new Refused(code, named.sentence, named.facts);
+  };
+  return new Refused(refusal(code, named));
 }

@@ -1,8 +1,8 @@
 import type { CommandOf } from '@/core/circulation/commands';
 import type { PayloadHash, VersionFile } from '@/core/circulation/events';
 import { type Preview, previewOf } from '@/core/circulation/preview';
-import type { Refusal } from '@/core/circulation/refusal';
 import { type Circulation, newest } from '@/core/circulation/state';
+import type { Refusal } from '@/core/refusals';
 import { type Assignee, copiesOf, type Instant, type Series, seatsOf } from '@/core/route/route';
 import { needPeople } from '../admin/people';
 import type { Tx } from '../db/connect';

@@ -69,7 +69,7 @@ async function former(tx: Tx, circulation: string, state: Circulation, person: s
   const context = await contextOf(tx, state, person);
   for (const seat of state.seats.values()) {
     const over = coverOver(state, seat, context);
-    if (over) throw new Refused(over.code, over.sentence, over.facts);
+    if (over) throw new Refused(over);
   }
   if (everAsked(await eventsOf<CirculationEvent>(tx, circulationStream(circulation)), person))
     refuse('no-longer-yours');

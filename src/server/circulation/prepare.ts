@@ -88,9 +88,8 @@ async function prepare(
   const then = prepared(state, before);
   const decided = decide(then, command, await contextOf(tx, then, person));
   if (!decided.ok) {
-    const { code, sentence, facts } = decided.refusal;
     // Only the words may have changed, which the engine does not see.
-    if (code !== 'no-effect') throw new Refused(code, sentence, facts);
+    if (decided.refusal.code !== 'no-effect') throw new Refused(decided.refusal);
   }
   keepPlanning(tx, circulation, after);
   project(tx, rowsOf(circulation, then), rowsOf(circulation, prepared(state, after)));

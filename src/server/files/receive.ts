@@ -10,41 +10,14 @@ import { fileTypeFromFile } from 'file-type';
 import type { Inspection, PdfFault, PdfRepair } from '../children/inspectPdf';
 import { ChildFailed, inChild } from '../children/run';
 import { inOrganization } from '../db/connect';
-import { Refused, refuse } from '../refused';
+import { refuse } from '../refused';
 import { settings } from '../settings';
 import { type FileFacts, putFile, type StoredFile, sha256 } from './store';
 import { inTemporaryFolder } from './temporary';
 
-/** Why a file was not taken, in a sentence. */
-export const uploadSentences = {
-  'too-large': 'This file is larger than the {limit} MB that are allowed here.',
-  'empty-file': 'This file is empty.',
-  'not-what-it-says': 'This file is called a PDF, but it is none.',
-  'pdf-encrypted': 'This PDF is locked with a password. Please save it without one and send it again.',
-  'pdf-broken': 'This PDF is damaged, or readers disagree about its pages. Please save it afresh and send it again.',
-  'pdf-empty': 'This PDF has no pages.',
-  'pdf-active':
-    'This PDF contains a script or an action that runs by itself. Please save it without and send it again.',
-  'pdf-xfa':
-    'This PDF is a dynamic form (XFA) that other readers show differently. Please print it to a PDF and send that.',
-  'pdf-portfolio': 'This PDF is a portfolio of other files. Please send the files themselves.',
-  'pdf-content': 'A page of this PDF cannot be unpacked. Please save it afresh and send it again.',
-  'pdf-hidden-format': 'Another file is hidden behind the end of this PDF. Please save it afresh and send it again.',
-  'pdf-too-large-inside':
-    'A page of this PDF unpacks to hundreds of megabytes. Please save it smaller and send it again.',
-  'pdf-too-hard': 'This PDF takes too long to read. Please save it afresh, or smaller, and send it again.',
-} as const;
-
-type UploadCode = keyof typeof uploadSentences;
-
-function refuseUpload(code: UploadCode): never {
-  const limit = Math.floor(settings().uploadLimit / 1024 / 1024);
-  throw new Refused(code, uploadSentences[code].replace('{limit}', String(limit)), { limit });
-}
-
 /** What a refused upload is told, where the browser says beforehand how much is coming. */
 export function refuseTooLarge(): never {
-  return refuseUpload('too-large');
+  return refuse('file-too-large', { limit: Math.floor(settings().uploadLimit / 1024 / 1024) });
 }
 
 /** What is said of a file that was taken in a repaired copy. */
@@ -91,20 +64,20 @@ export async function receiveFile(
       async function* (source: AsyncIterable<Uint8Array>) {
         for await (const piece of source) {
           bytes += piece.length;
-          if (bytes > limit) refuseUpload('too-large');
+          if (bytes > limit) refuseTooLarge();
           hash.update(piece);
           yield piece;
         }
       },
       createWriteStream(temporary, { mode: 0o600 }),
     );
-    if (bytes === 0) refuseUpload('empty-file');
+    if (bytes === 0) refuse('empty-file');
     const original = hash.digest('hex');
     const isPdf = await looksLikePdf(temporary);
     const mediaType = isPdf
       ? 'application/pdf'
       : ((await fileTypeFromFile(temporary))?.mime ?? 'application/octet-stream');
-    if (/\.pdf$/i.test(name) && !isPdf) refuseUpload('not-what-it-says');
+    if (/\.pdf$/i.test(name) && !isPdf) refuse('not-what-it-says');
     const plain: StoredFile = { hash: original, bytes, mediaType, facts: {} };
     const read = (file: string) => () => createReadStream(file, { highWaterMark: 256 * 1024 });
     if (!isPdf) {
@@ -147,9 +120,9 @@ async function inspect(file: string, repairInto: string): Promise<Extract<Inspec
   try {
     const found = await inChild<Inspection>('inspect', { path: file, repairInto }, { seconds: 60, megabytes: 1536 });
     if (found.ok) return found;
-    return refuseUpload(`pdf-${found.fault satisfies PdfFault}`);
+    return refuse(`pdf-${found.fault satisfies PdfFault}`);
   } catch (error) {
-    if (error instanceof ChildFailed) refuseUpload('pdf-too-hard');
+    if (error instanceof ChildFailed) refuse('pdf-too-hard');
     throw error;
   }
 }

@@ -1,12 +1,13 @@
 import Joi from 'joi';
 import { type Actor, may } from '@/core/access/may';
+import { type Refusal, type RefusalCode, refusal } from '@/core/refusals';
 import { canonical, type Json } from '@/core/trail/canonical';
 import { hashOf } from '@/core/trail/sha256';
 import { linkActor, organizationOfHandle } from '../auth/links';
 import { asMember } from '../auth/sessions';
 import { type Change, type Entering, inOrganization, sendWrite, type Tx } from '../db/connect';
 import { log } from '../log';
-import { Refused, refuse, refusedSentences } from '../refused';
+import { Refused, refuse } from '../refused';
 import { normalized, withinBounds } from './input';
 import type { Caller, InsideOperation, LinkActor, Member, Operation } from './operation';
 import { statusOf } from './statuses';
@@ -17,15 +18,16 @@ export type Answer =
   | {
       readonly ok: false;
       readonly status: number;
-      readonly refusal: { readonly code: string; readonly sentence: string; readonly facts: object };
+      readonly refusal: Refusal;
     };
 
-export function refusedAnswer(code: string, sentence: string, facts: object = {}): Answer {
-  return { ok: false, status: statusOf(code), refusal: { code, sentence, facts } };
+/** The answer of a refusal. */
+export function refusedAnswer(refused: Refusal): Answer {
+  return { ok: false, status: statusOf(refused.code), refusal: refused };
 }
 
-export function refusedWith(code: keyof typeof refusedSentences, facts: object = {}): Answer {
-  return refusedAnswer(code, refusedSentences[code], facts);
+export function refusedWith(code: RefusalCode, facts: Refusal['facts'] = {}): Answer {
+  return refusedAnswer(refusal(code, facts));
 }
 
 const commandId = Joi.string().guid({ version: 'uuidv4' }).required();
@@ -43,7 +45,12 @@ export async function handle(operation: Operation, raw: unknown, caller: Caller)
     const clean = normalized(rest);
     if (!clean) refuse('unwritable-text');
     const { value: input, error } = operation.input.schema.validate(clean.value, { convert: true, abortEarly: true });
-    if (error) return refusedAnswer('bad-input', sentenceFor(error), { field: error.details[0]?.path.join('.') ?? '' });
+    if (error)
+      return refusedAnswer({
+        code: 'bad-input',
+        sentence: sentenceFor(error),
+        facts: { field: error.details[0]?.path.join('.') ?? '' },
+      });
     if (operation.who === 'anyone')
       return { ok: true, status: 200, value: (await operation.run(input, caller)) ?? null, changed: [] };
     const command = operation.kind === 'command' ? (id as string) : undefined;
@@ -54,20 +61,12 @@ export async function handle(operation: Operation, raw: unknown, caller: Caller)
         : await throughLink(operation, input, command, caller, changes);
     return { ok: true, status: 200, value, changed: changes.map(({ topic, id: of }) => `${topic} ${of}`.trim()) };
   } catch (error) {
-    if (error instanceof Refused) return refusedAnswer(error.code, error.message, error.facts);
+    if (error instanceof Refused) return refusedAnswer(error.refusal);
     log.error(
       { operation: operation.name, error: error instanceof Error ? error.stack : String(error) },
       'an operation failed',
     );
-    return {
-      ok: false,
-      status: 500,
-      refusal: {
-        code: 'fault',
-        sentence: 'Something went wrong on our side. Nothing was changed; please try again.',
-        facts: {},
-      },
-    };
+    return refusedWith('fault');
   }
 }
 

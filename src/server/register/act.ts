@@ -7,19 +7,18 @@ import {
   type RecordEvent,
   type RecordState,
   recordRefusal,
-  recordRefusals,
 } from '@/core/record/record';
 import { readRecord } from '../circulation/load';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { append } from '../events/streams';
 import { claimFiles } from '../files/store';
-import { Refused } from '../refused';
+import { refuse } from '../refused';
 
 /** Puts one command to a record: checks it, appends its event and writes the register. */
 export async function actOnRecord(tx: Tx, record: string, command: RecordCommand, actor: string): Promise<RecordState> {
   const stream = await readRecord(tx, record);
   const code = recordRefusal(stream.state, command);
-  if (code) throw new Refused(code, recordRefusals[code]);
+  if (code) refuse(code);
   const at = Math.max(tx.now, stream.state?.last ?? 0);
   const event = { ...command, at, actor, onBehalfOf: null } as RecordEvent;
   const state = evolveRecord(stream.state, event);

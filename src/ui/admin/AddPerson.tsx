@@ -6,9 +6,9 @@ import type { OutputOf } from '../data/client';
 import { useTell } from '../data/use';
 import { useKeptForm } from '../data/useKept';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Fault } from '../parts/form';
+import { Fault, faultBeside } from '../parts/form';
 import { Leaf } from '../parts/parts';
-import { faultIn, PersonFields, RoleTicks } from './PersonForm';
+import { PersonFields, RoleTicks } from './PersonForm';
 import { adminWords } from './words';
 
 const words = adminWords.people;
@@ -48,7 +48,7 @@ export function AddPerson({ me, onDone }: { readonly me: OutputOf<'session.me'>;
             {words.addDo}
           </DueButton>
         </Flex>
-        {add.error && !faultIn(add.error, 'email') && !add.error.facts.field && <Fault error={add.error} />}
+        <Fault error={faultBeside(add.error, ['name', 'email', 'work'])} />
       </chakra.form>
     </Leaf>
   );

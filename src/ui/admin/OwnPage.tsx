@@ -5,11 +5,11 @@ import { type ReactNode, useState } from 'react';
 import { say } from '../data/said';
 import { useAsk, useMe, useTell, useTimes } from '../data/use';
 import { DueButton, SideButton } from '../parts/buttons';
-import { Fault, FormField, TextInput } from '../parts/form';
+import { Fault, FormField, faultBeside, faultIn, TextInput } from '../parts/form';
 import { PageHead } from '../parts/parts';
 import { Absences } from './Absences';
 import { Feed } from './Feed';
-import { faultIn, PersonFields, ZoneField } from './PersonForm';
+import { PersonFields, ZoneField } from './PersonForm';
 import { Telling } from './Telling';
 import { adminWords } from './words';
 
@@ -80,7 +80,7 @@ function Said({ me }: { readonly me: { readonly name: string; readonly work: str
         <Box color="quiet" fontSize="13px" mb="10px">
           {words.saidMore}
         </Box>
-        {describe.error && !describe.error.facts.field && <Fault error={describe.error} />}
+        <Fault error={faultBeside(describe.error, ['name', 'work', 'zone'])} />
         <Flex justify="flex-end">
           <DueButton type="submit" busy={describe.isPending} disabled={!changed}>
             {words.save}
@@ -100,10 +100,7 @@ function Password() {
     },
   });
   const field = (key: 'before' | 'password') => (
-    <FormField
-      label={words[key]}
-      fault={key === 'before' && change.error?.code === 'wrong-password' ? change.error.message : null}
-    >
+    <FormField label={words[key]} fault={faultIn(change.error, key)}>
       {(props) => (
         <TextInput
           {...props}
@@ -128,7 +125,7 @@ function Password() {
       >
         {field('before')}
         {field('password')}
-        {change.error && change.error.code !== 'wrong-password' && <Fault error={change.error} />}
+        <Fault error={faultBeside(change.error, ['before', 'password'])} />
         <Flex justify="flex-end">
           <SideButton type="submit" busy={change.isPending} disabled={input.before === '' || input.password === ''}>
             {words.passwordDo}

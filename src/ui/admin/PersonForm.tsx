@@ -4,7 +4,7 @@ import { Box, Flex } from '@chakra-ui/react';
 import { useId } from 'react';
 import type { Role } from '@/core/access/may';
 import type { Refusal } from '../data/client';
-import { FormField, TextInput, Tick } from '../parts/form';
+import { FormField, faultIn, TextInput, Tick } from '../parts/form';
 import { adminWords } from './words';
 
 const words = adminWords.people;
@@ -54,13 +54,6 @@ export function PersonFields({
       ))}
     </Flex>
   );
-}
-
-/** The sentence of a refusal that is about one field. */
-export function faultIn(error: Refusal | null, key: string): string | null {
-  if (!error) return null;
-  const field = error.code === 'address-taken' ? 'email' : error.facts.field;
-  return field === key ? error.message : null;
 }
 
 export function RoleTicks({

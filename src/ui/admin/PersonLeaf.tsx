@@ -10,7 +10,7 @@ import { say } from '../data/said';
 import { useMe, useTell, useTimes } from '../data/use';
 import { useKeptForm } from '../data/useKept';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
-import { Fault, FormField, TextInput } from '../parts/form';
+import { Fault, FormField, faultBeside, TextInput } from '../parts/form';
 import { Leaf } from '../parts/parts';
 import { Absences } from './Absences';
 import { PersonFields, type PersonWords, RoleTicks } from './PersonForm';
@@ -160,7 +160,7 @@ function EditPerson({
             {words.save}
           </DueButton>
         </Flex>
-        {describe.error && !describe.error.facts.field && <Fault error={describe.error} />}
+        <Fault error={faultBeside(describe.error, ['name', 'work', 'company'])} />
       </chakra.form>
     </Leaf>
   );

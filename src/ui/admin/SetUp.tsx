@@ -3,9 +3,9 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useEffect, useState } from 'react';
 import { DueButton } from '../parts/buttons';
-import { Fault, FormField, TextInput } from '../parts/form';
+import { Fault, FormField, faultBeside, faultIn, TextInput } from '../parts/form';
 import { useEntrance } from './entrance';
-import { faultIn, ZoneField } from './PersonForm';
+import { ZoneField } from './PersonForm';
 import { adminWords } from './words';
 
 /** The first set-up of an installation, with the code that its console printed. */
@@ -65,7 +65,7 @@ export function SetUp() {
       {field('name', { autoComplete: 'name' })}
       {field('email', { type: 'email', autoComplete: 'username' })}
       {field('password', { type: 'password', autoComplete: 'new-password', minLength: 12, maxLength: 200 })}
-      <Fault error={faultIn(setUp.error, 'zone') ? null : setUp.error} />
+      <Fault error={faultBeside(setUp.error, ['zone'])} />
       <Flex justify="flex-end">
         <DueButton type="submit" busy={setUp.isPending}>
           {words.do}

@@ -9,7 +9,7 @@ import { say } from '../data/said';
 import { useTell } from '../data/use';
 import { useKeptForm } from '../data/useKept';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Fault, FormField, TextInput, Tick } from '../parts/form';
+import { Fault, FormField, faultBeside, faultIn, TextInput, Tick } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { Leaf } from '../parts/parts';
 import { ReminderForm } from '../parts/ReminderForm';
@@ -17,13 +17,6 @@ import { FactTypes } from './FactTypes';
 import { adminWords } from './words';
 
 const words = adminWords.types;
-
-const fieldOf: Readonly<Record<string, string>> = {
-  'type-taken': 'type',
-  'type-name-taken': 'name',
-  'scheme-unfit': 'scheme',
-  'scheme-taken': 'scheme',
-};
 
 /** Adds a document type, or changes one. What it numbers like is shown as it is typed. */
 export function TypeForm({
@@ -56,7 +49,7 @@ export function TypeForm({
     after: () => onDone?.(),
   });
   const error = describe.error;
-  const fault = (key: string) => (error && (fieldOf[error.code] ?? error.facts.field) === key ? error.message : null);
+  const fault = (key: string) => faultIn(error, key);
   const changed =
     !type ||
     (['name', 'scheme', 'active', 'marginLine', 'custodian'] as const).some((key) => input[key] !== type[key]) ||
@@ -147,7 +140,7 @@ export function TypeForm({
             <ReminderForm plan={input.reminders ?? usualReminders} onPlan={(reminders) => set({ reminders })} />
           </Box>
         </Flex>
-        {error && !(fieldOf[error.code] ?? error.facts.field) && <Fault error={error} />}
+        <Fault error={faultBeside(error, ['type', 'name', 'scheme'])} />
         <Flex gap="18px" align="center" flexWrap="wrap" mt="6px">
           {type && !type.usual && (
             <Tick checked={input.active} onChecked={(active) => set({ active })}>

@@ -1,5 +1,6 @@
 'use client';
 
+import type { RefusalCode } from '@/core/refusals';
 import type { Contract as ServerContract } from '@/server/operations/registry';
 import type { SimulatorContract } from '@/simulators/operations';
 
@@ -17,7 +18,8 @@ export type InputArgument<N extends keyof Contract> =
 /** A refusal as the server says it: a sentence for the person, a code and facts for the page. */
 export class Refusal extends Error {
   constructor(
-    readonly code: string,
+    /** A code of the catalogue, or that there was no answer. */
+    readonly code: RefusalCode | 'offline',
     sentence: string,
     readonly facts: Readonly<Record<string, unknown>>,
     readonly status: number,
@@ -35,7 +37,11 @@ interface Body {
   readonly ok: boolean;
   readonly value?: unknown;
   readonly changed?: readonly string[];
-  readonly refusal?: { readonly code: string; readonly sentence: string; readonly facts: Record<string, unknown> };
+  readonly refusal?: {
+    readonly code: RefusalCode;
+    readonly sentence: string;
+    readonly facts: Readonly<Record<string, unknown>>;
+  };
 }
 
 async function answered(response: Response): Promise<Body> {
@@ -46,7 +52,7 @@ async function answered(response: Response): Promise<Body> {
     throw new Refusal('fault', offline, {}, response.status);
   }
   if (body.ok) return body;
-  const refusal = body.refusal ?? { code: 'fault', sentence: offline, facts: {} };
+  const refusal = body.refusal ?? ({ code: 'fault', sentence: offline, facts: {} } as const);
   if (response.status === 401 && !location.pathname.startsWith('/sign')) {
     location.assign(`/sign-in?to=${encodeURIComponent(location.pathname + location.search)}`);
   }

@@ -4,7 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { type ReactNode, useState } from 'react';
 import type { Refusal } from '../data/client';
 import { DueButton, GraveButton, WordButton } from '../parts/buttons';
-import { Fault, FormField, TextInput } from '../parts/form';
+import { Fault, FormField, faultBeside, faultIn, TextInput } from '../parts/form';
 import { Leaf } from '../parts/parts';
 import { organizationWords as words } from './words';
 
@@ -35,7 +35,6 @@ export function PartForm({
   readonly onDone: (() => void) | null;
 }) {
   const [sure, setSure] = useState(false);
-  const named = error?.code === 'name-taken' ? error.message : null;
   return (
     <Leaf label={label}>
       <chakra.form
@@ -46,7 +45,7 @@ export function PartForm({
       >
         <chakra.fieldset disabled={!editable} border="0" p="0" m="0" minW="0">
           <Box maxW="420px">
-            <FormField label={words.name} fault={named}>
+            <FormField label={words.name} fault={faultIn(error, 'name')}>
               {(props) => (
                 <TextInput
                   {...props}
@@ -62,7 +61,7 @@ export function PartForm({
           </Box>
           {children}
         </chakra.fieldset>
-        {error && !named && <Fault error={error} />}
+        <Fault error={faultBeside(error, ['name'])} />
         {editable && (
           <Flex gap="14px" align="center" mt="12px" flexWrap="wrap">
             {onRemove &&

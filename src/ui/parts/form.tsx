@@ -126,6 +126,16 @@ export function WordsField({
 }
 
 /** What went wrong, where it went wrong; what was entered stays. */
+/** The sentence of a refusal that is about one field of a form; the server says about which. */
+export function faultIn(error: Refusal | null, key: string): string | null {
+  return error && error.facts.field === key ? error.message : null;
+}
+
+/** A refusal that none of the fields of a form shows, so that it is said beside them. */
+export function faultBeside(error: Refusal | null, keys: readonly string[]): Refusal | null {
+  return keys.some((key) => faultIn(error, key) !== null) ? null : error;
+}
+
 export function Fault({ error }: { readonly error: Pick<Refusal, 'message'> | null | undefined }) {
   if (!error) return null;
   return (
