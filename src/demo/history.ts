@@ -270,7 +270,7 @@ async function respondAll(tx: Tx, circulation: string, luck: Chances, rework: ()
   const put = (command: Command, actor: string) => act(tx, circulation, command, actor);
   for (let guard = 0; guard < 100; guard += 1) {
     const state = await circulationState(tx, circulation);
-    if (!state || state.phase === 'sealing') return;
+    if (!state || state.phase === 'finishing') return;
     if (state.phase === 'rework') {
       await rework();
       const now = await circulationState(tx, circulation);

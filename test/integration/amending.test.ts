@@ -60,7 +60,7 @@ describe('a circulation as it was', () => {
     expect(then.past).toContainEqual(expect.objectContaining({ person: 'petra', name: 'Petra Novak' }));
     const now = await view(circulation);
     expect(now.seats.find(({ id }) => id === first?.id)?.status).toBe('decided');
-    expect(now.phase).toBe('sealing');
+    expect(now.phase).toBe('finishing');
     // Who may not see it now does not see it as it was.
     const stranger = await w.answer('yuki', 'circulation.asItWas', { circulation, sequence: asked });
     expect(stranger.ok).toBe(false);

@@ -88,7 +88,7 @@ describe('cover', () => {
     await w.ask('oskar', 'absences.end', { id: absence.id });
     await w.work();
     expect(told('You no longer cover')).toEqual(['yuki']);
-    expect((await view(next, 'yuki')).phase).toBe('sealing');
+    expect((await view(next, 'yuki')).phase).toBe('finishing');
     expect(await deskHas('yuki', circulation)).toBe(false);
     // She is told so plainly; what is asked from now on was never hers.
     expect(await decide(circulation, 'yuki', 'approved', 'oskar')).toBe('cover-over');

@@ -264,7 +264,7 @@ describe('what a type declares', () => {
     await w.work();
     expect(await desk('oskar')).not.toContain(small);
     const { stages, phase } = await view(small);
-    expect([stages[1]?.skipped, phase]).toEqual([true, 'sealing']);
+    expect([stages[1]?.skipped, phase]).toEqual([true, 'finishing']);
   });
 });
 
@@ -525,7 +525,7 @@ describe('a circulation under way', () => {
     const enough = { circulation, stage: stages[0]?.id ?? '' };
     expect(await w.refused('ines', 'circulation.setEnough', { ...enough, k: 3 })).toBe('enough-unfit');
     await w.ask('ines', 'circulation.setEnough', { ...enough, k: 1 });
-    expect((await view(circulation)).phase).toBe('sealing');
+    expect((await view(circulation)).phase).toBe('finishing');
   });
 
   it('is asked about before somebody responds, inside and through a link; who knows answers, and the asker is told', async () => {

@@ -136,7 +136,7 @@ describe('what people are told', () => {
     await respond(circulation, 'petra');
     const seat = await seatOf(circulation, 'oskar');
     await w.ask('oskar', 'seat.decideMine', { ...seat, outcome: 'approved', note: null });
-    expect((await w.ask('ines', 'circulation.view', { circulation })).phase).toBe('sealing');
+    expect((await w.ask('ines', 'circulation.view', { circulation })).phase).toBe('finishing');
     const before = (await w.ask('ines', 'circulation.view', { circulation })).trail.length;
     await w.ask('oskar', 'circulation.see', seat);
     expect((await w.ask('ines', 'circulation.view', { circulation })).trail).toHaveLength(before);

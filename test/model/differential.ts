@@ -75,7 +75,7 @@ export function told({ route, script, what }: Difference): string {
 function seenOf(state: Circulation, now: number): Map<string, unknown> {
   const known = contextOf(now, '');
   const seen = new Map<string, unknown>([
-    ['phase', state.phase === 'sealing' ? 'finishing' : state.phase],
+    ['phase', state.phase],
     ['round', state.round],
     ['whole', [state.due, state.closes, state.paused !== null, state.closed, state.controller]],
     [

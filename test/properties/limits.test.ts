@@ -1,7 +1,7 @@
 import { expect, it } from 'vitest';
+import { limitOf } from '@/server/operations/http';
 import { everyOperation } from '@/simulators/operations';
 import { largestInput } from '../largest';
-import { limitOf } from '@/server/operations/http';
 
 it.each([...everyOperation.values()].map((operation) => [operation.name, operation] as const))(
   '%s takes the largest input that its schema allows',

@@ -71,7 +71,7 @@ function forced(plan: Series): Run {
 function finishes(run: Run): boolean {
   for (let n = 0; n < 60; n += 1) {
     const now = state(run);
-    if (now.phase === 'sealing') return true;
+    if (now.phase === 'finishing') return true;
     const asked = [...now.seats.values()].filter((seat) => seat.status === 'asked');
     const moved = asked.some((seat) =>
       holders(now, seat, contextOf(run.now, '')).some(({ person }) => {

@@ -160,8 +160,8 @@ describe('amending what lies ahead', () => {
     expect(statuses(run)).toMatchObject({ 'b-noor': 'asked', 'new-fenna': 'idle', 'c-oskar': 'released' });
     decide(run, 'b-noor', 'noor', 'done');
     decide(run, 'new-fenna', 'fenna', 'done');
-    expect(state(run).phase).toBe('sealing');
-    expect(amend(run, [])).toBe('phase-sealing');
+    expect(state(run).phase).toBe('finishing');
+    expect(amend(run, [])).toBe('phase-finishing');
   });
 
   it('is refused where the check before sending would stop it, and where it leaves a stage or a branch empty', () => {
@@ -214,7 +214,7 @@ describe('amending what lies ahead', () => {
     decide(run, 'c-noor', 'noor', 'done');
     expect(amend(run, [{ do: 'remove', part: 'branch-2' }])).toBe('ok');
     decide(run, 'new-fenna', 'fenna', 'done');
-    expect(state(run).phase).toBe('sealing');
+    expect(state(run).phase).toBe('finishing');
   });
 
   it('leaves a branch that was skipped where it is, also one with a board in it that was never reached', () => {
@@ -338,7 +338,7 @@ describe('amending files', () => {
     decide(run, 'a-petra', 'petra', 'signed');
     expect(amend(run, [addSeat('a', 'yuki')])).toBe('amend-signed');
     expect(amend(run, [{ do: 'removeSeat', seat: 'a-oskar' }])).toBe('ok');
-    expect(state(run).phase).toBe('sealing');
+    expect(state(run).phase).toBe('finishing');
   });
 });
 

@@ -14,6 +14,7 @@ import {
 } from '../route/route';
 import { alike, canonical, type Json } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
+import { amendedRuns } from './amendedRuns';
 import type { CommandOf, Context } from './commands';
 import type { SeatTimes, Version } from './events';
 import { apply, type Draft, draftOf } from './evolve';
@@ -71,7 +72,8 @@ export function amend(draft: Draft, command: CommandOf<'amend'>, context: Contex
     called: namesIn(draft.plan, plan, context),
     reason,
   };
-  const after = amendedState(draft, { ...data, times: [] }, context);
+  const results = amendedRuns(draft, plan, data.roles);
+  const after = amendedState(draft, { ...data, ...results, times: [] }, context);
   const stale = version && versionFault(draft, after, version);
   if (stale) return stale;
   const times = retimed(draft, after, context);
@@ -79,7 +81,7 @@ export function amend(draft: Draft, command: CommandOf<'amend'>, context: Contex
     const fault = timesFault(due, closes, context.now);
     if (fault) return { ...fault, facts: { seat } };
   }
-  emit({ type: 'circulation.amended', data: { ...data, times } });
+  emit({ type: 'circulation.amended', data: { ...data, ...results, times } });
   // Nobody has acted on what this changes, so nothing has to be asked again.
   if (version)
     emit({

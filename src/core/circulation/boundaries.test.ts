@@ -460,7 +460,7 @@ describe('what is out of the route', () => {
     const run = sentRun(route(stage('a', 'review', ['petra']), stage('s', 'sign', ['benedikt'])));
     const after = on(run, without(state(run), { stage: 's' }));
     expect(decide(after, 'a-petra', 'petra', 'done')).toBe('ok');
-    expect(state(after).phase).toBe('sealing');
+    expect(state(after).phase).toBe('finishing');
   });
 });
 

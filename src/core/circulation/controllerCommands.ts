@@ -10,6 +10,7 @@ import type { Draft } from './evolve';
 import { leavable } from './guards';
 import { asAsked, heldBy, passOn, unfit } from './holderCommands';
 import { countedTwice, keepable, reachedByRound, roundBasis, signaturesEnded, standingDecisions } from './round';
+import { roundRuns } from './roundRuns';
 import { beginRework, type Emit, type EmitAs, wholeTimes } from './settle';
 import {
   baseHolder,
@@ -56,7 +57,7 @@ export function giveFacts(draft: Draft, command: CommandOf<'giveFacts'>, emit: E
   const { facts, names } = command;
   if (alike(facts, draft.facts)) return refusal('no-effect');
   // What somebody has responded to stays until the next round asks them about what it has become.
-  if (draft.phase === 'running' || draft.phase === 'sealing')
+  if (draft.phase === 'running' || draft.phase === 'finishing')
     for (const seat of draft.seats.values()) {
       if (seat.gone || (seat.status !== 'decided' && seat.status !== 'declined')) continue;
       const on = seatPlan(draft, seat.id)?.facts.find((fact) => !alike(draft.facts[fact] ?? null, facts[fact] ?? null));
@@ -284,10 +285,8 @@ export function confirmRound(
       if (closes !== null && closes <= context.now) return refusal('times-needed', { stage: stage.id });
     }
   }
-  emit({
-    type: 'round.begun',
-    data: { round: draft.round + 1, keep, leave: [...leave], times: [...times.values()] },
-  });
+  const made = { keep, leave: [...leave], times: [...times.values()] };
+  emit({ type: 'round.begun', data: { round: draft.round + 1, ...made, runs: roundRuns(draft, made) } });
   return null;
 }
 

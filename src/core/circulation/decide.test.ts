@@ -273,7 +273,7 @@ describe('declining', () => {
     expect(stopsOf(state(run))).toEqual([]);
     expect(decide(run, 'a-petra', 'petra', 'approved', { epoch: 1 })).toBe('stale-seat');
     expect(decide(run, 'a-petra', 'yuki', 'approved')).toBe('ok');
-    expect(state(run).phase).toBe('sealing');
+    expect(state(run).phase).toBe('finishing');
   });
 
   it('keeps its stage open under any and k as well, until the controller asks again, reassigns or goes on without', () => {
@@ -634,8 +634,8 @@ describe('signing', () => {
   it('cannot be withdrawn once everybody has signed, and releases only with the final files', () => {
     const run = sentRun(route(stage('a', 'sign', ['benedikt'])));
     freeze(run);
-    expect(put(run, finals, 'system')).toBe('not-sealing');
-    expect(put(run, complete(run))).toBe('not-sealing');
+    expect(put(run, finals, 'system')).toBe('not-finishing');
+    expect(put(run, complete(run))).toBe('not-finishing');
     decide(run, 'a-benedikt', 'benedikt', 'signed');
     expect(put(run, { type: 'withdraw', note: 'w' })).toBe('signed-already');
     expect(put(run, complete(run))).toBe('no-final');
@@ -717,7 +717,7 @@ describe('time', () => {
     expect(extend(null, closes + 5 * hour)).toBe('no-effect');
     expect(stopsOf(state(run))).toEqual([]);
     expect(decide(run, 'a-oskar', 'oskar', 'done')).toBe('ok');
-    expect(extend(null, null)).toBe('phase-sealing');
+    expect(extend(null, null)).toBe('phase-finishing');
   });
 
   it('holds a stage whose closing has passed when it is reached, until the controller gives a time or none', () => {

@@ -4,6 +4,7 @@ import type { Used } from '../route/condition';
 import type { Facts } from '../route/facts';
 import type { Assignee, Instant, Series, Stage, Time, Verb } from '../route/route';
 import type { ReminderPlan } from '../time/reminders';
+import type { RunChanges } from './runChanges';
 
 /** What a person wrote, an address or a device: kept beside the events under this salted hash, so that it can be erased. */
 export type PayloadHash = string;
@@ -186,6 +187,10 @@ interface Bodies {
     /** What the groups and roles were called that it names. */
     called: Readonly<Record<string, string>>;
     reason: PayloadHash | null;
+    /** What follows for the runs, what is kept of parts that were removed, and the fields that go with them. */
+    runs: RunChanges;
+    retired: readonly Stage[];
+    fieldsGone: readonly string[];
   };
   /** Nobody responds and nobody is asked until it goes on; clocks of seats stand still. */
   'circulation.paused': { note: PayloadHash | null };
@@ -274,6 +279,8 @@ interface Bodies {
     keep: readonly Kept[];
     leave: readonly string[];
     times: readonly StageTimes[];
+    /** What follows for the runs: who is asked anew, whose response stands, which times hold. */
+    runs: RunChanges;
   };
   /** `waits`: whether the due of the seat waits for the answer. */
   'question.asked': { question: string; seat: string; note: PayloadHash; waits: boolean };
@@ -337,7 +344,7 @@ interface Bodies {
   'comment.made': { comment: string; thread: string | null; file: string; spot: Spot | null; note: PayloadHash };
   'comment.resolved': { comment: string };
   'comment.reopened': { comment: string };
-  'sealing.began': Record<string, never>;
+  'finishing.began': Record<string, never>;
   'finals.kept': {
     files: readonly { readonly id: string; readonly file: string }[];
     identifier: string;
@@ -429,7 +436,7 @@ export const circulationEventVersions: { readonly [T in CirculationEventType]: n
   'comment.made': 1,
   'comment.resolved': 1,
   'comment.reopened': 1,
-  'sealing.began': 1,
+  'finishing.began': 1,
   'finals.kept': 1,
   'circulation.withdrawn': 1,
   'circulation.completed': 1,

@@ -1,26 +1,24 @@
-import { type Instant, instantOf, mapStages, type Seat, type Series, type Stage } from '../route/route';
-import { alike } from '../trail/canonical';
+import { type Instant, mapStages } from '../route/route';
 import {
   type CirculationEvent,
+  type CirculationEventType,
   type Holder,
   isPositive,
-  type RoleFilled,
   type SeatTimes,
   type StageTimes,
   type Wait,
 } from './events';
-import { freshBlockRun, freshCopyRun, freshRuns, freshSeatRun, freshStageRun } from './runs';
+import type { RunChanges } from './runChanges';
+import { freshRuns, freshSeatRun } from './runs';
 import {
+  type BlockRun,
   type Circulation,
+  type CopyRun,
   newest,
-  plannedBlocks,
   plannedCopies,
-  plannedSeats,
-  plannedStages,
   type SeatRun,
   type StageRun,
   seatPlan,
-  stagePlan,
 } from './state';
 
 /** A state under construction: its own arrays and maps, whose entries are replaced and never changed. */
@@ -59,13 +57,13 @@ export function draftOf(state: Circulation): Draft {
 /** Reminders of a seat that a state keeps, the newest: a stream of many thousand would copy them all each time. */
 const remindersKept = 50;
 
-type Own<T> = { -readonly [K in keyof T]: T[K] };
+export type Own<T> = { -readonly [K in keyof T]: T[K] };
 
 /** Seats and stages that the fold under way has made: nobody else has seen them, so they are assigned in place. */
 let made: Set<SeatRun | StageRun> | null = null;
 
 /** The draft's own copy of a seat, to assign into: states that came before keep theirs. */
-function seatOf(draft: Draft, id: string): Own<SeatRun> {
+export function ownSeat(draft: Draft, id: string): Own<SeatRun> {
   const there = draft.seats.get(id) as SeatRun;
   if (made?.has(there)) return there;
   const own = { ...there };
@@ -75,7 +73,7 @@ function seatOf(draft: Draft, id: string): Own<SeatRun> {
 }
 
 /** The same of a stage. */
-function stageOf(draft: Draft, id: string): Own<StageRun> {
+export function ownStage(draft: Draft, id: string): Own<StageRun> {
   const there = draft.stages.get(id) as StageRun;
   if (made?.has(there)) return there;
   const own = { ...there };
@@ -84,8 +82,20 @@ function stageOf(draft: Draft, id: string): Own<StageRun> {
   return own;
 }
 
+/** Takes over what has become of parts of the route. */
+function assignRuns(draft: Draft, { blocks, stages, seats, copies }: RunChanges): void {
+  for (const change of blocks) draft.blocks.set(change.id, { ...draft.blocks.get(change.id), ...change } as BlockRun);
+  for (const change of copies) draft.copies.set(change.id, { ...draft.copies.get(change.id), ...change } as CopyRun);
+  for (const change of stages)
+    if (draft.stages.has(change.id)) Object.assign(ownStage(draft, change.id), change);
+    else draft.stages.set(change.id, change as StageRun);
+  for (const change of seats)
+    if (draft.seats.has(change.id)) Object.assign(ownSeat(draft, change.id), change);
+    else draft.seats.set(change.id, change as SeatRun);
+}
+
 /** What of a seat's time as the one who is asked begins anew; waits of those who were asked before end untold. */
-function beginAnew(seat: Own<SeatRun>): void {
+export function beginAnew(seat: Own<SeatRun>): void {
   if (seat.waits.length > 0) seat.waits = seat.waits.map((wait) => ({ ...wait, told: true }));
   seat.reminded = [];
   seat.pointed = null;
@@ -149,457 +159,439 @@ export function begin(event: CirculationEvent): Draft {
   };
 }
 
-/** Assigns what an event says into the draft. It only assigns: every choice was made in `decide`. */
-export function apply(draft: Draft, event: CirculationEvent): void {
-  draft.last = event.at;
-  switch (event.type) {
-    case 'circulation.created':
-      return;
-    case 'route.planned': {
-      const runs = freshRuns(event.data.plan);
-      draft.plan = event.data.plan;
-      draft.note = event.data.note;
-      draft.whole = event.data.whole;
-      draft.copies = new Map(runs.copies);
-      draft.blocks = new Map(runs.blocks);
-      draft.stages = new Map(runs.stages);
-      draft.seats = new Map(runs.seats);
-      return;
+type EventOf<T extends CirculationEventType> = Extract<CirculationEvent, { type: T }>;
+
+/** What each event assigns. It only assigns: every choice was made in `decide`, and stands in the event. */
+const assign: { readonly [T in CirculationEventType]: (draft: Draft, event: EventOf<T>) => void } = {
+  'circulation.created': () => {},
+  'route.planned': (draft, event) => {
+    const runs = freshRuns(event.data.plan);
+    draft.plan = event.data.plan;
+    draft.note = event.data.note;
+    draft.whole = event.data.whole;
+    draft.copies = new Map(runs.copies);
+    draft.blocks = new Map(runs.blocks);
+    draft.stages = new Map(runs.stages);
+    draft.seats = new Map(runs.seats);
+  },
+  'facts.given': (draft, event) => {
+    draft.facts = event.data.facts;
+    draft.factNames = event.data.names;
+  },
+  'fields.put': (draft, event) => {
+    const { file, content, fields } = event.data;
+    draft.fields = [...draft.fields.filter((field) => field.file !== file), ...fields];
+    draft.fieldsOn.set(file, content);
+    draft.frozen.delete(file);
+  },
+  'version.attached': (draft, event) => {
+    draft.versions.push(event.data.version);
+    draft.attached = event.at;
+    for (const file of event.data.ends) draft.frozen.delete(file);
+    draft.unsigned.push(...event.data.unsigned);
+  },
+  'circulation.sent': (draft, event) => {
+    draft.phase = 'running';
+    draft.sent = event.at;
+    draft.releasesItself = event.data.releasesItself;
+    draft.reminders = event.data.reminders;
+    draft.due = event.data.due;
+    draft.closes = event.data.closes;
+    for (const { of, person } of event.data.roles) {
+      if (!draft.seats.has(of) || person === null) continue;
+      const seat = ownSeat(draft, of);
+      seat.holders = [{ person, via: 'role', outside: false, since: null }, ...secondsBeside(seat, person)];
     }
-    case 'facts.given':
-      draft.facts = event.data.facts;
-      draft.factNames = event.data.names;
-      return;
-    case 'fields.put': {
-      const { file, content, fields } = event.data;
-      draft.fields = [...draft.fields.filter((field) => field.file !== file), ...fields];
-      draft.fieldsOn.set(file, content);
-      draft.frozen.delete(file);
-      return;
+    for (const { id, to } of plannedCopies(draft)) {
+      const run = draft.copies.get(id);
+      const filled = event.data.roles.filter(({ of }) => to.some((entry) => entry.id === of));
+      if (run && filled.length > 0)
+        draft.copies.set(id, { ...run, filled: Object.fromEntries(filled.map(({ of, person }) => [of, person])) });
     }
-    case 'version.attached':
-      draft.versions.push(event.data.version);
-      draft.attached = event.at;
-      for (const file of event.data.ends) draft.frozen.delete(file);
-      draft.unsigned.push(...event.data.unsigned);
-      return;
-    case 'circulation.sent':
-      draft.phase = 'running';
-      draft.sent = event.at;
-      draft.releasesItself = event.data.releasesItself;
-      draft.reminders = event.data.reminders;
-      draft.due = event.data.due;
-      draft.closes = event.data.closes;
-      for (const { of, person } of event.data.roles) {
-        if (!draft.seats.has(of) || person === null) continue;
-        const seat = seatOf(draft, of);
-        seat.holders = [{ person, via: 'role', outside: false, since: null }, ...secondsBeside(seat, person)];
-      }
-      for (const { id, to } of plannedCopies(draft)) {
-        const run = draft.copies.get(id);
-        const filled = event.data.roles.filter(({ of }) => to.some((entry) => entry.id === of));
-        if (run && filled.length > 0)
-          draft.copies.set(id, { ...run, filled: Object.fromEntries(filled.map(({ of, person }) => [of, person])) });
-      }
-      return;
-    case 'circulation.closed':
-      draft.closed = event.data.instant;
-      draft.still ??= event.data.instant;
-      return;
-    case 'circulation.paused':
-      draft.paused = event.at;
-      draft.still ??= event.at;
-      return;
-    case 'circulation.wentOn':
-      draft.paused = null;
-      goOn(draft, event.data);
-      return;
-    case 'circulation.extended':
-      draft.due = event.data.due;
-      draft.closes = event.data.closes;
-      draft.closed = null;
-      goOn(draft, event.data);
-      return;
-    case 'circulation.amended': {
-      const { plan, note, whole, times, roles } = event.data;
-      amendRuns(draft, plan, roles);
-      draft.plan = plan;
-      draft.note = note;
-      draft.amendments += 1;
-      if (whole) {
-        draft.due = whole.due;
-        draft.closes = whole.closes;
-      }
-      for (const { seat: id, due, closes } of times) {
-        const seat = seatOf(draft, id);
-        seat.due = due;
-        seat.closes = closes;
-        seat.asking = null;
-        seat.told = [];
-      }
-      return;
+  },
+  'circulation.closed': (draft, event) => {
+    draft.closed = event.data.instant;
+    draft.still ??= event.data.instant;
+  },
+  'circulation.paused': (draft, event) => {
+    draft.paused = event.at;
+    draft.still ??= event.at;
+  },
+  'circulation.wentOn': (draft, event) => {
+    draft.paused = null;
+    goOn(draft, event.data);
+  },
+  'circulation.extended': (draft, event) => {
+    draft.due = event.data.due;
+    draft.closes = event.data.closes;
+    draft.closed = null;
+    goOn(draft, event.data);
+  },
+  'circulation.amended': (draft, event) => {
+    const { plan, note, whole, times, runs, retired, fieldsGone } = event.data;
+    assignRuns(draft, runs);
+    draft.plan = plan;
+    draft.note = note;
+    draft.amendments += 1;
+    draft.retired.push(...retired);
+    if (fieldsGone.length > 0) draft.fields = draft.fields.filter(({ id }) => !fieldsGone.includes(id));
+    if (whole) {
+      draft.due = whole.due;
+      draft.closes = whole.closes;
     }
-    case 'control.handed':
-      draft.formerControllers = [...draft.formerControllers, draft.controller];
-      draft.controller = event.data.to;
-      return;
-    case 'part.decided': {
-      const { part, holds } = event.data;
-      const gone = holds ? null : 'skipped';
-      const block = draft.blocks.get(part);
-      if (block) draft.blocks.set(part, { ...block, gone, decided: true });
-      else {
-        const stage = stageOf(draft, part);
-        stage.gone = gone;
-        stage.decided = true;
-        if (!holds) stage.ended = event.at;
-      }
-      return;
-    }
-    case 'group.resolved': {
-      const { seat: id, members } = event.data;
-      const whole = seatOf(draft, id);
-      const plan = seatPlan(draft, whole.planned);
-      if (!plan) return;
-      whole.gone = 'expanded';
-      // Second holders of the whole may act on any of its seats.
-      const seconds = whole.holders.filter((holder) => holder.via === 'second');
-      for (const member of members) {
-        const own = freshSeatRun(whole.stage, plan, { id: member.seat, person: member.person });
-        draft.seats.set(own.id, { ...own, holders: [...own.holders, ...seconds] });
-      }
-      const stage = stageOf(draft, whole.stage);
-      stage.seats = stage.seats.flatMap((own) => (own === id ? [own, ...members.map(({ seat }) => seat)] : [own]));
-      return;
-    }
-    case 'copies.reached': {
-      const { copies, to, version, waits } = event.data;
-      const { filled = {} } = draft.copies.get(copies) ?? {};
-      draft.copies.set(copies, { id: copies, status: waits ? 'reached' : 'sent', filled, to, version });
-      return;
-    }
-    case 'copies.sent': {
-      const run = draft.copies.get(event.data.copies);
-      if (run) draft.copies.set(run.id, { ...run, status: 'sent' });
-      return;
-    }
-    case 'stage.opened': {
-      const stage = stageOf(draft, event.data.stage);
-      stage.status = 'open';
-      stage.held = null;
-      stage.since = event.at;
-      return;
-    }
-    case 'stage.held':
-      stageOf(draft, event.data.stage).held = event.data.for;
-      return;
-    case 'stage.freed':
-      stageOf(draft, event.data.stage).held = null;
-      return;
-    case 'stage.ruled': {
-      const { stage: id, k } = event.data;
-      const rule = { kind: 'atLeast', k } as const;
-      draft.plan = mapStages(draft.plan, (stage) => (stage.id === id ? { ...stage, rule } : stage));
-      return;
-    }
-    case 'stage.timed': {
-      const stage = stageOf(draft, event.data.stage);
-      stage.due = event.data.due;
-      stage.closes = event.data.closes;
-      stage.retimed = true;
-      stage.held = null;
-      // Whatever single seats had been given before falls with it.
-      for (const id of stage.seats) if (draft.seats.get(id)?.given) seatOf(draft, id).given = null;
-      return;
-    }
-    case 'file.frozen': {
-      const { file: id, content, frozen, fields } = event.data;
-      draft.frozen.set(id, { content, file: frozen, fields, at: event.at });
-      return;
-    }
-    case 'seat.asked': {
-      const seat = seatOf(draft, event.data.seat);
-      seat.status = 'asked';
-      seat.holders = event.data.holders;
-      seat.since = event.at;
-      seat.due = event.data.due;
-      seat.closes = event.data.closes;
-      seat.epoch = event.data.epoch;
-      seat.nobody = event.data.nobody;
-      seat.given = null;
-      beginAnew(seat);
-      send(seat, event.data.to, event.data.scope, event.at);
-      addWaits(seat, event.data.waits, event.at);
-      return;
-    }
-    case 'seat.seen': {
-      const seat = seatOf(draft, event.data.seat);
-      const { wait, due, scope } = event.data;
-      seat.opened = [...seat.opened, { person: event.actor, scope, at: event.at }];
-      if (wait) addWaits(seat, [wait], event.at);
-      if (due !== null) seat.due = due;
-      return;
-    }
-    case 'seat.freed': {
-      const seat = seatOf(draft, event.data.seat);
-      const { person } = event.data;
-      seat.waits = seat.waits.map((wait) => (wait.person === person ? { ...wait, told: true } : wait));
-      return;
-    }
-    case 'seat.taken': {
-      const { person, due } = event.data;
-      const seat = seatOf(draft, event.data.seat);
+    for (const { seat: id, due, closes } of times) {
+      const seat = ownSeat(draft, id);
       seat.due = due;
-      seat.holders = [{ person, via: 'taken', outside: false, since: event.at }, ...secondsBeside(seat, person)];
-      seat.nobody = false;
-      return;
-    }
-    case 'seat.givenBack': {
-      const seat = seatOf(draft, event.data.seat);
-      seat.holders = seat.holders.filter((holder) => holder.via === 'second');
-      seat.proposal = null;
-      return;
-    }
-    case 'seat.named': {
-      const { to, outside, epoch } = event.data;
-      const seat = seatOf(draft, event.data.seat);
-      seat.holders = [{ person: to, via: 'named', outside, since: event.at }, ...secondsBeside(seat, to)];
-      seat.epoch = epoch;
-      return;
-    }
-    case 'delegation.asked': {
-      const { to, note } = event.data;
-      seatOf(draft, event.data.seat).proposal = { to, by: event.actor, at: event.at, note };
-      return;
-    }
-    case 'delegation.refused':
-      seatOf(draft, event.data.seat).proposal = null;
-      return;
-    case 'seat.decided': {
-      const { data } = event;
-      draft.decisions.push({
-        seat: data.seat,
-        holder: data.holder,
-        by: event.actor,
-        onBehalfOf: event.onBehalfOf,
-        outcome: data.outcome,
-        scope: data.scope,
-        version: newest(draft)?.number ?? 0,
-        round: draft.round,
-        at: event.at,
-        note: data.note,
-        filled: data.filled,
-        evidence: data.evidence,
-        coverUntil: data.cover?.until ?? null,
-      });
-      const seat = seatOf(draft, data.seat);
-      seat.status = isPositive(data.outcome) ? 'decided' : data.outcome === 'declined' ? 'declined' : 'returned';
-      seat.decision = draft.decisions.length - 1;
-      seat.kept = false;
-      seat.passed = false;
-      seat.proposal = null;
-      seat.asking = null;
-      return;
-    }
-    case 'seat.missed':
-      seatOf(draft, event.data.seat).status = 'missed';
-      return;
-    case 'seat.released':
-      seatOf(draft, event.data.seat).status = 'released';
-      return;
-    case 'seat.passed':
-      seatOf(draft, event.data.seat).passed = true;
-      return;
-    case 'stage.stuck':
-      stageOf(draft, event.data.stage).stuck = true;
-      return;
-    case 'stage.healed':
-      stageOf(draft, event.data.stage).stuck = false;
-      return;
-    case 'stage.closed':
-      endStage(draft, event.data.stage, 'done', event.at);
-      return;
-    case 'stage.released':
-      endStage(draft, event.data.stage, 'released', event.at);
-      return;
-    case 'rework.began': {
-      const { cause, seat, suspends } = event.data;
-      draft.phase = 'rework';
-      draft.rework = { cause, seat, at: event.at, version: newest(draft)?.number ?? 0 };
-      for (const id of suspends) seatOf(draft, id).status = 'suspended';
-      return;
-    }
-    case 'round.begun':
-      beginRound(draft, event.data);
-      // What stood still before is over with its round.
-      if (draft.still !== null) draft.still = event.at;
-      return;
-    case 'question.asked': {
-      const { question, seat: id, note, waits } = event.data;
-      const version = newest(draft)?.number ?? 0;
-      const { actor: by, at } = event;
-      draft.questions.set(question, { id: question, seat: id, by, at, version, note, answer: null });
-      if (waits) {
-        const seat = seatOf(draft, id);
-        seat.asking = at;
-        seat.waited = true;
-      }
-      return;
-    }
-    case 'question.answered': {
-      const { question: id, seat: of, note, due } = event.data;
-      const question = draft.questions.get(id);
-      if (question) draft.questions.set(id, { ...question, answer: { by: event.actor, at: event.at, note } });
-      if (due !== null) {
-        const seat = seatOf(draft, of);
-        seat.due = due;
-        seat.asking = null;
-      }
-      return;
-    }
-    case 'seat.extended': {
-      const seat = seatOf(draft, event.data.seat);
-      seat.status = event.data.status;
-      seat.due = event.data.due;
-      seat.closes = event.data.closes;
+      seat.closes = closes;
       seat.asking = null;
       seat.told = [];
-      return;
     }
-    case 'seat.askedAgain': {
-      const seat = seatOf(draft, event.data.seat);
-      seat.status = 'asked';
-      seat.since = event.at;
-      seat.due = event.data.due;
-      seat.closes = event.data.closes;
-      seat.decision = null;
-      seat.passed = false;
-      beginAnew(seat);
-      send(seat, event.data.to, event.data.scope, event.at);
-      addWaits(seat, event.data.waits, event.at);
-      return;
+  },
+  'control.handed': (draft, event) => {
+    draft.formerControllers = [...draft.formerControllers, draft.controller];
+    draft.controller = event.data.to;
+  },
+  'part.decided': (draft, event) => {
+    const { part, holds } = event.data;
+    const gone = holds ? null : 'skipped';
+    const block = draft.blocks.get(part);
+    if (block) draft.blocks.set(part, { ...block, gone, decided: true });
+    else {
+      const stage = ownStage(draft, part);
+      stage.gone = gone;
+      stage.decided = true;
+      if (!holds) stage.ended = event.at;
     }
-    case 'seat.reminded': {
-      const seat = seatOf(draft, event.data.seat);
-      seat.reminded = [...seat.reminded.slice(1 - remindersKept), event.at];
-      seat.pointed = event.data.point ?? seat.pointed;
-      return;
+  },
+  'group.resolved': (draft, event) => {
+    const { seat: id, members } = event.data;
+    const whole = ownSeat(draft, id);
+    const plan = seatPlan(draft, whole.planned);
+    if (!plan) return;
+    whole.gone = 'expanded';
+    // Second holders of the whole may act on any of its seats.
+    const seconds = whole.holders.filter((holder) => holder.via === 'second');
+    for (const member of members) {
+      const own = freshSeatRun(whole.stage, plan, { id: member.seat, person: member.person });
+      draft.seats.set(own.id, { ...own, holders: [...own.holders, ...seconds] });
     }
-    case 'seat.lateTold': {
-      const seat = seatOf(draft, event.data.seat);
-      seat.told = [...seat.told, event.data.to];
-      return;
+    const stage = ownStage(draft, whole.stage);
+    stage.seats = stage.seats.flatMap((own) => (own === id ? [own, ...members.map(({ seat }) => seat)] : [own]));
+  },
+  'copies.reached': (draft, event) => {
+    const { copies, to, version, waits } = event.data;
+    const { filled = {} } = draft.copies.get(copies) ?? {};
+    draft.copies.set(copies, { id: copies, status: waits ? 'reached' : 'sent', filled, to, version });
+  },
+  'copies.sent': (draft, event) => {
+    const run = draft.copies.get(event.data.copies);
+    if (run) draft.copies.set(run.id, { ...run, status: 'sent' });
+  },
+  'stage.opened': (draft, event) => {
+    const stage = ownStage(draft, event.data.stage);
+    stage.status = 'open';
+    stage.held = null;
+    stage.since = event.at;
+  },
+  'stage.held': (draft, event) => {
+    ownStage(draft, event.data.stage).held = event.data.for;
+  },
+  'stage.freed': (draft, event) => {
+    ownStage(draft, event.data.stage).held = null;
+  },
+  'stage.ruled': (draft, event) => {
+    const { stage: id, k } = event.data;
+    const rule = { kind: 'atLeast', k } as const;
+    draft.plan = mapStages(draft.plan, (stage) => (stage.id === id ? { ...stage, rule } : stage));
+  },
+  'stage.timed': (draft, event) => {
+    const stage = ownStage(draft, event.data.stage);
+    stage.due = event.data.due;
+    stage.closes = event.data.closes;
+    stage.retimed = true;
+    stage.held = null;
+    // Whatever single seats had been given before falls with it.
+    for (const id of stage.seats) if (draft.seats.get(id)?.given) ownSeat(draft, id).given = null;
+  },
+  'file.frozen': (draft, event) => {
+    const { file: id, content, frozen, fields } = event.data;
+    draft.frozen.set(id, { content, file: frozen, fields, at: event.at });
+  },
+  'seat.asked': (draft, event) => {
+    const seat = ownSeat(draft, event.data.seat);
+    seat.status = 'asked';
+    seat.holders = event.data.holders;
+    seat.since = event.at;
+    seat.due = event.data.due;
+    seat.closes = event.data.closes;
+    seat.epoch = event.data.epoch;
+    seat.nobody = event.data.nobody;
+    seat.given = null;
+    beginAnew(seat);
+    send(seat, event.data.to, event.data.scope, event.at);
+    addWaits(seat, event.data.waits, event.at);
+  },
+  'seat.seen': (draft, event) => {
+    const seat = ownSeat(draft, event.data.seat);
+    const { wait, due, scope } = event.data;
+    seat.opened = [...seat.opened, { person: event.actor, scope, at: event.at }];
+    if (wait) addWaits(seat, [wait], event.at);
+    if (due !== null) seat.due = due;
+  },
+  'seat.freed': (draft, event) => {
+    const seat = ownSeat(draft, event.data.seat);
+    const { person } = event.data;
+    seat.waits = seat.waits.map((wait) => (wait.person === person ? { ...wait, told: true } : wait));
+  },
+  'seat.taken': (draft, event) => {
+    const { person, due } = event.data;
+    const seat = ownSeat(draft, event.data.seat);
+    seat.due = due;
+    seat.holders = [{ person, via: 'taken', outside: false, since: event.at }, ...secondsBeside(seat, person)];
+    seat.nobody = false;
+  },
+  'seat.givenBack': (draft, event) => {
+    const seat = ownSeat(draft, event.data.seat);
+    seat.holders = seat.holders.filter((holder) => holder.via === 'second');
+    seat.proposal = null;
+  },
+  'seat.named': (draft, event) => {
+    const { to, outside, epoch } = event.data;
+    const seat = ownSeat(draft, event.data.seat);
+    seat.holders = [{ person: to, via: 'named', outside, since: event.at }, ...secondsBeside(seat, to)];
+    seat.epoch = epoch;
+  },
+  'delegation.asked': (draft, event) => {
+    const { to, note } = event.data;
+    ownSeat(draft, event.data.seat).proposal = { to, by: event.actor, at: event.at, note };
+  },
+  'delegation.refused': (draft, event) => {
+    ownSeat(draft, event.data.seat).proposal = null;
+  },
+  'seat.decided': (draft, event) => {
+    const { data } = event;
+    draft.decisions.push({
+      seat: data.seat,
+      holder: data.holder,
+      by: event.actor,
+      onBehalfOf: event.onBehalfOf,
+      outcome: data.outcome,
+      scope: data.scope,
+      version: newest(draft)?.number ?? 0,
+      round: draft.round,
+      at: event.at,
+      note: data.note,
+      filled: data.filled,
+      evidence: data.evidence,
+      coverUntil: data.cover?.until ?? null,
+    });
+    const seat = ownSeat(draft, data.seat);
+    seat.status = isPositive(data.outcome) ? 'decided' : data.outcome === 'declined' ? 'declined' : 'returned';
+    seat.decision = draft.decisions.length - 1;
+    seat.kept = false;
+    seat.passed = false;
+    seat.proposal = null;
+    seat.asking = null;
+  },
+  'seat.missed': (draft, event) => {
+    ownSeat(draft, event.data.seat).status = 'missed';
+  },
+  'seat.released': (draft, event) => {
+    ownSeat(draft, event.data.seat).status = 'released';
+  },
+  'seat.passed': (draft, event) => {
+    ownSeat(draft, event.data.seat).passed = true;
+  },
+  'stage.stuck': (draft, event) => {
+    ownStage(draft, event.data.stage).stuck = true;
+  },
+  'stage.healed': (draft, event) => {
+    ownStage(draft, event.data.stage).stuck = false;
+  },
+  'stage.closed': (draft, event) => {
+    endStage(draft, event.data.stage, 'done', event.at);
+  },
+  'stage.released': (draft, event) => {
+    endStage(draft, event.data.stage, 'released', event.at);
+  },
+  'rework.began': (draft, event) => {
+    const { cause, seat, suspends } = event.data;
+    draft.phase = 'rework';
+    draft.rework = { cause, seat, at: event.at, version: newest(draft)?.number ?? 0 };
+    for (const id of suspends) ownSeat(draft, id).status = 'suspended';
+  },
+  'round.begun': (draft, event) => {
+    const { round, keep, runs } = event.data;
+    draft.phase = 'running';
+    draft.round = round;
+    draft.rework = null;
+    draft.acceptances.push(...keep);
+    assignRuns(draft, runs);
+    // What stood still before is over with its round.
+    if (draft.still !== null) draft.still = event.at;
+  },
+  'question.asked': (draft, event) => {
+    const { question, seat: id, note, waits } = event.data;
+    const version = newest(draft)?.number ?? 0;
+    const { actor: by, at } = event;
+    draft.questions.set(question, { id: question, seat: id, by, at, version, note, answer: null });
+    if (waits) {
+      const seat = ownSeat(draft, id);
+      seat.asking = at;
+      seat.waited = true;
     }
-    case 'reminders.set':
-      draft.reminders = event.data.plan;
-      return;
-    case 'seat.delegated': {
-      const { to, outside, epoch, due, scope, waits } = event.data;
-      const seat = seatOf(draft, event.data.seat);
+  },
+  'question.answered': (draft, event) => {
+    const { question: id, seat: of, note, due } = event.data;
+    const question = draft.questions.get(id);
+    if (question) draft.questions.set(id, { ...question, answer: { by: event.actor, at: event.at, note } });
+    if (due !== null) {
+      const seat = ownSeat(draft, of);
       seat.due = due;
-      seat.holders = [{ person: to, via: 'delegated', outside, since: event.at }, ...secondsBeside(seat, to)];
-      seat.group = null;
-      seat.nobody = false;
-      seat.proposal = null;
-      seat.epoch = epoch;
-      beginAnew(seat);
-      send(seat, [to], scope, event.at);
-      addWaits(seat, waits, event.at);
-      return;
+      seat.asking = null;
     }
-    case 'seat.reassigned': {
-      const { to, epoch, barred, status, due, closes, scope, waits } = event.data;
-      const seat = seatOf(draft, event.data.seat);
-      const asked = status === 'asked';
-      seat.holders = [
-        { person: to.person, via: 'reassigned', outside: to.kind === 'outside', since: event.at },
-        ...secondsBeside(seat, to.person),
-      ];
-      seat.barred = barred;
-      seat.group = null;
-      seat.nobody = false;
-      seat.proposal = null;
-      seat.epoch = epoch;
-      beginAnew(seat);
-      // A return that is being gathered stands, whoever holds the seat from now on.
-      if (status === 'returned') return;
-      seat.status = status;
-      seat.passed = false;
-      seat.due = asked ? due : null;
-      seat.closes = asked ? closes : null;
-      seat.given = asked ? null : { due, closes };
-      seat.decision = null;
-      seat.kept = false;
-      if (!asked) return;
-      seat.since = event.at;
-      send(seat, [to.person], scope, event.at);
-      addWaits(seat, waits, event.at);
-      return;
-    }
-    case 'seat.readdressed': {
-      const { to, epoch, due, scope, waits } = event.data;
-      const seat = seatOf(draft, event.data.seat);
-      seat.holders = [{ person: to, via: 'reassigned', outside: true, since: event.at }, ...secondsBeside(seat, to)];
-      seat.barred = seat.barred.filter((barred) => barred !== to);
-      seat.epoch = epoch;
-      seat.due = due;
-      seat.proposal = null;
-      beginAnew(seat);
-      if (seat.status === 'asked') send(seat, [to], scope, event.at);
-      addWaits(seat, waits, event.at);
-      return;
-    }
-    case 'secondHolder.added': {
-      const { person } = event.data;
-      const seat = seatOf(draft, event.data.seat);
-      seat.holders = [...seat.holders, { person, via: 'second', outside: false, since: event.at }];
-      seat.barred = seat.barred.filter((barred) => barred !== person);
-      seat.nobody = false;
-      if (seat.status === 'asked') send(seat, [person], event.data.scope, event.at);
-      addWaits(seat, event.data.waits, event.at);
-      return;
-    }
-    case 'secondHolder.dropped': {
-      const { person } = event.data;
-      const seat = seatOf(draft, event.data.seat);
-      seat.holders = seat.holders.filter((holder) => holder.via !== 'second' || holder.person !== person);
-      seat.waits = seat.waits.map((wait) => (wait.person === person ? { ...wait, told: true } : wait));
-      return;
-    }
-    case 'link.copied':
-      seatOf(draft, event.data.seat).linkCopied = event.data.epoch;
-      return;
-    case 'comment.made': {
-      const { comment, thread, file, spot, note } = event.data;
-      const version = newest(draft)?.number ?? 0;
-      const { actor: by, at } = event;
-      draft.comments.set(comment, { id: comment, thread, by, at, version, file, spot, note, resolved: false });
-      return;
-    }
-    case 'comment.resolved':
-    case 'comment.reopened': {
-      const comment = draft.comments.get(event.data.comment);
-      const resolved = event.type === 'comment.resolved';
-      if (comment) draft.comments.set(comment.id, { ...comment, resolved });
-      return;
-    }
-    case 'sealing.began':
-      draft.phase = 'sealing';
-      return;
-    case 'finals.kept':
-      draft.finals = event.data;
-      return;
-    case 'circulation.withdrawn':
-      draft.phase = 'withdrawn';
-      draft.ended = event.at;
-      return;
-    case 'circulation.completed':
-      draft.phase = 'completed';
-      draft.ended = event.at;
-      draft.revisions = event.data.revisions.slice();
-      draft.evidence = event.data.evidence;
-      return;
-  }
+  },
+  'seat.extended': (draft, event) => {
+    const seat = ownSeat(draft, event.data.seat);
+    seat.status = event.data.status;
+    seat.due = event.data.due;
+    seat.closes = event.data.closes;
+    seat.asking = null;
+    seat.told = [];
+  },
+  'seat.askedAgain': (draft, event) => {
+    const seat = ownSeat(draft, event.data.seat);
+    seat.status = 'asked';
+    seat.since = event.at;
+    seat.due = event.data.due;
+    seat.closes = event.data.closes;
+    seat.decision = null;
+    seat.passed = false;
+    beginAnew(seat);
+    send(seat, event.data.to, event.data.scope, event.at);
+    addWaits(seat, event.data.waits, event.at);
+  },
+  'seat.reminded': (draft, event) => {
+    const seat = ownSeat(draft, event.data.seat);
+    seat.reminded = [...seat.reminded.slice(1 - remindersKept), event.at];
+    seat.pointed = event.data.point ?? seat.pointed;
+  },
+  'seat.lateTold': (draft, event) => {
+    const seat = ownSeat(draft, event.data.seat);
+    seat.told = [...seat.told, event.data.to];
+  },
+  'reminders.set': (draft, event) => {
+    draft.reminders = event.data.plan;
+  },
+  'seat.delegated': (draft, event) => {
+    const { to, outside, epoch, due, scope, waits } = event.data;
+    const seat = ownSeat(draft, event.data.seat);
+    seat.due = due;
+    seat.holders = [{ person: to, via: 'delegated', outside, since: event.at }, ...secondsBeside(seat, to)];
+    seat.group = null;
+    seat.nobody = false;
+    seat.proposal = null;
+    seat.epoch = epoch;
+    beginAnew(seat);
+    send(seat, [to], scope, event.at);
+    addWaits(seat, waits, event.at);
+  },
+  'seat.reassigned': (draft, event) => {
+    const { to, epoch, barred, status, due, closes, scope, waits } = event.data;
+    const seat = ownSeat(draft, event.data.seat);
+    const asked = status === 'asked';
+    seat.holders = [
+      { person: to.person, via: 'reassigned', outside: to.kind === 'outside', since: event.at },
+      ...secondsBeside(seat, to.person),
+    ];
+    seat.barred = barred;
+    seat.group = null;
+    seat.nobody = false;
+    seat.proposal = null;
+    seat.epoch = epoch;
+    beginAnew(seat);
+    // A return that is being gathered stands, whoever holds the seat from now on.
+    if (status === 'returned') return;
+    seat.status = status;
+    seat.passed = false;
+    seat.due = asked ? due : null;
+    seat.closes = asked ? closes : null;
+    seat.given = asked ? null : { due, closes };
+    seat.decision = null;
+    seat.kept = false;
+    if (!asked) return;
+    seat.since = event.at;
+    send(seat, [to.person], scope, event.at);
+    addWaits(seat, waits, event.at);
+  },
+  'seat.readdressed': (draft, event) => {
+    const { to, epoch, due, scope, waits } = event.data;
+    const seat = ownSeat(draft, event.data.seat);
+    seat.holders = [{ person: to, via: 'reassigned', outside: true, since: event.at }, ...secondsBeside(seat, to)];
+    seat.barred = seat.barred.filter((barred) => barred !== to);
+    seat.epoch = epoch;
+    seat.due = due;
+    seat.proposal = null;
+    beginAnew(seat);
+    if (seat.status === 'asked') send(seat, [to], scope, event.at);
+    addWaits(seat, waits, event.at);
+  },
+  'secondHolder.added': (draft, event) => {
+    const { person } = event.data;
+    const seat = ownSeat(draft, event.data.seat);
+    seat.holders = [...seat.holders, { person, via: 'second', outside: false, since: event.at }];
+    seat.barred = seat.barred.filter((barred) => barred !== person);
+    seat.nobody = false;
+    if (seat.status === 'asked') send(seat, [person], event.data.scope, event.at);
+    addWaits(seat, event.data.waits, event.at);
+  },
+  'secondHolder.dropped': (draft, event) => {
+    const { person } = event.data;
+    const seat = ownSeat(draft, event.data.seat);
+    seat.holders = seat.holders.filter((holder) => holder.via !== 'second' || holder.person !== person);
+    seat.waits = seat.waits.map((wait) => (wait.person === person ? { ...wait, told: true } : wait));
+  },
+  'link.copied': (draft, event) => {
+    ownSeat(draft, event.data.seat).linkCopied = event.data.epoch;
+  },
+  'comment.made': (draft, event) => {
+    const { comment, thread, file, spot, note } = event.data;
+    const version = newest(draft)?.number ?? 0;
+    const { actor: by, at } = event;
+    draft.comments.set(comment, { id: comment, thread, by, at, version, file, spot, note, resolved: false });
+  },
+  'comment.resolved': (draft, event) => {
+    const comment = draft.comments.get(event.data.comment);
+    if (comment) draft.comments.set(comment.id, { ...comment, resolved: true });
+  },
+  'comment.reopened': (draft, event) => {
+    const comment = draft.comments.get(event.data.comment);
+    if (comment) draft.comments.set(comment.id, { ...comment, resolved: false });
+  },
+  'finishing.began': (draft) => {
+    draft.phase = 'finishing';
+  },
+  'finals.kept': (draft, event) => {
+    draft.finals = event.data;
+  },
+  'circulation.withdrawn': (draft, event) => {
+    draft.phase = 'withdrawn';
+    draft.ended = event.at;
+  },
+  'circulation.completed': (draft, event) => {
+    draft.phase = 'completed';
+    draft.ended = event.at;
+    draft.revisions = event.data.revisions.slice();
+    draft.evidence = event.data.evidence;
+  },
+};
+
+/** Assigns what an event says into the draft. An event that nobody knows is a fault, never nothing. */
+export function apply(draft: Draft, event: CirculationEvent): void {
+  const own = assign[event.type] as ((draft: Draft, event: CirculationEvent) => void) | undefined;
+  if (!own) throw new Error(`nobody knows the event ${event.type}`);
+  draft.last = event.at;
+  own(draft, event);
 }
 
 /** Takes over the times that were put off, and lets the clocks run where nothing holds them any more. */
@@ -608,7 +600,7 @@ function goOn(
   put: { readonly seats: readonly SeatTimes[]; readonly stages: readonly StageTimes[] },
 ): void {
   for (const { seat: id, due, closes } of put.seats) {
-    const seat = seatOf(draft, id);
+    const seat = ownSeat(draft, id);
     if (seat.status === 'idle') seat.given = { due, closes };
     else {
       seat.due = due;
@@ -616,7 +608,7 @@ function goOn(
     }
   }
   for (const { stage: id, due, closes } of put.stages) {
-    const stage = stageOf(draft, id);
+    const stage = ownStage(draft, id);
     stage.due = due;
     stage.closes = closes;
   }
@@ -624,7 +616,7 @@ function goOn(
 }
 
 function endStage(draft: Draft, id: string, status: 'done' | 'released', at: Instant): void {
-  const stage = stageOf(draft, id);
+  const stage = ownStage(draft, id);
   stage.status = status;
   stage.held = null;
   stage.ended = at;
@@ -645,146 +637,9 @@ function addWaits(seat: Own<SeatRun>, waits: readonly Wait[], at: Instant): void
   seat.waits = [...seat.waits, ...fresh];
 }
 
-/** Takes over an amended plan: what is new in it begins, what is no longer in it is marked, everything else goes on. */
-function amendRuns(draft: Draft, plan: Series, roles: readonly RoleFilled[]): void {
-  const blocks = plannedBlocks({ plan });
-  const before = { plan: draft.plan, retired: draft.retired };
-  const known = new Set(plannedStages(draft).map(({ id }) => id));
-  const filled = new Map(roles.map(({ of, person }) => [of, person]));
-  for (const [id, block] of draft.blocks) if (!blocks.has(id)) draft.blocks.set(id, { ...block, gone: 'removed' });
-  for (const [id, block] of blocks) if (!draft.blocks.has(id)) draft.blocks.set(id, freshBlockRun(block));
-  for (const { id, to } of plannedCopies({ plan })) {
-    const run = draft.copies.get(id) ?? freshCopyRun(id);
-    draft.copies.set(id, run);
-    const own = to.flatMap((entry) =>
-      filled.has(entry.id) ? [[entry.id, filled.get(entry.id) ?? null] as const] : [],
-    );
-    if (own.length > 0) draft.copies.set(id, { ...run, filled: { ...run.filled, ...Object.fromEntries(own) } });
-  }
-  const planned = new Map(plannedStages({ plan }).map((stage) => [stage.id, stage]));
-  const home = plannedSeats({ plan });
-  for (const stage of plannedStages(draft)) {
-    const gone = planned.has(stage.id) ? stage.seats.filter(({ id }) => !home.has(id)) : stage.seats;
-    if (!planned.has(stage.id) || gone.length > 0) draft.retired.push({ ...stage, seats: gone });
-    if (planned.has(stage.id)) continue;
-    const run = stageOf(draft, stage.id);
-    run.gone = 'removed';
-    run.status = 'released';
-    run.held = null;
-    run.stuck = false;
-  }
-  for (const id of [...draft.seats.keys()]) {
-    const seat = draft.seats.get(id) as SeatRun;
-    if (!home.has(seat.planned)) removeSeat(draft, id);
-  }
-  for (const stage of planned.values()) {
-    if (!draft.stages.has(stage.id)) draft.stages.set(stage.id, freshStageRun(stage));
-    for (const seat of stage.seats) amendSeat(draft, stage, seat, seatPlan(before, seat.id), filled.get(seat.id));
-  }
-  const members = new Map<string, string[]>();
-  for (const { id, planned: of } of draft.seats.values())
-    if (id !== of) members.set(of, [...(members.get(of) ?? []), id]);
-  for (const stage of planned.values()) {
-    const old = known.has(stage.id) ? stagePlan(before, stage.id) : null;
-    const run = draft.stages.get(stage.id) as StageRun;
-    const there = stage.seats.flatMap(({ id }) => [id, ...(members.get(id) ?? [])]);
-    const gone = run.seats.filter((id) => !there.includes(id) && draft.seats.get(id)?.stage === stage.id);
-    const seats = [...there, ...gone];
-    if (!alike(seats, run.seats)) stageOf(draft, stage.id).seats = seats;
-    if (!old || (alike(old.due, stage.due) && alike(old.closes, stage.closes))) continue;
-    const own = stageOf(draft, stage.id);
-    own.due = stage.due;
-    own.closes = stage.closes;
-    if (own.held === 'time') own.held = null;
-  }
-  const signed = new Set(draft.frozen.keys());
-  draft.fields = draft.fields.filter((field) => signed.has(field.file) || home.has(field.seat));
-}
-
-function removeSeat(draft: Draft, id: string): void {
-  const seat = seatOf(draft, id);
-  seat.gone = 'removed';
-  if (seat.status === 'asked' || seat.status === 'idle' || seat.status === 'suspended') seat.status = 'released';
-  seat.proposal = null;
-  seat.asking = null;
-}
-
-/** A seat of an amended plan: new, for somebody else, in another stage, with other times, or as it was. */
-function amendSeat(draft: Draft, stage: Stage, seat: Seat, old: Seat | null, filled: string | null | undefined): void {
-  const there = draft.seats.get(seat.id);
-  const begins = !there || !old || there.stage !== stage.id || !alike(old.assignment, seat.assignment);
-  if (begins) {
-    const run = freshSeatRun(stage.id, seat);
-    const role = filled ? [{ person: filled, via: 'role', outside: false, since: null } as const] : run.holders;
-    const seconds = there?.holders.filter((holder) => holder.via === 'second') ?? [];
-    draft.seats.set(seat.id, { ...run, holders: [...role, ...seconds], epoch: there ? there.epoch + 1 : 1 });
-    return;
-  }
-  const retimed = !alike(old.due, seat.due) || !alike(old.closes, seat.closes);
-  // Times of the stage were given anew since; these are newer.
-  if (retimed && there.status === 'idle' && draft.stages.get(stage.id)?.retimed)
-    seatOf(draft, seat.id).given = { due: instantOf(seat.due), closes: instantOf(seat.closes) };
-}
-
 /** The second holders of a seat who stay when `person` takes it. */
 function secondsBeside(seat: SeatRun, person: string): Holder[] {
   return seat.holders.filter((holder) => holder.via === 'second' && holder.person !== person);
-}
-
-/** Every stage goes idle, kept decisions are filled in, and the route is walked again from its root. */
-function beginRound(draft: Draft, data: Extract<CirculationEvent, { type: 'round.begun' }>['data']): void {
-  draft.phase = 'running';
-  draft.round = data.round;
-  draft.rework = null;
-  draft.acceptances.push(...data.keep);
-  const times = new Map(data.times.map((entry) => [entry.stage, entry]));
-  // Conditions are decided anew.
-  for (const [id, block] of draft.blocks)
-    draft.blocks.set(id, { ...block, gone: block.gone === 'skipped' ? null : block.gone, decided: false });
-  for (const id of draft.stages.keys()) {
-    const stage = stageOf(draft, id);
-    const own = times.get(id) ?? stage;
-    if (stage.gone === 'skipped') stage.gone = null;
-    stage.decided = false;
-    stage.status = 'idle';
-    stage.held = null;
-    stage.stuck = false;
-    stage.since = null;
-    stage.ended = null;
-    stage.due = own.due;
-    stage.closes = own.closes;
-    stage.retimed ||= times.has(id);
-    // Whatever single seats had been given before falls with times given anew.
-    if (times.has(id))
-      for (const seat of stage.seats) if (draft.seats.get(seat)?.given) seatOf(draft, seat).given = null;
-  }
-  const kept = new Map(data.keep.map((entry) => [entry.seat, entry.decision]));
-  const left = new Set(data.leave);
-  for (const id of draft.seats.keys()) {
-    const seat = seatOf(draft, id);
-    const decision = kept.get(id);
-    seat.proposal = null;
-    // A group's task that somebody took goes back to the group.
-    seat.holders = seat.holders.filter((holder) => holder.via !== 'taken');
-    if (decision !== undefined) {
-      seat.status = 'decided';
-      seat.decision = decision;
-      seat.kept = true;
-      seat.passed = false;
-    } else if (left.has(id)) {
-      seat.status = 'declined';
-      seat.passed = true;
-    } else {
-      seat.status = 'idle';
-      seat.passed = false;
-      seat.since = null;
-      seat.due = null;
-      seat.closes = null;
-      seat.decision = null;
-      seat.kept = false;
-      beginAnew(seat);
-    }
-  }
 }
 
 /** The state after one more event. Pure: the state given stays as it was. */

@@ -42,13 +42,13 @@ const wrongPhase: { readonly [P in Circulation['phase']]: RefusalCode } = {
   new: 'phase-new',
   running: 'phase-sent',
   rework: 'phase-rework',
-  sealing: 'phase-sealing',
+  finishing: 'phase-finishing',
   completed: 'phase-ended',
   withdrawn: 'phase-ended',
 };
 
 type Phases = readonly Circulation['phase'][];
-const beforeSealing: Phases = ['new', 'running', 'rework'];
+const beforeFinishing: Phases = ['new', 'running', 'rework'];
 const underWay: Phases = ['running', 'rework'];
 
 function within(state: Circulation, phases: Phases): Refusal | null {
@@ -151,7 +151,8 @@ type Guard = (state: Circulation, context: Context) => Refusal | null;
 /** Commands on the circulation as a whole. */
 export const wholeGuards = {
   plan: (state, context) => controlled(state, context, ['new']),
-  attach: (state, context) => (!writesOrSteers(state, context) ? refusal('not-author') : within(state, beforeSealing)),
+  attach: (state, context) =>
+    !writesOrSteers(state, context) ? refusal('not-author') : within(state, beforeFinishing),
   send: (state, context) => {
     const bad = controlled(state, context, ['new']);
     if (bad) return bad;
@@ -162,7 +163,7 @@ export const wholeGuards = {
       : null;
   },
   giveFacts: (state, context) =>
-    !writesOrSteers(state, context) ? refusal('not-author') : within(state, beforeSealing),
+    !writesOrSteers(state, context) ? refusal('not-author') : within(state, beforeFinishing),
   comment: (state, context) => {
     if (!newest(state)) return refusal('no-version');
     if (state.closed !== null) return refusal('closed');
@@ -174,7 +175,7 @@ export const wholeGuards = {
   goOn: (state, context) =>
     controlled(state, context, underWay) ?? (state.paused === null ? refusal('not-paused') : null),
   amend: (state, context) => controlled(state, context, underWay),
-  setReminders: (state, context) => controlled(state, context, beforeSealing),
+  setReminders: (state, context) => controlled(state, context, beforeFinishing),
   handControl: (state, context) => (steers(state, context) ? null : refusal('not-controller')),
   extendWhole: (state, context) =>
     !steers(state, context)
@@ -188,18 +189,18 @@ export const wholeGuards = {
   withdraw: (state, context) => {
     if (!steers(state, context)) return refusal('not-controller');
     // A signature that counts, in a circulation where nothing else is waited for, is as good as released.
-    return state.phase === 'sealing' && standing(state).some((decision) => decision.outcome === 'signed')
+    return state.phase === 'finishing' && standing(state).some((decision) => decision.outcome === 'signed')
       ? refusal('signed-already')
       : null;
   },
   keepFinals: (state, context) =>
     bySystem(context) ??
-    (state.phase !== 'sealing' ? refusal('not-sealing') : state.finals ? refusal('no-effect') : null),
+    (state.phase !== 'finishing' ? refusal('not-finishing') : state.finals ? refusal('no-effect') : null),
   complete: (state, context) =>
     !steers(state, context) && !(context.actor === system && releaseWanted(state))
       ? refusal('not-controller')
-      : state.phase !== 'sealing'
-        ? refusal('not-sealing')
+      : state.phase !== 'finishing'
+        ? refusal('not-finishing')
         : state.finals
           ? null
           : refusal('no-final'),
@@ -209,7 +210,7 @@ export const wholeGuards = {
 /** Commands on one file of the newest version. */
 export const fileGuards = {
   putFields: (state, file, context) => {
-    const bad = controlled(state, context, beforeSealing);
+    const bad = controlled(state, context, beforeFinishing);
     if (bad) return bad;
     const version = newest(state);
     if (!version) return refusal('no-version');

@@ -81,7 +81,7 @@ describe('stages that need different people', () => {
     );
     expect(reassign(run, 'a-yuki', 'noor')).toBe('ok');
     expect(decide(run, 'a-yuki', 'noor', 'approved')).toBe('ok');
-    expect(state(run).phase).toBe('sealing');
+    expect(state(run).phase).toBe('finishing');
   });
 
   it('are not given to whoever has responded in the other, by reassigning, delegating, naming or a second holder', () => {

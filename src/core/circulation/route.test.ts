@@ -77,7 +77,7 @@ describe('a group', () => {
     expect(state(run).decisions.map(({ by, holder, onBehalfOf }) => [by, holder, onBehalfOf])).toEqual([
       ['dalia', 'dalia', null],
     ]);
-    expect(state(run).phase).toBe('sealing');
+    expect(state(run).phase).toBe('finishing');
   });
 
   it('loses a claim when its taker leaves it, and delegating makes the task a person’s', () => {
@@ -925,7 +925,7 @@ describe('control', () => {
     expect(involvedIn(state(run))).toEqual(expect.arrayContaining([controller, 'oskar', 'yuki']));
     put(run, { type: 'extendWhole', due: null, closes: null }, 'yuki');
     decide(run, 'a-petra', 'petra', 'done');
-    expect(state(run).phase).toBe('sealing');
+    expect(state(run).phase).toBe('finishing');
     expect(put(run, hand(controller), 'yuki')).toBe('ok');
     put(run, { type: 'keepFinals', files: [], identifier: 'x' }, 'system');
     expect(tasksOf(state(run))).toMatchObject([{ person: controller, doing: 'release' }]);

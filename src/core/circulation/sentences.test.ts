@@ -251,7 +251,7 @@ describe('the sentences of a history', () => {
       'Rework began with version 3; nobody responds before the next round',
     ],
     [{ type: 'round.begun', round: 2 }, 'Ines began round 2'],
-    [{ type: 'sealing.began' }, 'All responses are in; the final file is being made'],
+    [{ type: 'finishing.began' }, 'All responses are in; the final file is being made'],
     [{ type: 'finals.kept' }, 'The final file is ready'],
     [{ type: 'circulation.withdrawn' }, 'Ines withdrew the circulation'],
     [{ type: 'circulation.completed', revision: 'C' }, 'Ines released it as revision C'],

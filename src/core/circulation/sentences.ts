@@ -189,7 +189,7 @@ export function sentence(line: HistoryLine, telling: Telling): string {
         : 'Rework began; nobody responds before the next round';
     case 'round.begun':
       return `${who} began round ${line.round}`;
-    case 'sealing.began':
+    case 'finishing.began':
       return 'All responses are in; the final file is being made';
     case 'finals.kept':
       return 'The final file is ready';

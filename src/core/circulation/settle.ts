@@ -106,7 +106,7 @@ export function settle(draft: Draft, context: Context, emit: Emit): void {
   if (!clocksRun(draft) || draft.closed !== null) return;
   const standing = walk(draft, draft.plan, context, emit);
   if (draft.phase !== 'running') return;
-  if (standing === 'yes') emit({ type: 'sealing.began', data: {} });
+  if (standing === 'yes') emit({ type: 'finishing.began', data: {} });
   // Everything was skipped: never completed silently.
   else if (standing === 'gone') beginRework(draft, 'nobody', null, emit);
 }

@@ -35,7 +35,7 @@ import type {
   Whole,
 } from './events';
 
-export type Phase = 'new' | 'running' | 'rework' | 'sealing' | 'completed' | 'withdrawn';
+export type Phase = 'new' | 'running' | 'rework' | 'finishing' | 'completed' | 'withdrawn';
 
 /**
  * Out of the route for this run: its condition did not hold, the controller removed it, or a seat for every member of a group

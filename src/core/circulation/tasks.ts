@@ -144,7 +144,7 @@ export function tasksOf(state: Circulation, context: Context = streamContext): T
 
   if (fieldsWanted(state))
     add(state.controller, 'putFields', holder(seatsWithoutField(state)[0]), state.sent ?? state.created);
-  if (state.phase === 'sealing' && state.finals && !releaseWanted(state))
+  if (state.phase === 'finishing' && state.finals && !releaseWanted(state))
     add(state.controller, 'release', state.author, state.last);
   return tasks;
 }
@@ -225,10 +225,12 @@ export function freezeWanted(state: Circulation): FreezeWanted[] {
 
 /** Whether it is to be released by itself now: nothing is open any more, and its final files are ready. */
 export function releaseWanted(state: Circulation): boolean {
-  return state.phase === 'sealing' && state.finals !== null && state.releasesItself && openComments(state).length === 0;
+  return (
+    state.phase === 'finishing' && state.finals !== null && state.releasesItself && openComments(state).length === 0
+  );
 }
 
 /** Whether the circulation waits for its final files to be made. */
 export function finalsWanted(state: Circulation): boolean {
-  return state.phase === 'sealing' && !state.finals;
+  return state.phase === 'finishing' && !state.finals;
 }

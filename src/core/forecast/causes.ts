@@ -57,7 +57,7 @@ const matters: ReadonlySet<CirculationEvent['type']> = new Set([
   'stage.ruled',
   'rework.began',
   'round.begun',
-  'sealing.began',
+  'finishing.began',
 ]);
 /** Of the events of one act, the one that people would name. */
 const named: readonly CirculationEvent['type'][] = [

@@ -248,7 +248,7 @@ export function courseOf(state: Played, around: Surroundings): { readonly course
   const { rework } = state;
   const author = { key: keyOf('rework'), ticks: times(state.author, null) };
   const reworked = state.phase === 'rework' && rework ? workedSince(state.author, null, rework.at) : null;
-  const responded = state.phase === 'sealing';
+  const responded = state.phase === 'finishing';
   const waited = responded ? workedSince(state.controller, null, state.last) : 0;
   const course: Course = {
     legs: responded ? { kind: 'series', parts: [] } : seriesOf(state.plan.parts),

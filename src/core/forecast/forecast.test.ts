@@ -209,7 +209,7 @@ describe('a forecast', () => {
       events: [],
     };
     decide(last, 'a-petra', 'petra', 'confirmed');
-    expect(last.state?.phase).toBe('sealing');
+    expect(last.state?.phase).toBe('finishing');
     expect(forecast(last.state as Circulation, around(last.now)).decides).toEqual([]);
     expect(put(last, { type: 'pause', note: null })).not.toBe('ok');
   });

@@ -70,7 +70,7 @@ export function pastOf(events: readonly CirculationEvent[]): Past {
       reworked = null;
       kept.of += event.data.keep.length;
       kept.among += (before?.decisions ?? []).filter(({ round }) => round === before?.round).length;
-    } else if (event.type === 'sealing.began') responded = at;
+    } else if (event.type === 'finishing.began') responded = at;
     else if (event.type === 'circulation.completed' && responded !== null && !state.releasesItself)
       releases.push({ who: state.controller, from: responded, to: at });
     // Whoever is asked, by the state itself, whatever event it was that asked them or ended it.

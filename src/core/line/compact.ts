@@ -7,7 +7,7 @@ import type { LineBranch, LineMark, LineModel, LinePart, LineSeries, LineStatus 
 const statuses = { ahead: 'a', underWay: 'u', done: 'd', passedBy: 'p' } as const;
 const marks = { none: 'n', tick: 't', return: 'r', cross: 'c', late: 'l', missed: 'm' } as const;
 const verbs = { contribute: 'c', review: 'r', approve: 'a', sign: 's', read: 'd' } as const;
-const ends = { no: 'n', sealing: 's', completed: 'c', withdrawn: 'w' } as const;
+const ends = { no: 'n', finishing: 's', completed: 'c', withdrawn: 'w' } as const;
 
 const backwards = <T extends Readonly<Record<string, string>>>(table: T) =>
   new Map(Object.entries(table).map(([key, letter]) => [letter, key])) as ReadonlyMap<string, keyof T>;

@@ -400,7 +400,7 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
     reached: model.ended === 'completed',
     quota: lastPart ? quotaOf(lastPart) : null,
   });
-  const atEnd = model.ended === 'completed' || model.ended === 'sealing';
+  const atEnd = model.ended === 'completed' || model.ended === 'finishing';
   const ground = Array.from({ length: 13 }, (_, i) => ({ x: (width * i) / 12, y: groundAt((width * i) / 12) }));
   return {
     width,

@@ -71,7 +71,7 @@ export type LinePart = LineStage | LineCopies | LineSeries | LineParallel;
 export interface LineModel {
   readonly root: LineSeries;
   /** Whether everything has been passed and the document is released, or waits to be. */
-  readonly ended: 'no' | 'sealing' | 'completed' | 'withdrawn';
+  readonly ended: 'no' | 'finishing' | 'completed' | 'withdrawn';
 }
 
 /** How many are needed, where not all are. */
@@ -151,7 +151,7 @@ export function lineOf(plan: Series, state: Circulation | null, now: number): Li
     };
   };
   const ended =
-    live?.phase === 'sealing' || live?.phase === 'completed' || live?.phase === 'withdrawn' ? live.phase : 'no';
+    live?.phase === 'finishing' || live?.phase === 'completed' || live?.phase === 'withdrawn' ? live.phase : 'no';
   return { root: seriesModel(plan), ended };
 }
 

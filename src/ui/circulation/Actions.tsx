@@ -49,9 +49,9 @@ export function Now({ view }: { readonly view: CirculationView }) {
       </>
     );
   if (view.phase === 'completed') return <>{said.completed(view.revision, times.day(view.ended ?? now))}</>;
-  if (view.phase === 'sealing') {
+  if (view.phase === 'finishing') {
     const open = view.comments.filter((comment) => !comment.thread && !comment.resolved).length;
-    if (!view.finals) return <>{said.sealing}</>;
+    if (!view.finals) return <>{said.finishing}</>;
     if (!view.releasesItself) return <>{said.ready}</>;
     return <>{open > 0 ? said.keeps(open) : said.releasing}</>;
   }

@@ -107,7 +107,7 @@ function Effects({ preview, amending }: { readonly preview: Preview; readonly am
           <Box key={line}>{line.charAt(0).toUpperCase() + line.slice(1)}</Box>
         ))}
         {ends.map((stage) => stage && <Box key={stage.id}>{words.ends(verbWords[stage.verb])}</Box>)}
-        {preview.phase === 'sealing' && <Box>{words.endsAll}</Box>}
+        {preview.phase === 'finishing' && <Box>{words.endsAll}</Box>}
         {preview.phase === 'rework' && view.phase === 'running' && <Box>{words.endsRework}</Box>}
       </Box>
       <Box flex="1" minW="260px">

@@ -9,7 +9,7 @@ export const phaseWords: { readonly [P in Phase]: string } = {
   new: 'being planned',
   running: 'under way',
   rework: 'in rework',
-  sealing: 'final file',
+  finishing: 'final file',
   completed: 'released',
   withdrawn: 'withdrawn',
 };
@@ -225,7 +225,7 @@ export const circulationWords = {
     held: 'Signing can start once every signer has a signature field.',
     rework: (name: string) => `Returned for rework. Waiting for ${name}’s next version.`,
     reworkIn: 'A new version was submitted. Nobody is asked before the next round is confirmed.',
-    sealing: 'All responses are in. The final file is being made.',
+    finishing: 'All responses are in. The final file is being made.',
     ready: 'All responses are in; the final file is ready. It can be released.',
     releasing: 'All responses are in and nothing is open. It is being released.',
     keeps: (n: number) =>

@@ -51,7 +51,7 @@ export const draftWords = {
   tray: 'Comments, attachments and versions',
   phases: {
     running: 'People are responding to it. Submitting a new version starts rework.',
-    sealing: 'All responses are in; the draft can no longer be changed.',
+    finishing: 'All responses are in; the draft can no longer be changed.',
     completed: 'This circulation has ended; the draft can be read, not changed.',
     withdrawn: 'This circulation has ended; the draft can be read, not changed.',
   },
