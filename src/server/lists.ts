@@ -1,3 +1,6 @@
+import { pressBounds } from '@/core/time/press';
+import { personNamed } from './admin/people';
+import type { Tx } from './db/connect';
 /** What lists share: how a filter is read, and how far a reader has come. */
 
 /** The words of a filter as patterns for LIKE, lower case; signs that LIKE reads stand for themselves. */
@@ -30,4 +33,9 @@ export function keysIn<const K extends readonly ('number' | 'string')[]>(
   } catch {
     return null;
   }
+}
+
+/** The first instant of somebody's tomorrow, by which "due today" is counted. */
+export async function tomorrow(tx: Tx, person: string): Promise<number> {
+  return pressBounds((await personNamed(tx, person))?.zone ?? 'UTC', tx.now).day;
 }

@@ -677,7 +677,7 @@ describe('what a state keeps', () => {
 });
 
 describe('the next round', () => {
-  it('proposes a time that has passed anew, as long after now as its stage had at first, and at least a day', () => {
+  it('proposes a time that has passed anew, after as many working days as its stage had at first, and at least one', () => {
     const due = start + 50 * hour;
     const run = sentRun(
       route(
@@ -687,19 +687,17 @@ describe('the next round', () => {
     );
     decide(run, 'a-petra', 'petra', 'returned');
     run.now = start + 100 * hour;
-    const day = 24 * hour;
-    const [a, b] = proposedTimes(state(run), run.now);
-    const sent = state(run).sent ?? 0;
-    expect(a).toEqual({
-      stage: 'a',
-      due: atInstant(run.now + Math.ceil((due - sent) / day) * day),
-      closes: atInstant(run.now + Math.ceil((due + hour - sent) / day) * day),
-    });
+    const [a, b] = proposedTimes(state(run), contextOf(run.now, controller));
+    // From Friday two working days, over the weekend, to the end of work.
+    const tuesday = atInstant(Date.UTC(2026, 10, 10, 15));
+    expect(a).toEqual({ stage: 'a', due: tuesday, closes: tuesday });
     expect(b?.due).toEqual(atInstant(start + 400 * hour));
     const soon = sentRun(route(stage('a', 'review', ['petra'], { due: start + 2 * hour })));
     decide(soon, 'a-petra', 'petra', 'returned');
     soon.now = start + 10 * hour;
-    expect(proposedTimes(state(soon), soon.now)[0]?.due).toEqual(atInstant(soon.now + day));
+    expect(proposedTimes(state(soon), contextOf(soon.now, controller))[0]?.due).toEqual(
+      atInstant(Date.UTC(2026, 10, 3, 15)),
+    );
   });
 
   it('calls a seat given when its decision was somebody else’s, and not asked before when there was none', () => {

@@ -134,7 +134,7 @@ function roundNeeds(state: Circulation, context: Context): Needs {
     leavable: [...state.stages.values()].flatMap((stage) =>
       stage.seats.filter((id) => state.seats.get(id)?.status === 'declined' && leavable(state, stage, new Set([id]))),
     ),
-    times: proposedTimes(state, context.now),
+    times: proposedTimes(state, context),
   };
 }
 

@@ -1,6 +1,7 @@
 import { type Condition, comparisonsIn, holds } from '../route/condition';
-import { atInstant, independentStages, instantOf, type Route } from '../route/route';
+import { atInstant, type Instant, independentStages, instantOf, type Route } from '../route/route';
 import { type Standing, tally } from '../route/tally';
+import { after, workingDays } from '../time/due';
 import { canonical } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
 import type { Context } from './commands';
@@ -20,6 +21,7 @@ import {
   scopeOf,
   stagePlanOf,
 } from './state';
+import { clockOf } from './times';
 
 /**
  * Who would be kept and who asked again if a next round began now: every seat that it could ask, each with its reason.
@@ -241,19 +243,21 @@ export function keepable(
   return stagePlanOf(state, seat).verb === 'sign' ? 'signature-changed' : { decision: other };
 }
 
-const day = 86_400_000;
-
 /**
- * Times to propose for the stages of a next round: those that still lie ahead stay; one that has passed is put off by as
- * long as its stage had at first, at least a day.
+ * Times to propose for the stages of a next round: those that still lie ahead stay; one that has passed is put off by as many
+ * working days of the organization as its stage had at first, at least one, and ends with the work of that day.
  */
-export function proposedTimes(state: Circulation, now: number): StageTimes[] {
-  const from = state.sent ?? state.created;
+export function proposedTimes(state: Circulation, context: Context): StageTimes[] {
+  const { now } = context;
+  const sent = state.sent ?? state.created;
+  const clock = clockOf(context, state.controller);
+  const later = (at: Instant | null): Instant | null => {
+    if (at === null || at > now) return at;
+    return after(now, { amount: Math.max(1, workingDays(clock, sent, at)), unit: 'workingDays' }, clock);
+  };
   return [...state.stages.values()]
     .filter((stage) => stage.gone !== 'removed')
     .map((stage) => {
-      const later = (at: number | null) =>
-        at === null || at > now ? at : now + Math.max(day, Math.ceil((at - from) / day) * day);
       const due = later(instantOf(stage.due));
       const closes = later(instantOf(stage.closes));
       // What counts from being asked counts anew.

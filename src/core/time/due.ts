@@ -1,5 +1,15 @@
 import type { Duration, Instant, Time } from '../route/route';
-import { addDays, addWorking, axisOf, type Calendar, endOfWorkingDay, usualCalendar, workingBetween } from './calendar';
+import {
+  addDays,
+  addWorking,
+  axisOf,
+  type Calendar,
+  endOfWorkingDay,
+  localDay,
+  usualCalendar,
+  workingBetween,
+  worksOn,
+} from './calendar';
 
 /** Whose clock and calendar a time is counted on. */
 export interface Clock {
@@ -19,6 +29,15 @@ export function after(from: Instant, { amount, unit }: Duration, { zone, own, co
   return unit === 'workingHours'
     ? addWorking(axis, from, amount * 3_600_000)
     : endOfWorkingDay(axis, common, from, amount);
+}
+
+/** How many working dates of the organization end after an instant up to another, on somebody's clock. */
+export function workingDays({ zone, common }: Clock, from: Instant, to: Instant): number {
+  const axis = axisOf(common, zone);
+  let days = 0;
+  for (let number = localDay(axis, from) + 1; number <= localDay(axis, to); number += 1)
+    if (worksOn(common, number)) days += 1;
+  return days;
 }
 
 /** The instant that a time means for somebody who is asked at `asked`; null for none. */

@@ -1,16 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import {
-  afterWorkingDays,
-  dayIn,
-  daysBetween,
-  daysLeftInWeek,
-  instantOf,
-  isZone,
-  momentIn,
-  nearDay,
-  wallClock,
-} from './zone';
+import { afterWorkingDays, dayIn, daysBetween, instantOf, isZone, momentIn, nearDay, wallClock } from './zone';
 
 const zones = ['Europe/Oslo', 'America/St_Johns', 'Asia/Kathmandu', 'Pacific/Auckland', 'UTC'];
 const now = Date.UTC(2026, 10, 24, 12);
@@ -24,11 +14,6 @@ describe('proposed times', () => {
     expect(said('Europe/Oslo', Date.UTC(2026, 10, 28, 9), 1)).toBe('2026-11-30T16:00');
     expect(said('Europe/Oslo', Date.UTC(2026, 9, 23, 9), 2)).toBe('2026-10-27T16:00');
     expect(said('America/Denver', Date.UTC(2026, 10, 27, 3), 1)).toBe('2026-11-27T16:00');
-  });
-
-  it('know how many days of the week are left, which ends on Sunday', () => {
-    const days = [23, 24, 25, 26, 27, 28, 29].map((day) => daysLeftInWeek('Europe/Oslo', Date.UTC(2026, 10, day, 12)));
-    expect(days).toEqual([6, 5, 4, 3, 2, 1, 0]);
   });
 });
 

@@ -75,11 +75,6 @@ export function nextDayBegins(zone: string, at: number): number {
   return date.add({ days: 1 }).toZonedDateTime(zone).startOfDay().epochMilliseconds;
 }
 
-/** How many days of the calendar week (Monday to Sunday, ISO 8601) come after today in the zone. */
-export function daysLeftInWeek(zone: string, now: number): number {
-  return 7 - Temporal.Instant.fromEpochMilliseconds(now).toZonedDateTimeISO(zone).dayOfWeek;
-}
-
 /**
  * An instant to propose as a due time: 16:00 in the zone on the n-th working day after the day of `from`, Monday to Friday
  * being the working days until an organization has calendars of its own.

@@ -1,11 +1,10 @@
 import type { Phase } from '@/core/circulation/state';
 import type { Tx } from '../db/connect';
-import { cursorOf, keysIn, patternsOf } from '../lists';
+import { cursorOf, keysIn, patternsOf, tomorrow } from '../lists';
 import type { Member } from '../operations/operation';
 import { visibleTo } from './visible';
 
 const pageSize = 50;
-const day = 86_400_000;
 
 export interface CirculationRow {
   readonly id: string;
@@ -143,7 +142,7 @@ export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
         select count(*)::int as all,
                count(*) filter (where c.rank = 0)::int as stopped,
                count(*) filter (where c.rank = 1 and c.next_due < ${now})::int as late,
-               count(*) filter (where c.rank = 1 and c.next_due >= ${now} and c.next_due < ${now + day})::int as today
+               count(*) filter (where c.rank = 1 and c.next_due >= ${now} and c.next_due < ${await tomorrow(tx, actor.person)})::int as today
         ${from} ${where}`;
   return {
     rows: page,

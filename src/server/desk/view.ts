@@ -1,13 +1,12 @@
 import type { Doing } from '@/core/circulation/tasks';
 import { firstSteps } from '../admin/firstSteps';
 import type { Tx } from '../db/connect';
-import { cursorOf, keysIn, patternsOf } from '../lists';
+import { cursorOf, keysIn, patternsOf, tomorrow } from '../lists';
 import type { Member } from '../operations/operation';
 import { waitingFor } from './mine';
 import { backNow } from './notes';
 
 const pageSize = 60;
-const day = 86_400_000;
 
 export interface TaskRow {
   readonly circulation: string;
@@ -77,10 +76,11 @@ export async function taskPage(tx: Tx, input: { readonly filter: string; readonl
   const [counts] = after
     ? []
     : await sql<{ all: number; stopped: number; late: number; today: number }[]>`
-        select count(*)::int as all, count(*) filter (where t.rank = 0)::int as stopped,
-               count(*) filter (where t.due < ${now})::int as late,
-               count(*) filter (where t.due >= ${now} and t.due < ${now + day})::int as today
-        ${counting} where t.organization = ${organization} and ${mine} ${filtered}`;
+        select count(*)::int as all, count(*) filter (where stopped)::int as stopped,
+               count(*) filter (where not stopped and due < ${now})::int as late,
+               count(*) filter (where not stopped and due >= ${now} and due < ${await tomorrow(tx, me)})::int as today
+        from (select bool_or(t.rank = 0) as stopped, min(t.due) as due
+              ${counting} where t.organization = ${organization} and ${mine} ${filtered} group by t.circulation) documents`;
   return {
     rows: page,
     next: rows.length > pageSize && last ? cursorOf(last.rank, last.sort, last.key) : null,

@@ -4,6 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { Assignee } from '@/core/route/route';
+import { isLate } from '@/core/time/press';
 import type { Person } from '@/server/admin/people';
 import type { TaskRow } from '@/server/desk/view';
 import { usePeople } from '../data/people';
@@ -49,7 +50,7 @@ function Known({ person }: { readonly person: Person }) {
       others: [],
     }),
   );
-  const late = rows.filter(({ task }) => task.due !== null && task.due < now);
+  const late = rows.filter(({ task }) => isLate(task.due, now));
   const mine = (held ?? []).filter((task) => task.steers);
   const deactivates =
     me?.mayManagePeople && person.kind === 'member' && person.state !== 'left' && person.id !== me.me.id;

@@ -4,6 +4,7 @@ import { Box, chakra } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import type { ComponentProps } from 'react';
 import type { Doing } from '@/core/circulation/tasks';
+import { isLate } from '@/core/time/press';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople } from '../data/people';
 import { say } from '../data/said';
@@ -90,7 +91,7 @@ export function Now({ view }: { readonly view: CirculationView }) {
   const asked = view.seats.filter((seat) => seat.status === 'asked');
   if (asked.length === 0 && view.freezing.length > 0) return <>{said.freezing}</>;
   if (asked.length === 0 && view.fieldsWanted) return <>{said.held}</>;
-  return <>{said.runningAll(asked.length, asked.filter((seat) => seat.due !== null && seat.due < now).length)}</>;
+  return <>{said.runningAll(asked.length, asked.filter((seat) => isLate(seat.due, now)).length)}</>;
 }
 
 /** What stands in the way behind the page: somebody who left, mail that does not arrive, a file that could not be made. */
@@ -267,9 +268,7 @@ export function DueAction({
         <Fault error={afresh.error} />
       </>
     );
-  const [late, ...more] = view.seats.filter(
-    (seat) => seat.due !== null && seat.due < now && may(view, 'remind', seat.id),
-  );
+  const [late, ...more] = view.seats.filter((seat) => isLate(seat.due, now) && may(view, 'remind', seat.id));
   if (!late) return null;
   if (more.length > 0)
     return (

@@ -4,6 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { lineFrom } from '@/core/line/compact';
+import { isLate, pressBounds, pressOf } from '@/core/time/press';
 import { daysBetween } from '@/core/time/zone';
 import type { CirculationOrder, CirculationRow } from '@/server/circulation/list';
 import type { CirculationView } from '@/server/circulation/view';
@@ -44,13 +45,13 @@ export function CirculationList() {
   const { name } = usePeople();
   const me = useMe().data?.me.id ?? null;
   const now = times.now();
+  const bounds = pressBounds(times.zone, now);
   // The list comes in this order, so that what is loaded later never stands before what is there.
   const groupOf = (row: CirculationRow): keyof typeof words.groups => {
     if (row.stops > 0) return 'stopped';
     if (row.ended !== null) return 'ended';
-    if (row.nextDue === null) return 'underWay';
-    if (row.nextDue < now) return 'late';
-    return daysBetween(times.zone, now, row.nextDue) === 0 ? 'today' : 'underWay';
+    const press = pressOf(row.nextDue, bounds);
+    return press === 'late' || press === 'today' ? press : 'underWay';
   };
   const all = list.rows ?? [];
   const steerable = all.filter((row) => row.controller === me && row.ended === null);
@@ -95,13 +96,13 @@ export function CirculationList() {
           </Flex>
           <Box
             display={{ md: 'none' }}
-            color={row.nextDue !== null && row.nextDue < now ? 'copperText' : 'quiet'}
+            color={isLate(row.nextDue, now) ? 'copperText' : 'quiet'}
             fontSize="13px"
             truncate
           >
             {[
               row.holders[0] && name(row.holders[0]),
-              row.nextDue !== null && row.nextDue < now && words.lateBy(daysBetween(times.zone, row.nextDue, now)),
+              isLate(row.nextDue, now) && words.lateBy(daysBetween(times.zone, row.nextDue, now)),
             ]
               .filter(Boolean)
               .join(', ')}
@@ -253,7 +254,7 @@ function Due({ row }: { readonly row: CirculationRow }) {
   const times = useTimes();
   const now = times.now();
   if (row.nextDue === null) return <chakra.span color="quiet">{words.none}</chakra.span>;
-  if (row.nextDue >= now) return <chakra.span color="quiet">{times.moment(row.nextDue)}</chakra.span>;
+  if (!isLate(row.nextDue, now)) return <chakra.span color="quiet">{times.moment(row.nextDue)}</chakra.span>;
   return (
     <chakra.span color="copperText" fontWeight={600}>
       {words.lateBy(daysBetween(times.zone, row.nextDue, now))}

@@ -1,6 +1,7 @@
 'use client';
 
 import { chakra } from '@chakra-ui/react';
+import { isLate } from '@/core/time/press';
 import { daysBetween } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
 import type { useTimes } from '../data/use';
@@ -79,7 +80,7 @@ export function seatColumns({
       wide: true,
       cell: (seat) => {
         const due = seat.due ?? stageOf.get(seat.stage)?.due ?? null;
-        const late = seat.status === 'asked' && due !== null && due < now && view.paused === null;
+        const late = seat.status === 'asked' && isLate(due, now) && view.paused === null;
         // A kept response was given in another round, for another due time.
         const answered = seat.kept ? null : (seat.decision?.at ?? null);
         return (
@@ -161,7 +162,7 @@ export function SeatState({
     );
   if (seat.status === 'asked' && paused) return <chakra.span color="quiet">{words.pausedSeat}</chakra.span>;
   if (seat.status === 'asked') {
-    const late = seat.due !== null && seat.due < now;
+    const late = isLate(seat.due, now);
     return (
       <chakra.span color={late ? 'copperText' : undefined} fontWeight={late ? 600 : 400}>
         {late ? `${words.late}, ` : ''}

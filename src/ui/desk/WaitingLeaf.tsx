@@ -2,6 +2,7 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
+import { isLate } from '@/core/time/press';
 import type { TaskRow } from '@/server/desk/view';
 import { needsOf } from '../circulation/offers';
 import { useAct } from '../circulation/useAct';
@@ -26,7 +27,7 @@ export function WaitingLeaf({ task }: { readonly task: TaskRow }) {
     <Leaf label={task.title} tone="copper">
       <Flex gap="20px" align="center" flexWrap="wrap">
         <Box flex="1" minW="240px">
-          {words.waitingSince(name(task.person), times.moment(task.since), task.due !== null && task.due < times.now())}
+          {words.waitingSince(name(task.person), times.moment(task.since), isLate(task.due, times.now()))}
           <Box color="quiet" fontSize="13px" mt="4px">
             {seat &&
               [

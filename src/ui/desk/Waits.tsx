@@ -3,6 +3,7 @@
 import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
 import Link from 'next/link';
 import { useState } from 'react';
+import { isLate } from '@/core/time/press';
 import { daysBetween } from '@/core/time/zone';
 import type { WaitRow } from '@/server/desk/view';
 import { usePeople } from '../data/people';
@@ -72,7 +73,7 @@ export function Waits({ waits: known }: { readonly waits: readonly WaitRow[] | n
               <Box flex="1" minW={0} truncate title={wait.title}>
                 {wait.title}
               </Box>
-              <Box flex="none" color={wait.due !== null && wait.due < now ? 'copperText' : 'quiet'}>
+              <Box flex="none" color={isLate(wait.due, now) ? 'copperText' : 'quiet'}>
                 {wait.due !== null ? words.due(times.moment(wait.due)) : words.since(times.day(wait.since))}
               </Box>
             </Flex>

@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import type { Doing } from '@/core/circulation/tasks';
-import { daysBetween, daysLeftInWeek } from '@/core/time/zone';
+import { pressBounds, pressOf } from '@/core/time/press';
 import type { TaskRow } from '@/server/desk/view';
 import { useAsk, useMe, usePages, useTimes } from '../data/use';
 import { useNews } from '../data/useNews';
@@ -71,7 +71,7 @@ export function useDesk() {
   const tasks = usePages('desk.tasks', { filter: '' });
   const { data } = useAsk('desk.view');
   const times = useTimes();
-  const now = times.now();
+  const bounds = pressBounds(times.zone, times.now());
   const news = useNews(
     tasks.rows
       ? new Map(tasks.rows.map((task) => [task.circulation, `${task.doing} ${task.seat} ${task.since}`]))
@@ -82,10 +82,8 @@ export function useDesk() {
   const rows = useMemo(() => rowsOf(tasks.rows ?? [], me), [tasks.rows, me]);
   const bucketOf = ({ task }: Row): Bucket => {
     if (task.doing === 'resolveStop') return 'stopped';
-    if (task.due === null) return 'later';
-    if (task.due < now) return 'late';
-    const days = daysBetween(times.zone, now, task.due);
-    return days === 0 ? 'today' : days <= daysLeftInWeek(times.zone, now) ? 'week' : 'later';
+    const press = pressOf(task.due, bounds);
+    return press === 'none' ? 'later' : press;
   };
   const late = (data?.late ?? []).map(
     (task): Row => ({ key: `${task.circulation} ${task.seat}`, waits: true, covers: false, task, others: [] }),

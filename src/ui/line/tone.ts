@@ -1,8 +1,10 @@
+import { isLate } from '@/core/time/press';
+
 /** The tone of a tiny line's cabin: stopped, late, or on its way. */
 export function toneOf(
   row: { readonly stops: number; readonly nextDue: number | null },
   now: number,
 ): 'pine' | 'copper' | 'oxblood' {
   if (row.stops > 0) return 'oxblood';
-  return row.nextDue !== null && row.nextDue < now ? 'copper' : 'pine';
+  return isLate(row.nextDue, now) ? 'copper' : 'pine';
 }
