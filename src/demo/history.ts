@@ -3,12 +3,12 @@ import os from 'node:os';
 import path from 'node:path';
 import { PDFDocument, StandardFonts } from '@cantoo/pdf-lib';
 import type { Command } from '@/core/circulation/commands';
-import { type Outcome, plainYes } from '@/core/circulation/events';
 import { holders } from '@/core/circulation/holders';
 import { proposedLines, roundBasis } from '@/core/circulation/round';
 import { baseHolder, documentsOf, type SeatRun, scopeOf, stagePlanOf } from '@/core/circulation/state';
 import { quantile } from '@/core/forecast/normal';
-import type { Series, Verb } from '@/core/route/route';
+import type { Series } from '@/core/route/route';
+import { type Outcome, type Verb, verbFacts } from '@/core/route/verbs';
 import { addWorking, axisOf, usualCalendar } from '@/core/time/calendar';
 import { writeEvidence } from '@/server/children/evidenceSheet';
 import { act } from '@/server/circulation/act';
@@ -313,7 +313,7 @@ async function respond(tx: Tx, circulation: string, seat: SeatRun, luck: Chances
         ? 'returned'
         : verb === 'approve' && luck.chance(0.15)
           ? 'approvedWithComments'
-          : plainYes(verb);
+          : verbFacts[verb].yes;
   const speaks = outcome === 'returned' || outcome === 'approvedWithComments' || luck.chance(0.1);
   await act(
     tx,

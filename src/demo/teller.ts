@@ -2,7 +2,6 @@ import { createHash } from 'node:crypto';
 import { Temporal } from 'temporal-polyfill';
 import { amendBasis } from '@/core/circulation/amending';
 import type { Command } from '@/core/circulation/commands';
-import type { Outcome } from '@/core/circulation/events';
 import { nameable } from '@/core/circulation/holderCommands';
 import { proposedLines, roundBasis } from '@/core/circulation/round';
 import { baseHolder, documentsOf, newest, presentFields, scopeOf, stagePlanOf } from '@/core/circulation/state';
@@ -19,8 +18,8 @@ import {
   type Rule,
   type Series,
   type Stage,
-  type Verb,
 } from '@/core/route/route';
+import { type Outcome, type Verb, verbFacts } from '@/core/route/verbs';
 import { act } from '@/server/circulation/act';
 import { release, withdraw } from '@/server/circulation/endings';
 import { circulationState, recordState } from '@/server/circulation/load';
@@ -331,7 +330,8 @@ export function teller(organization: string, deliver: Deliver) {
           file: lead,
           fields: spots.map(({ person, kind = 'signature', ...spot }): Field => {
             const seat = [...state.seats.values()].find(
-              (candidate) => baseHolder(candidate)?.person === person && stagePlanOf(state, candidate).verb === 'sign',
+              (candidate) =>
+                baseHolder(candidate)?.person === person && verbFacts[stagePlanOf(state, candidate).verb].signs,
             );
             if (!seat) throw new Error(`${person} does not sign`);
             return {

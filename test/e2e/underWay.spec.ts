@@ -1,5 +1,6 @@
 import type { Page } from '@playwright/test';
-import { atInstant, freshSeat, freshStage, type Stage, type Verb } from '@/core/route/route';
+import { atInstant, freshSeat, freshStage, type Stage } from '@/core/route/route';
+import type { Verb } from '@/core/route/verbs';
 import {
   asked,
   browserOf,

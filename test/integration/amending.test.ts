@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Outcome } from '@/core/circulation/events';
 import { editedBy, type RouteEdit } from '@/core/route/edit';
 import { freshSeat, type Stage } from '@/core/route/route';
+import type { Outcome } from '@/core/route/verbs';
 import type { Amendment } from '@/server/circulation/amend';
 import { inSeries, stage, type World, world } from './world';
 

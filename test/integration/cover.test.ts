@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Outcome } from '@/core/circulation/events';
 import type { Cover } from '@/core/people/cover';
 import type { AdministrationEvent } from '@/core/people/events';
+import type { Outcome } from '@/core/route/verbs';
 import { inSeries, organization, stage, type World, world } from './world';
 
 const hour = 3_600_000;

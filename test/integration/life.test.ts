@@ -2,8 +2,7 @@ import { spawnSync } from 'node:child_process';
 import path from 'node:path';
 import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Outcome } from '@/core/circulation/events';
-import type { Verb } from '@/core/route/route';
+import type { Outcome, Verb } from '@/core/route/verbs';
 import { inSeries, organization, stage, type World, world } from './world';
 
 let w: World;

@@ -1,17 +1,9 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Outcome } from '@/core/circulation/events';
 import { planSign } from '@/core/circulation/planning';
 import { csvOut } from '@/core/formats/csv';
 import type { FactType } from '@/core/route/facts';
-import {
-  type Assignment,
-  freshSeat,
-  freshStage,
-  type Series,
-  type Stage,
-  usualAllows,
-  type Verb,
-} from '@/core/route/route';
+import { type Assignment, freshSeat, freshStage, type Series, type Stage, usualAllows } from '@/core/route/route';
+import type { Outcome, Verb } from '@/core/route/verbs';
 import { inSeries, stage, type World, world } from './world';
 
 let w: World;

@@ -1,7 +1,8 @@
 import type { Command } from '@/core/circulation/commands';
 import { firstAsked } from '@/core/route/edit';
 import { type PreflightSubject, preflight } from '@/core/route/preflight';
-import { mapStages, routeFaults, seatsOf, stagesOf, type Time, type Verb } from '@/core/route/route';
+import { mapStages, routeFaults, seatsOf, stagesOf, type Time } from '@/core/route/route';
+import type { Verb } from '@/core/route/verbs';
 import { amend } from './amend';
 import { putOff, timeFor } from './clock';
 import { acting, claim, clockOf, mayFrom, moveDue, namedBy, needFit, noteAsked, notedOf, targets } from './people';

@@ -1,7 +1,6 @@
 import { amendBasis } from '@/core/circulation/amending';
 import { bareContext, type Command } from '@/core/circulation/commands';
 import { type Decided, decide } from '@/core/circulation/decide';
-import { outcomesFor } from '@/core/circulation/events';
 import { holders } from '@/core/circulation/holders';
 import { proposedLines, roundBasis } from '@/core/circulation/round';
 import {
@@ -17,6 +16,7 @@ import {
 import { waitsUntil } from '@/core/circulation/times';
 import { standardFacts } from '@/core/route/facts';
 import { atInstant, type Parallel, partsOf, type Route, type Series, stagesOf } from '@/core/route/route';
+import { outcomesFor } from '@/core/route/verbs';
 import {
   author,
   contextOf,

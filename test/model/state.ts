@@ -1,5 +1,5 @@
 import type { Context, Create } from '@/core/circulation/commands';
-import type { Outcome, Version, Whole } from '@/core/circulation/events';
+import type { Version, Whole } from '@/core/circulation/events';
 import type { Field } from '@/core/page/fields';
 import type { Condition } from '@/core/route/condition';
 import type { Facts, FactValue } from '@/core/route/facts';
@@ -13,6 +13,7 @@ import {
   stagesOf,
   type Time,
 } from '@/core/route/route';
+import type { Outcome } from '@/core/route/verbs';
 
 // What the model knows of a circulation. Only types and the tree of the route come from the code it is held against.
 

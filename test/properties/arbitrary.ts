@@ -2,14 +2,7 @@ import fc from 'fast-check';
 import { amendBasis } from '@/core/circulation/amending';
 import { bareContext, type Command, type CommandOf, type Context, type Create } from '@/core/circulation/commands';
 import { type Decided, decide } from '@/core/circulation/decide';
-import {
-  type CirculationEvent,
-  outcomesFor,
-  plainYes,
-  system,
-  type Version,
-  type Whole,
-} from '@/core/circulation/events';
+import { type CirculationEvent, system, type Version, type Whole } from '@/core/circulation/events';
 import { namedBy, unnamedBy } from '@/core/circulation/holderCommands';
 import { holders, isAuthorApproving, mayAct, otherSeatInStage, respondedElsewhere } from '@/core/circulation/holders';
 import { offers } from '@/core/circulation/offers';
@@ -55,9 +48,8 @@ import {
   type Time,
   units,
   usualAllows,
-  type Verb,
-  verbs,
 } from '@/core/route/route';
+import { outcomesFor, type Verb, verbFacts, verbs } from '@/core/route/verbs';
 import { type Calendar, usualCalendar } from '@/core/time/calendar';
 import { usualReminders } from '@/core/time/reminders';
 import { drawsFrom } from '@/demo/draws';
@@ -908,7 +900,7 @@ function commandFor(task: Task, state: Circulation, now: number, files: number):
         seat: seat.id,
         epoch: seat.epoch,
         scope: scopeOf(state, seat) ?? '',
-        outcome: plainYes(verb),
+        outcome: verbFacts[verb].yes,
         note: null,
         filled: verb === 'sign' ? filledFor(state, seat.id) : [],
         evidence: null,

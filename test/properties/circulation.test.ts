@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { involvedIn, may } from '@/core/access/may';
 import type { Act, Command } from '@/core/circulation/commands';
 import { caughtUp } from '@/core/circulation/decide';
-import { isPositive, system } from '@/core/circulation/events';
+import { system } from '@/core/circulation/events';
 import { fold } from '@/core/circulation/evolve';
 import { unnamedBy } from '@/core/circulation/holderCommands';
 import { holders } from '@/core/circulation/holders';
@@ -27,6 +27,7 @@ import {
 } from '@/core/circulation/state';
 import { finalsWanted, freezeWanted, releaseWanted, type Task, tasksOf, timersOf } from '@/core/circulation/tasks';
 import { atInstant, type Route } from '@/core/route/route';
+import { isPositive } from '@/core/route/verbs';
 import { alike } from '@/core/trail/canonical';
 import {
   absences,

@@ -14,8 +14,8 @@ import {
   type Stage,
   seatsOf,
   stagesOf,
-  type Verb,
 } from '@/core/route/route';
+import type { Verb } from '@/core/route/verbs';
 import { usualReminders } from '@/core/time/reminders';
 import { contextOf, controller, created, crew, type Run, step, subjectFor, versionOf } from './arbitrary';
 import { decide, fork, put, route, state } from './scene';

@@ -1,6 +1,5 @@
 import { amendBasis } from '@/core/circulation/amending';
 import { bareContext, type Command, type CommandOf } from '@/core/circulation/commands';
-import type { Outcome } from '@/core/circulation/events';
 import { holders } from '@/core/circulation/holders';
 import { proposedLines, roundBasis } from '@/core/circulation/round';
 import {
@@ -28,8 +27,8 @@ import {
   type Series,
   type Stage,
   usualAllows,
-  type Verb,
 } from '@/core/route/route';
+import type { Outcome, Verb } from '@/core/route/verbs';
 import { contextOf, controller, fieldsFor, hash, outsiders, type Run, step, versionOf } from './arbitrary';
 
 // A small language for plain examples: a route in a line, an act in a line.

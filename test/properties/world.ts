@@ -1,6 +1,5 @@
 import type { Command, CommandOf } from '@/core/circulation/commands';
 import { decide } from '@/core/circulation/decide';
-import { plainYes } from '@/core/circulation/events';
 import { holders } from '@/core/circulation/holders';
 import { proposedLines, roundBasis } from '@/core/circulation/round';
 import { baseHolder, type Circulation, scopeOf, stagePlanOf } from '@/core/circulation/state';
@@ -8,6 +7,7 @@ import { clockOf, waitsUntil } from '@/core/circulation/times';
 import type { Model, Spread } from '@/core/forecast/model';
 import { standardFacts } from '@/core/route/facts';
 import type { Series } from '@/core/route/route';
+import { verbFacts } from '@/core/route/verbs';
 import { addWorking, axisOf } from '@/core/time/calendar';
 import {
   author,
@@ -110,7 +110,7 @@ export function playedOut(
       seat: seat.id,
       epoch: seat.epoch,
       scope: scopeOf(state, seat) ?? '',
-      outcome: returns && state.round <= 3 ? 'returned' : plainYes(verb),
+      outcome: returns && state.round <= 3 ? 'returned' : verbFacts[verb].yes,
       note: 'w',
       filled: [],
       evidence: null,

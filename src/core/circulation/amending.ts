@@ -12,6 +12,7 @@ import {
   type Stage,
   stagesOf,
 } from '../route/route';
+import { signs, verbFacts } from '../route/verbs';
 import { alike, canonical, type Json } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
 import { amendedRuns } from './amendedRuns';
@@ -201,9 +202,10 @@ function signerFault(draft: Draft, plan: Series): Refusal | null {
   if (!version) return null;
   const before = plannedSeats(draft);
   for (const stage of stagesOf(plan)) {
-    if (stage.verb !== 'sign') continue;
+    if (!verbFacts[stage.verb].signs) continue;
     for (const seat of stage.seats) {
-      if (before.get(seat.id)?.stage.verb === 'sign') continue;
+      const was = before.get(seat.id)?.stage;
+      if (was && signs(was)) continue;
       const asked = documentsOf(version).filter(({ id }) => seat.files === 'all' || seat.files.includes(id));
       const frozen = asked.some(({ id, file }) => draft.frozen.get(id)?.content === file);
       if (asked.some(({ id }) => isSigned(draft, id))) return refusal('amend-signed', { stage: stage.id });

@@ -3,9 +3,10 @@ import type { Absence } from '../people/cover';
 import type { RecordFact, RecordValue } from '../route/condition';
 import type { Facts, FactType } from '../route/facts';
 import type { Assignee, Instant, Series } from '../route/route';
+import type { Outcome } from '../route/verbs';
 import type { Calendar } from '../time/calendar';
 import { type Notice, type ReminderPlan, usualReminders } from '../time/reminders';
-import type { Filled, Outcome, PayloadHash, Spot, StageTimes, Version, Whole } from './events';
+import type { Filled, PayloadHash, Spot, StageTimes, Version, Whole } from './events';
 import type { Level, Preferences } from './telling';
 
 /** What the core must know of a person. */

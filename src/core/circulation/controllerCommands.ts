@@ -1,6 +1,7 @@
 import { type Refusal, refusal } from '../refusals';
 import { factsIn } from '../route/condition';
 import { atInstant, conditionsOf, type Instant, instantOf, routeFaults, type Time } from '../route/route';
+import { verbFacts } from '../route/verbs';
 import { shifted } from '../time/due';
 import { isReminderPlan } from '../time/reminders';
 import { alike } from '../trail/canonical';
@@ -204,7 +205,7 @@ export function putFields(draft: Draft, command: CommandOf<'putFields'>, emit: E
   if (!newest(draft)?.files.some((candidate) => candidate.id === file && candidate.file === content))
     return refusal('fields-elsewhere');
   const signing = new Set(
-    [...draft.seats.values()].filter((seat) => stagePlanOf(draft, seat).verb === 'sign').map((seat) => seat.id),
+    [...draft.seats.values()].filter((seat) => verbFacts[stagePlanOf(draft, seat).verb].signs).map((seat) => seat.id),
   );
   const others = draft.fields.filter((field) => field.file !== file).map((field) => field.id);
   const ids = new Set([...others, ...fields.map((field) => field.id)]);

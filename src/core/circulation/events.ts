@@ -2,7 +2,8 @@ import type { Field } from '../page/fields';
 import type { Rect } from '../page/geometry';
 import type { Used } from '../route/condition';
 import type { Facts } from '../route/facts';
-import type { Assignee, Instant, Series, Stage, Time, Verb } from '../route/route';
+import type { Assignee, Instant, Series, Stage, Time } from '../route/route';
+import type { Outcome } from '../route/verbs';
 import type { ReminderPlan } from '../time/reminders';
 import type { RunChanges } from './runChanges';
 
@@ -30,8 +31,6 @@ export interface Version {
   readonly number: number;
   readonly files: readonly VersionFile[];
 }
-
-export type Outcome = 'done' | 'approved' | 'approvedWithComments' | 'returned' | 'declined' | 'signed' | 'confirmed';
 
 /** A field filled by a signer; the value itself is a payload. */
 export interface Filled {
@@ -441,27 +440,3 @@ export const circulationEventVersions: { readonly [T in CirculationEventType]: n
   'circulation.withdrawn': 1,
   'circulation.completed': 1,
 };
-
-/** The outcomes each verb offers. Whoever is asked can always decline: "I cannot or will not act on this". */
-export const outcomesOf: { readonly [V in Verb]: readonly Outcome[] } = {
-  contribute: ['done', 'declined'],
-  review: ['done', 'returned', 'declined'],
-  approve: ['approved', 'approvedWithComments', 'returned', 'declined'],
-  sign: ['signed', 'declined'],
-  read: ['confirmed', 'declined'],
-};
-
-/** How a verb is done without more. */
-export function plainYes(verb: Verb): Outcome {
-  return outcomesOf[verb].find(isPositive) as Outcome;
-}
-
-/** The outcomes a stage offers: those of its verb, and asking for changes instead of signing where it is allowed. */
-export function outcomesFor({ verb, allows }: Pick<Stage, 'verb' | 'allows'>): readonly Outcome[] {
-  return verb === 'sign' && allows.changes ? ['signed', 'returned', 'declined'] : outcomesOf[verb];
-}
-
-/** Whether an outcome counts towards the rule of its stage. */
-export function isPositive(outcome: Outcome): boolean {
-  return outcome !== 'returned' && outcome !== 'declined';
-}

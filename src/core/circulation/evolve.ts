@@ -1,13 +1,6 @@
 import { type Instant, mapStages } from '../route/route';
-import {
-  type CirculationEvent,
-  type CirculationEventType,
-  type Holder,
-  isPositive,
-  type SeatTimes,
-  type StageTimes,
-  type Wait,
-} from './events';
+import { isPositive } from '../route/verbs';
+import type { CirculationEvent, CirculationEventType, Holder, SeatTimes, StageTimes, Wait } from './events';
 import type { RunChanges } from './runChanges';
 import { freshRuns, freshSeatRun } from './runs';
 import {

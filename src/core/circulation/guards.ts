@@ -1,5 +1,6 @@
 import { type Refusal, type RefusalCode, refusal } from '../refusals';
 import { asksNobody, preflight } from '../route/preflight';
+import { verbFacts } from '../route/verbs';
 import type { Act, Context } from './commands';
 import { system } from './events';
 import { nameable } from './holderCommands';
@@ -218,7 +219,9 @@ export const fileGuards = {
     // Fields belong to the signature that was given on them, and to whoever is just being asked for one.
     const signing = [...state.stages.values()].some(
       (stage) =>
-        state.phase === 'running' && stage.status === 'open' && stagePlanOf(state, { stage: stage.id }).verb === 'sign',
+        state.phase === 'running' &&
+        stage.status === 'open' &&
+        verbFacts[stagePlanOf(state, { stage: stage.id }).verb].signs,
     );
     return state.frozen.has(file) && (signing || isSigned(state, file)) ? refusal('fields-frozen') : null;
   },

@@ -1,8 +1,9 @@
 import { type RouteDifference, routeDifferences } from '../route/changes';
 import type { Used } from '../route/condition';
 import type { FactValue } from '../route/facts';
-import { type Instant, instantOf, partsOf, type Verb } from '../route/route';
-import type { CirculationEvent, CirculationEventType, HeldFor, Outcome, PayloadHash, ReworkCause } from './events';
+import { type Instant, instantOf, partsOf } from '../route/route';
+import type { Outcome, Verb } from '../route/verbs';
+import type { CirculationEvent, CirculationEventType, HeldFor, PayloadHash, ReworkCause } from './events';
 import { apply, begin, type Draft } from './evolve';
 import { baseHolder, isOfDecision, newest, plannedCopies, plannedStages, stagePlan } from './state';
 

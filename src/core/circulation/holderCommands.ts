@@ -1,9 +1,10 @@
 import { spanOf } from '../people/cover';
 import { type Refusal, refusal } from '../refusals';
 import type { Instant } from '../route/route';
+import { isPositive, outcomesFor } from '../route/verbs';
 import { shifted } from '../time/due';
 import type { CommandOf, Context } from './commands';
-import { type Holder, isPositive, outcomesFor, type PayloadHash, system, type Wait } from './events';
+import { type Holder, type PayloadHash, system, type Wait } from './events';
 import type { Draft } from './evolve';
 import { actingAs, isAuthorApproving, otherSeatInStage, respondedElsewhere, samePerson } from './holders';
 import { beginRework, type Emit, type EmitAs } from './settle';

@@ -1,5 +1,6 @@
 import { type CoverLink, coverChain, isAway, spanOf } from '../people/cover';
 import { type Instant, independentStages } from '../route/route';
+import { verbFacts } from '../route/verbs';
 import type { Context } from './commands';
 import type { Holder, Via } from './events';
 import { type Circulation, decisionOf, hasResponded, type SeatRun, seatsOfStage, stagePlanOf } from './state';
@@ -167,7 +168,7 @@ export function isAuthorApproving(
   return (
     samePerson(context, person, state.author) &&
     !context.rules.authorApproves &&
-    stagePlanOf(state, seat).verb === 'approve'
+    verbFacts[stagePlanOf(state, seat).verb].keepsAuthorOut
   );
 }
 

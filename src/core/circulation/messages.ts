@@ -1,6 +1,7 @@
+import type { Outcome } from '../route/verbs';
 import { alike } from '../trail/canonical';
 import type { Context } from './commands';
-import { type CirculationEvent, type Outcome, type PayloadHash, system } from './events';
+import { type CirculationEvent, type PayloadHash, system } from './events';
 import { holders } from './holders';
 import { baseHolder, type Circulation, closesOf, dueOf, type SeatRun, scopeOf, seenOf, stagePlanOf } from './state';
 import { releaseWanted } from './tasks';

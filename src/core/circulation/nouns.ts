@@ -1,4 +1,4 @@
-import type { Verb } from '../route/route';
+import type { Verb } from '../route/verbs';
 
 /** What people call the work of a stage, where it began, ended or waits. */
 export const stageNouns: { readonly [V in Verb]: string } = {

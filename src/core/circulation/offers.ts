@@ -1,10 +1,11 @@
 import { fieldIdsOf } from '../page/fields';
 import type { Refusal } from '../refusals';
 import { type Instant, instantOf } from '../route/route';
+import { isPositive, type Outcome, outcomesFor } from '../route/verbs';
 import { amendBasis } from './amending';
 import type { Act, Context } from './commands';
 import { caughtUp } from './decide';
-import { isPositive, type Outcome, outcomesFor, type RoundLine, type StageTimes } from './events';
+import type { RoundLine, StageTimes } from './events';
 import {
   commentGuards,
   fileGuards,

@@ -1,6 +1,7 @@
 import type { Field } from '../page/fields';
 import { type FactType, type FactValue, factsWith } from '../route/facts';
 import type { Series } from '../route/route';
+import { verbFacts } from '../route/verbs';
 import { canonical, type Json } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
 import type { CommandOf } from './commands';
@@ -80,7 +81,7 @@ export function recording(
   const contents = new Map(newest(state)?.files.map((file) => [file.id, file.file]));
   const signs = (seat: string) => {
     const run = then.seats.get(seat);
-    return run !== undefined && stagePlanOf(then, run).verb === 'sign';
+    return run !== undefined && verbFacts[stagePlanOf(then, run).verb].signs;
   };
   const put = planning.fields
     .filter(({ file, content }) => contents.get(file) === content)

@@ -1,11 +1,12 @@
 import { type Condition, comparisonsIn, holds } from '../route/condition';
 import { atInstant, type Instant, independentStages, instantOf, type Route } from '../route/route';
 import { type Standing, tally } from '../route/tally';
+import { isPositive, verbFacts } from '../route/verbs';
 import { after, workingDays } from '../time/due';
 import { canonical } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
 import type { Context } from './commands';
-import { isPositive, type RoundLine, type RoundReason, type StageTimes, type Version } from './events';
+import type { RoundLine, RoundReason, StageTimes, Version } from './events';
 import { samePerson } from './holders';
 import {
   baseHolder,
@@ -240,7 +241,7 @@ export function keepable(
   const other = candidate(state, seat);
   if (other === null) return 'no-decision';
   // A signature covers every byte, so no override can make it one of other bytes.
-  return stagePlanOf(state, seat).verb === 'sign' ? 'signature-changed' : { decision: other };
+  return verbFacts[stagePlanOf(state, seat).verb].signs ? 'signature-changed' : { decision: other };
 }
 
 /**

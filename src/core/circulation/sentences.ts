@@ -1,8 +1,9 @@
 import type { RecordFact, StageOutcome } from '../route/condition';
 import { type FactValue, numberText } from '../route/facts';
-import type { Instant, Verb } from '../route/route';
+import type { Instant } from '../route/route';
+import type { Outcome, Verb } from '../route/verbs';
 import { differenceWords, peopleInDifference } from './differenceWords';
-import { type HeldFor, type Outcome, system } from './events';
+import { type HeldFor, system } from './events';
 import type { HistoryLine, UsedThen } from './history';
 import { list, stageNouns } from './nouns';
 

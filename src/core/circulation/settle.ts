@@ -11,6 +11,7 @@ import {
   stagesOf,
 } from '../route/route';
 import { type Standing, tally } from '../route/tally';
+import { verbFacts } from '../route/verbs';
 import { timeFor } from '../time/due';
 import type { Context } from './commands';
 import type { CirculationBody, CopyHolder, HeldFor, ReworkCause, SeatStatus } from './events';
@@ -283,7 +284,7 @@ function gather(draft: Draft, run: StageRun, context: Context, emit: Emit): void
 
 /** Why a stage that has been reached cannot ask yet. */
 function heldFor(draft: Draft, plan: Stage, run: StageRun, context: Context): HeldFor | null {
-  if (plan.verb === 'sign' && filesToFreeze(draft).length > 0)
+  if (verbFacts[plan.verb].signs && filesToFreeze(draft).length > 0)
     return seatsWithoutField(draft).length > 0 ? 'fields' : 'freezing';
   if (isPast(instantOf(run.closes), context.now)) return 'time';
   return crowded(draft, plan, context) ? 'crowd' : null;
@@ -402,7 +403,7 @@ function reach(draft: Draft, board: Copies, context: Context, emit: Emit): void 
   const version = newest(draft)?.number ?? 0;
   if (!run || run.version === version) return;
   const waits = plannedStages(draft).some(
-    (stage) => stage.verb === 'sign' && draft.stages.get(stage.id)?.status === 'done',
+    (stage) => verbFacts[stage.verb].signs && draft.stages.get(stage.id)?.status === 'done',
   );
   emit({ type: 'copies.reached', data: { copies: board.id, to: copyHolders(board, run, context), version, waits } });
 }

@@ -15,6 +15,7 @@ import {
   type Time,
 } from '../route/route';
 import { type Standing, type Tally, tally } from '../route/tally';
+import { type Outcome, verbFacts } from '../route/verbs';
 import type { ReminderPlan } from '../time/reminders';
 import { canonical, type Json } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
@@ -24,7 +25,6 @@ import type {
   HeldFor,
   Holder,
   Kept,
-  Outcome,
   PayloadHash,
   ReworkCause,
   SeatStatus,
@@ -376,7 +376,7 @@ export function scopeIn(
   seat: { readonly id: string; readonly stage: string },
   version: Version,
 ): string {
-  const signs = stagePlanOf(state, seat).verb === 'sign';
+  const signs = verbFacts[stagePlanOf(state, seat).verb].signs;
   const { pages = [], facts = [] } = seatPlan(state, seat.id) ?? {};
   const parts: Json[] = filesOf(state, seat.id, version).map((file) => {
     const frozen = signs ? state.frozen.get(file.id) : undefined;
@@ -401,7 +401,7 @@ export function decidesOn(
 ) {
   const version = newest(state);
   const { pages = [], facts = [] } = seatPlan(state, seat.id) ?? {};
-  const signs = stagePlanOf(state, seat).verb === 'sign';
+  const signs = verbFacts[stagePlanOf(state, seat).verb].signs;
   const nameOf = (id: string) => version?.files.find((file) => file.id === id)?.name ?? '';
   return {
     pages: signs ? [] : pages.map(({ file, from, to }) => ({ file: nameOf(file), from, to })),
@@ -523,7 +523,7 @@ function signingSeats(state: Circulation): string[] {
   const ids: string[] = [];
   for (const plan of plannedStages(state)) {
     const run = state.stages.get(plan.id);
-    if (plan.verb !== 'sign' || !run || run.gone || run.status === 'done' || run.status === 'released') continue;
+    if (!verbFacts[plan.verb].signs || !run || run.gone || run.status === 'done' || run.status === 'released') continue;
     for (const seat of seatsOfStage(state, run)) if (!seat.gone && seat.status !== 'decided') ids.push(seat.id);
   }
   return ids;
@@ -552,7 +552,7 @@ export function filesToFreeze(state: Circulation): VersionFile[] {
   if (!version) return [];
   const wanted = new Set<string>();
   for (const plan of plannedStages(state))
-    if (plan.verb === 'sign' && !state.stages.get(plan.id)?.gone)
+    if (verbFacts[plan.verb].signs && !state.stages.get(plan.id)?.gone)
       for (const seat of plan.seats) for (const file of filesOf(state, seat.id, version)) wanted.add(file.id);
   return documentsOf(version).filter((file) => wanted.has(file.id) && state.frozen.get(file.id)?.content !== file.file);
 }

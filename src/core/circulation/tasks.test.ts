@@ -12,8 +12,8 @@ import {
 import { involvedIn } from '../access/may';
 import { fieldIdsOf } from '../page/fields';
 import { independentStages } from '../route/route';
+import { isPositive, outcomesFor, verbFacts } from '../route/verbs';
 import { caughtUp, decide } from './decide';
-import { isPositive, outcomesOf } from './events';
 import { unnamedBy } from './holderCommands';
 import { holders } from './holders';
 import { proposedLines, roundBasis } from './round';
@@ -66,7 +66,7 @@ describe('tasks', () => {
 
   it('of a seat stand on every holder’s Desk while it is asked, with its own times, and on nobody else’s', () => {
     moments((state) => {
-      const asked = tasksOf(state, contextOf(0, '')).filter((task) => task.seat !== null && task.doing in outcomesOf);
+      const asked = tasksOf(state, contextOf(0, '')).filter((task) => task.seat !== null && task.doing in verbFacts);
       const expected =
         state.phase === 'running' && state.closed === null && state.paused === null
           ? seatsOf(state)
@@ -89,11 +89,11 @@ describe('tasks', () => {
       // What is due by then has happened: a closing may have ended the waiting of a whole stage.
       const state = caughtUp(given, contextOf(now + 1, ''));
       for (const task of tasksOf(state, contextOf(now + 1, ''))) {
-        if (task.seat === null || !(task.doing in outcomesOf)) continue;
+        if (task.seat === null || !(task.doing in verbFacts)) continue;
         const seat = state.seats.get(task.seat);
         if (!seat) continue;
         const { verb } = stagePlanOf(state, seat);
-        for (const outcome of outcomesOf[verb]) {
+        for (const outcome of outcomesFor({ verb, allows: { changes: false } })) {
           const command = {
             type: 'decide' as const,
             seat: seat.id,
@@ -130,7 +130,7 @@ describe('tasks', () => {
       if (state.ended !== null) return;
       const tasks = tasksOf(state);
       if (tasks.length > 0) {
-        if (!tasks.some((task) => task.seat !== null && task.doing in outcomesOf)) {
+        if (!tasks.some((task) => task.seat !== null && task.doing in verbFacts)) {
           met.waiting += 1;
           expect(tasks.every((task) => task.person === state.controller || task.person === author)).toBe(true);
         }
@@ -147,7 +147,7 @@ describe('tasks', () => {
     moments((state) => {
       for (const task of tasksOf(state)) {
         const seat = task.seat ? state.seats.get(task.seat) : undefined;
-        if (task.doing in outcomesOf) {
+        if (task.doing in verbFacts) {
           met.asked += 1;
           expect(task.about).toBe(state.controller);
         } else if (task.doing === 'resolveStop' && seat) {

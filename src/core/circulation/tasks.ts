@@ -1,4 +1,4 @@
-import type { Instant, Verb } from '../route/route';
+import type { Instant } from '../route/route';
 import { type ReminderPlan, type Silence, usualReminders } from '../time/reminders';
 import { bareContext, type Context } from './commands';
 import { system } from './events';
@@ -23,20 +23,28 @@ import {
   waitOf,
 } from './state';
 
-/** What a task asks for: a verb of a stage, or what the author or the controller does round it. */
-export type Doing =
-  | Verb
-  | 'write'
-  | 'rework'
-  | 'plan'
-  | 'send'
-  | 'putFields'
-  | 'resolveStop'
-  | 'agree'
-  | 'goOn'
-  | 'answer'
-  | 'confirmRound'
-  | 'release';
+/**
+ * What a task asks for: a verb of a stage, or what the author or the controller does round it; what presses most stands first.
+ */
+export const doings = [
+  'resolveStop',
+  'sign',
+  'approve',
+  'review',
+  'contribute',
+  'answer',
+  'agree',
+  'confirmRound',
+  'release',
+  'putFields',
+  'rework',
+  'goOn',
+  'read',
+  'send',
+  'write',
+  'plan',
+] as const;
+export type Doing = (typeof doings)[number];
 
 export interface Task {
   /** A person, or `group:` and a group's id where any member of it may act. */

@@ -20,6 +20,7 @@ import {
   stagesOf,
 } from '../route/route';
 import { type Standing, tally } from '../route/tally';
+import { outcomesFor } from '../route/verbs';
 import { axisOf, stretchesBetween } from '../time/calendar';
 import { presenceOf, type Span } from '../time/presence';
 import type { Chair, Course, Leg, SeriesLeg } from './course';
@@ -145,10 +146,7 @@ export function courseOf(state: Played, around: Surroundings): { readonly course
     const work = { verb: stage.verb, type };
     const asked = run?.status === 'asked' && state.phase === 'running';
     const open = around.open === null ? null : (around.open.get(known ?? '') ?? 0) + (asked ? 0 : 1);
-    const returns =
-      stage.verb === 'review' || stage.verb === 'approve' || (stage.verb === 'sign' && stage.allows.changes)
-        ? (model.returns[stage.verb] ?? 50)
-        : 0;
+    const returns = outcomesFor(stage).includes('returned') ? (model.returns[stage.verb] ?? 50) : 0;
     const wait = waitTicks(stage);
     const fixed = stage.earliest?.kind === 'date' ? tickAt(stage.earliest.at) : 0;
     const anew = tableFor(model, known, stage.verb, open);

@@ -3,7 +3,8 @@ import { type Draws, drawsFrom, start } from '../../../test/properties/arbitrary
 import { route, stage } from '../../../test/properties/scene';
 import { sentWorld, worldContext } from '../../../test/properties/world';
 import { clockOf } from '../circulation/times';
-import type { Series, Verb } from '../route/route';
+import type { Series } from '../route/route';
+import type { Verb } from '../route/verbs';
 import { addWorking, axisOf, day, workingBetween } from '../time/calendar';
 import { courseOf } from './compile';
 import { learn, type Sample } from './fit';

@@ -1,5 +1,5 @@
-import type { Instant, Verb } from '../route/route';
-import { verbs } from '../route/route';
+import type { Instant } from '../route/route';
+import { type Verb, verbs } from '../route/verbs';
 import { type Model, type Spread, tailOf, usualSpread } from './model';
 import { above } from './normal';
 

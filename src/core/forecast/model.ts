@@ -1,4 +1,5 @@
-import type { Instant, Verb } from '../route/route';
+import type { Instant } from '../route/route';
+import type { Verb } from '../route/verbs';
 import { below, quantile } from './normal';
 import { tick } from './ticks';
 

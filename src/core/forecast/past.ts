@@ -1,7 +1,8 @@
 import type { CirculationEvent } from '../circulation/events';
 import { evolve } from '../circulation/evolve';
 import { baseHolder, type Circulation, clocksRun, stagePlanOf } from '../circulation/state';
-import { type Instant, type Verb, verbs } from '../route/route';
+import type { Instant } from '../route/route';
+import { type Verb, verbs } from '../route/verbs';
 import type { Count } from './fit';
 
 /** One time that somebody was asked, and how long that lasted. */

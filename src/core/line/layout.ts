@@ -1,4 +1,4 @@
-import type { Verb } from '../route/route';
+import type { Verb } from '../route/verbs';
 import type { LineModel, LineParallel, LinePart, LineSeat, LineSeries, LineStage, LineStatus } from './line';
 
 /**

@@ -1,7 +1,8 @@
 import { baseHolder, type Circulation, dueOf, type SeatRun, tallyOf } from '../circulation/state';
-import type { Assignment, Copies, Parallel, Route, Series, Stage, Verb } from '../route/route';
+import type { Assignment, Copies, Parallel, Route, Series, Stage } from '../route/route';
 import { knownSeats, personOf } from '../route/route';
 import { planned, type Tally, tally } from '../route/tally';
+import type { Verb } from '../route/verbs';
 
 /**
  * The line: a route drawn like a ropeway seen from the side. This module turns a route (and, once sent, its state)

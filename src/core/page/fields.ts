@@ -2,18 +2,19 @@
  * Where something is filled in on a page (the trade's "field"). Coordinates are displayed points: 1/72 inch from
  * the top left corner of the page as it is shown, after rotation and cropping.
  */
-export type FieldKind =
-  | 'signature'
-  | 'initials'
-  /** The day of signing, filled in by the signing itself. */
-  | 'signedOn'
-  | 'date'
-  | 'name'
-  | 'jobTitle'
-  | 'company'
-  | 'email'
-  | 'text'
-  | 'tick';
+export const fieldKinds = [
+  'signature',
+  'initials',
+  'signedOn',
+  'date',
+  'name',
+  'jobTitle',
+  'company',
+  'email',
+  'text',
+  'tick',
+] as const;
+export type FieldKind = (typeof fieldKinds)[number];
 
 export interface Field {
   readonly id: string;
@@ -47,19 +48,6 @@ export type FieldValue =
 
 /** Points of one stroke: x0, y0, x1, y1, ... in the drawing's own units. */
 export type Stroke = readonly number[];
-
-export const fieldKinds: readonly FieldKind[] = [
-  'signature',
-  'initials',
-  'signedOn',
-  'date',
-  'name',
-  'jobTitle',
-  'company',
-  'email',
-  'text',
-  'tick',
-];
 
 /** The size a new place of each kind gets, in points. */
 export const fieldSizes: { readonly [K in FieldKind]: { readonly width: number; readonly height: number } } = {

@@ -1,4 +1,5 @@
-import type { Instant, Verb } from '../route/route';
+import type { Instant } from '../route/route';
+import type { Verb } from '../route/verbs';
 
 /** Who acts for somebody while they are away, and on which kinds of work: everything, or some verbs and document types. */
 export interface Cover {

@@ -12,8 +12,8 @@ import {
   type Stage,
   stagesOf,
   type Time,
-  type Verb,
 } from './route';
+import type { Verb } from './verbs';
 
 /** What of a stage can be changed and is told by name. */
 export type StagePart =

@@ -6,7 +6,8 @@ import type { FactKind, Facts, FactValue } from './facts';
  */
 export type Comparison = 'is' | 'isNot' | 'over' | 'atLeast' | 'under' | 'atMost';
 
-export type RecordFact = 'documentType' | 'owner' | 'unit';
+export const recordFacts = ['documentType', 'unit', 'owner'] as const;
+export type RecordFact = (typeof recordFacts)[number];
 
 /** What a record answers: an id to compare with, and what that was called then. People are called as everywhere. */
 export interface RecordValue {
@@ -14,11 +15,9 @@ export interface RecordValue {
   readonly called: string | null;
 }
 
-export const recordFacts: readonly RecordFact[] = ['documentType', 'unit', 'owner'];
-
 /** How a stage can have ended, for whoever asks later: somebody approved with comments, somebody declined, somebody missed. */
-export type StageOutcome = 'approvedWithComments' | 'declined' | 'missed';
-export const stageOutcomes: readonly StageOutcome[] = ['approvedWithComments', 'declined', 'missed'];
+export const stageOutcomes = ['approvedWithComments', 'declined', 'missed'] as const;
+export type StageOutcome = (typeof stageOutcomes)[number];
 
 /** One comparison: a condition with no others in it. */
 export type Compared =

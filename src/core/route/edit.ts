@@ -16,8 +16,8 @@ import {
   type Stage,
   stagesOf,
   type Time,
-  type Verb,
 } from './route';
+import type { Verb } from './verbs';
 
 /**
  * Changes to a planned route, as data: what a mouse, a key or the mending of a finding does to it. Ids are the caller's, so

@@ -4,8 +4,8 @@ import { dayNumber } from '../time/calendar';
  * Facts: what a document type declares about its documents, and the values that a change carries. Conditions are decided
  * from them.
  */
-export type FactKind = 'amount' | 'number' | 'choice' | 'yesNo' | 'date' | 'party' | 'person';
-export const factKinds: readonly FactKind[] = ['amount', 'number', 'choice', 'yesNo', 'date', 'party', 'person'];
+export const factKinds = ['amount', 'number', 'choice', 'yesNo', 'date', 'party', 'person'] as const;
+export type FactKind = (typeof factKinds)[number];
 
 /** Numbers are whole thousandths, so that 0.1 is 0.1; a party is a name, a person an id, a date an ISO 8601 date. */
 export type FactValue =

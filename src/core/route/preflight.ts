@@ -28,6 +28,7 @@ import {
   type Stage,
   stagesOf,
 } from './route';
+import { verbFacts } from './verbs';
 
 export type FindingCode =
   | RouteFault['code']
@@ -224,7 +225,7 @@ function ofPeople(subject: PreflightSubject, stage: Stage, order: Order, add: Ad
       if (!members) add('group-unknown', 'stops', place);
       else if (members.length === 0) add('group-empty', 'stops', place);
       else if (assignment.members === 'every' && members.length > routeLimits.seats) add('group-crowd', 'stops', place);
-      if (assignment.members === 'every' && stage.verb === 'sign') add('every-signs', 'stops', place);
+      if (assignment.members === 'every' && verbFacts[stage.verb].signs) add('every-signs', 'stops', place);
     }
     if (assignment.kind === 'named') ofNaming(subject.route, stage, seat, order, add);
     if (alone && people.some((person) => subject.person(person)?.active === false)) add('person-left', 'stops', place);
@@ -233,7 +234,7 @@ function ofPeople(subject: PreflightSubject, stage: Stage, order: Order, add: Ad
       if (met.some((other) => same(other, person))) add('twice-in-stage', 'stops', place);
       met.push(person);
     }
-    const decides = stage.verb === 'approve' && !subject.authorApproves;
+    const decides = verbFacts[stage.verb].keepsAuthorOut && !subject.authorApproves;
     if (decides && people.length > 0 && people.every((one) => same(one, author))) add('author-decides', 'stops', place);
   }
   ofCounting(subject, stage, add);
@@ -252,7 +253,7 @@ function ofCounting(subject: PreflightSubject, stage: Stage, add: Add): void {
     if (found === undefined) known.push(person);
     return found ?? person;
   };
-  const mayNot = stage.verb === 'approve' && !subject.authorApproves;
+  const mayNot = verbFacts[stage.verb].keepsAuthorOut && !subject.authorApproves;
   const membersOf = (assignment: Assignment) =>
     [...new Set(peopleOf(subject, assignment).map(once))].filter((person) => !mayNot || !same(person, author));
   const taken = new Set(
@@ -391,7 +392,7 @@ function ofWhole({ whole, now }: PreflightSubject, add: Add): void {
 function ofFiles({ route, fields, files }: PreflightSubject, add: Add): void {
   const stages = stagesOf(route);
   const signing = stages
-    .filter((stage) => stage.verb === 'sign')
+    .filter((stage) => verbFacts[stage.verb].signs)
     .flatMap((stage) => stage.seats.map((seat) => ({ seat, stage })));
   const missing = fieldsMissing(
     signing.map(({ seat: { id } }) => id),
@@ -438,7 +439,8 @@ function ofAbsences(subject: PreflightSubject, add: Add): void {
   const dues = expectedDues(route, now, clock);
   for (const stage of stagesOf(route)) {
     const isCut = (person: string) =>
-      subject.person(person)?.active === false || (stage.verb === 'approve' && !authorApproves && same(person, author));
+      subject.person(person)?.active === false ||
+      (verbFacts[stage.verb].keepsAuthorOut && !authorApproves && same(person, author));
     for (const seat of stage.seats) {
       const at = dues.get(seat.id) ?? now;
       const away = peopleOf(subject, seat.assignment).map((person) =>
@@ -476,7 +478,9 @@ export function mended(subject: PreflightSubject, mending: Mending): PreflightSu
   if (mending.kind === 'whole') return { ...subject, whole: mending.whole };
   if (mending.kind === 'fields') {
     const signing = new Set(
-      stagesOf(subject.route).flatMap((stage) => (stage.verb === 'sign' ? stage.seats.map((seat) => seat.id) : [])),
+      stagesOf(subject.route).flatMap((stage) =>
+        verbFacts[stage.verb].signs ? stage.seats.map((seat) => seat.id) : [],
+      ),
     );
     return {
       ...subject,

@@ -1,12 +1,11 @@
 import { type Condition, conditionLimits } from './condition';
 import { planned } from './tally';
+import { type Verb, verbFacts } from './verbs';
 
 /**
  * The route of a circulation: a well-nested tree of stages. Because series and parallels nest properly and
  * nothing jumps, a route can always finish.
  */
-export type Verb = 'contribute' | 'review' | 'approve' | 'sign' | 'read';
-
 /** How many positive outcomes end a stage, or how many finished branches end a parallel. */
 export type Rule =
   | { readonly kind: 'all' }
@@ -17,8 +16,8 @@ export type Rule =
 export type Instant = number;
 
 /** Working days end with the working day; working hours run while work does; days keep the wall clock. */
-export type Unit = 'workingDays' | 'workingHours' | 'days';
-export const units: readonly Unit[] = ['workingDays', 'workingHours', 'days'];
+export const units = ['workingDays', 'workingHours', 'days'] as const;
+export type Unit = (typeof units)[number];
 
 export interface Duration {
   readonly amount: number;
@@ -89,8 +88,8 @@ export interface Seat {
 }
 
 /** From when something is allowed: never, once asked, once they have responded, once the document is released. */
-export type Availability = 'never' | 'asked' | 'responded' | 'released';
-export const availabilities: readonly Availability[] = ['never', 'asked', 'responded', 'released'];
+export const availabilities = ['never', 'asked', 'responded', 'released'] as const;
+export type Availability = (typeof availabilities)[number];
 
 /** What the people of a stage may do besides responding. */
 export interface Allows {
@@ -157,8 +156,6 @@ export interface Branch {
 }
 
 export type Route = Stage | Copies | Series | Parallel;
-
-export const verbs: readonly Verb[] = ['contribute', 'review', 'approve', 'sign', 'read'];
 
 /** What a stage allows unless it says otherwise. */
 export const usualAllows: Allows = {
@@ -370,7 +367,7 @@ export function routeFaults(route: Route): RouteFault[] {
       conditionFits(part.id, part.condition);
       ruleFits(part.id, part.rule, knownSeats(part));
       // A seal cannot be taken back out of a file, so a signature may not sit in a branch that others can overtake.
-      if (part.verb === 'sign' && partial) faults.push({ code: 'sign-under-partial-join', id: part.id });
+      if (verbFacts[part.verb].signs && partial) faults.push({ code: 'sign-under-partial-join', id: part.id });
       if (comesBefore(part.closes, part.due)) faults.push({ code: 'closes-before-due', id: part.id });
     }
   };

@@ -18,7 +18,8 @@ export interface Block {
   readonly runs: readonly TextRun[];
 }
 
-export type BlockKind = 'paragraph' | 'heading' | 'bullet' | 'number';
+export const blockKinds = ['paragraph', 'heading', 'bullet', 'number'] as const;
+export type BlockKind = (typeof blockKinds)[number];
 
 export interface TextRun {
   readonly text: string;
@@ -32,8 +33,6 @@ export interface Marks {
 }
 
 export const storyLimits = { blocks: 20_000, characters: 2_000_000, runs: 60_000, link: 2_000 } as const;
-
-export const blockKinds: readonly BlockKind[] = ['paragraph', 'heading', 'bullet', 'number'];
 
 /** A story with one empty paragraph. */
 export function emptyStory(id: string): Story {

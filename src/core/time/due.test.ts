@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Time } from '../route/route';
 import { usualCalendar } from './calendar';
-import { after, type Clock, plainClock, shifted, timeFor, workingDays } from './due';
+import { type Clock, plainClock, shifted, after as soLongAfter, timeFor, workingDays } from './due';
 
 const hour = 3_600_000;
 const at = (text: string) => Date.parse(text);
@@ -18,24 +18,32 @@ const so = (amount: number, unit: 'workingDays' | 'workingHours' | 'days'): Time
 
 describe('so long after something', () => {
   it('is the end of a working date of the organization, on the person’s own clock and hours', () => {
-    expect(after(friday, { amount: 1, unit: 'workingDays' }, clock)).toBe(at('2026-12-07T15:00:00Z'));
-    expect(after(friday, { amount: 0, unit: 'workingDays' }, clock)).toBe(at('2026-12-04T15:00:00Z'));
-    expect(after(at('2026-12-04T16:00:00Z'), { amount: 0, unit: 'workingDays' }, clock)).toBe(
+    expect(soLongAfter(friday, { amount: 1, unit: 'workingDays' }, clock)).toBe(at('2026-12-07T15:00:00Z'));
+    expect(soLongAfter(friday, { amount: 0, unit: 'workingDays' }, clock)).toBe(at('2026-12-04T15:00:00Z'));
+    expect(soLongAfter(at('2026-12-04T16:00:00Z'), { amount: 0, unit: 'workingDays' }, clock)).toBe(
       at('2026-12-07T15:00:00Z'),
     );
   });
 
   it('is an hour of their own work, or the same wall clock later', () => {
     // Three hours are left on Friday, and Saturday is worked from eight.
-    expect(after(friday, { amount: 4, unit: 'workingHours' }, clock)).toBe(at('2026-12-05T08:00:00Z'));
-    expect(after(at('2026-10-24T12:00:00Z'), { amount: 1, unit: 'days' }, clock)).toBe(at('2026-10-25T13:00:00Z'));
-    expect(after(at('2026-10-24T12:00:00Z'), { amount: 1, unit: 'days' }, plainClock)).toBe(at('2026-10-25T12:00:00Z'));
+    expect(soLongAfter(friday, { amount: 4, unit: 'workingHours' }, clock)).toBe(at('2026-12-05T08:00:00Z'));
+    expect(soLongAfter(at('2026-10-24T12:00:00Z'), { amount: 1, unit: 'days' }, clock)).toBe(
+      at('2026-10-25T13:00:00Z'),
+    );
+    expect(soLongAfter(at('2026-10-24T12:00:00Z'), { amount: 1, unit: 'days' }, plainClock)).toBe(
+      at('2026-10-25T12:00:00Z'),
+    );
   });
 
   it('is nothing where no calendar ever comes to it', () => {
     const never = { ...usualCalendar, id: 'n', week: usualCalendar.week.map(() => []) };
-    expect(after(friday, { amount: 1, unit: 'workingDays' }, { zone: 'UTC', own: never, common: never })).toBeNull();
-    expect(after(friday, { amount: 1, unit: 'workingHours' }, { zone: 'UTC', own: never, common: never })).toBeNull();
+    expect(
+      soLongAfter(friday, { amount: 1, unit: 'workingDays' }, { zone: 'UTC', own: never, common: never }),
+    ).toBeNull();
+    expect(
+      soLongAfter(friday, { amount: 1, unit: 'workingHours' }, { zone: 'UTC', own: never, common: never }),
+    ).toBeNull();
   });
 
   it('counts from being asked, and an instant is itself', () => {

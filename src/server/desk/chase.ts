@@ -4,7 +4,8 @@ import { baseHolder, dueOf, type SeatRun, seenOf, stagePlanOf } from '@/core/cir
 import { groupTasks } from '@/core/circulation/tasks';
 import { clockOf } from '@/core/circulation/times';
 import { absenceAt } from '@/core/people/cover';
-import type { Assignee, Instant, Verb } from '@/core/route/route';
+import type { Assignee, Instant } from '@/core/route/route';
+import type { Verb } from '@/core/route/verbs';
 import { after } from '@/core/time/due';
 import { needPeople } from '../admin/people';
 import { act } from '../circulation/act';

@@ -1,4 +1,5 @@
-import { type Instant, type Verb, verbs } from '@/core/route/route';
+import type { Instant } from '@/core/route/route';
+import { type Verb, verbs } from '@/core/route/verbs';
 import { visibleTo } from '../circulation/visible';
 import type { Tx } from '../db/connect';
 import type { Member } from '../operations/operation';
@@ -36,7 +37,7 @@ export async function loadOf(tx: Tx, actor: Member): Promise<{ people: PersonLoa
     select t.person, count(*)::int as open, count(*) filter (where t.due < ${now})::int as late, min(t.since) as longest,
            avg(${now} - t.since)::bigint as average
     from task t
-    where t.organization = ${organization} and t.doing = any(${verbs as Verb[]}) and (t.person = ${actor.person}
+    where t.organization = ${organization} and t.doing = any(${[...verbs]}) and (t.person = ${actor.person}
       ${
         leads
           ? sql`or t.person in (
@@ -53,7 +54,7 @@ export async function loadOf(tx: Tx, actor: Member): Promise<{ people: PersonLoa
     from task t
     join circulation c on c.organization = t.organization and c.id = t.circulation
     join register r on r.organization = c.organization and r.record = c.record
-    where t.organization = ${organization} and t.doing = any(${verbs as Verb[]}) ${visible.where}
+    where t.organization = ${organization} and t.doing = any(${[...verbs]}) ${visible.where}
     group by t.doing, r.document_type order by average desc, t.doing, r.document_type`;
   return { people: [...people], kinds: [...kinds] };
 }

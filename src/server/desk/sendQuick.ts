@@ -1,4 +1,5 @@
-import { type Assignee, atInstant, freshSeat, freshStage, usualAllows, type Verb } from '@/core/route/route';
+import { type Assignee, atInstant, freshSeat, freshStage, usualAllows } from '@/core/route/route';
+import type { Verb } from '@/core/route/verbs';
 import { act } from '../circulation/act';
 import { type Standing, standingOf } from '../circulation/now';
 import { startChange } from '../circulation/startChange';

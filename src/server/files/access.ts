@@ -1,8 +1,8 @@
 import { type Actor, may } from '@/core/access/may';
-import { isPositive } from '@/core/circulation/events';
 import { fileUse } from '@/core/circulation/fileUse';
 import { baseHolder, type Circulation, decisionOf, filesOf, newest, stagePlanOf } from '@/core/circulation/state';
 import type { RecordState, Revision, RevisionFile } from '@/core/record/record';
+import { isPositive, verbFacts } from '@/core/route/verbs';
 import { dayIn } from '@/core/time/zone';
 import { profileOf } from '../admin/profile';
 import { circulationSubject } from '../circulation/claims';
@@ -137,7 +137,7 @@ export async function fileOfLink(
   const version = newest(state);
   if (state.phase === 'running' && seat.status === 'asked') {
     const files = version ? filesOf(state, seat.id, version) : [];
-    const signs = stagePlanOf(state, seat).verb === 'sign';
+    const signs = verbFacts[stagePlanOf(state, seat).verb].signs;
     const found = files.find((file) => file.file === hash || (signs && state.frozen.get(file.id)?.file === hash));
     return found ? served(tx, hash, found.name, draft(state.number, version, state)) : null;
   }

@@ -5,7 +5,7 @@ import type { Model } from '@/core/forecast/model';
 import { type Past, pastOf, type Turn } from '@/core/forecast/past';
 import { samplesOf } from '@/core/forecast/samples';
 import type { Absence } from '@/core/people/cover';
-import { type Verb, verbs } from '@/core/route/route';
+import { type Verb, verbs } from '@/core/route/verbs';
 import { axisOf, usualCalendar } from '@/core/time/calendar';
 import { type Presence, presenceOf } from '@/core/time/presence';
 import { circulationStream } from '../circulation/load';
@@ -130,7 +130,7 @@ async function gatherMaterial(tx: Tx): Promise<Material | null> {
   const pasts = lessons.map(({ past }) => past);
   const tasks = await sql<{ person: string; doing: Verb; since: number }[]>`
     select person, doing, greatest(since, coalesce(not_before, since)) as since from task
-    where organization = ${organization} and doing = any(${verbs as string[]})`;
+    where organization = ${organization} and doing = any(${[...verbs]})`;
   const open = tasks.flatMap(({ person, doing, since }): Turn[] =>
     since <= now ? [{ who: person, verb: doing, from: since, to: null, responded: false }] : [],
   );

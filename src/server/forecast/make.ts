@@ -7,7 +7,7 @@ import { courseOf } from '@/core/forecast/compile';
 import { type Forecast, forecastOf, type Tracking } from '@/core/forecast/forecast';
 import { leastHistory, type Model } from '@/core/forecast/model';
 import type { Absence } from '@/core/people/cover';
-import { verbs } from '@/core/route/route';
+import { verbs } from '@/core/route/verbs';
 import { contextOf, withCalendars } from '../circulation/context';
 import { circulationStream } from '../circulation/load';
 import { inOrganization, notify, sendWrite, type Tx } from '../db/connect';
@@ -102,7 +102,7 @@ async function gather(tx: Tx, id: string): Promise<Material | null> {
   const groups = [...context.groups.keys()].map((group) => `group:${group}`);
   const counts = await sql<{ person: string; open: number }[]>`
     select person, count(*)::int as open from task
-    where organization = ${organization} and person = any(${[...people, ...groups]}) and doing = any(${verbs as string[]})
+    where organization = ${organization} and person = any(${[...people, ...groups]}) and doing = any(${[...verbs]})
     group by person`;
   const tracking = await trackingOf(tx);
   const zone = context.home.zone;

@@ -1,7 +1,7 @@
-import type { Outcome } from '@/core/circulation/events';
 import type { MessageKind } from '@/core/circulation/messages';
 import type { FreezeWanted } from '@/core/circulation/tasks';
 import type { Way } from '@/core/circulation/telling';
+import type { Outcome } from '@/core/route/verbs';
 import { sendWrite, type Tx } from '../db/connect';
 import { newId } from '../random';
 

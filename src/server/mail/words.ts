@@ -1,6 +1,5 @@
-import type { Outcome } from '@/core/circulation/events';
 import { responseOf } from '@/core/circulation/sentences';
-import type { Verb } from '@/core/route/route';
+import type { Outcome, Verb } from '@/core/route/verbs';
 import type { MailTemplate } from '../jobs/queue';
 
 /** What a message is made of; all of it looked up when the message leaves. */

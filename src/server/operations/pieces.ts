@@ -2,7 +2,7 @@ import Joi from 'joi';
 import type { Spot } from '@/core/circulation/events';
 import { type Field, type FieldValue, fieldKinds, fieldLimits } from '@/core/page/fields';
 import type { Cover } from '@/core/people/cover';
-import { verbs } from '@/core/route/route';
+import { verbs } from '@/core/route/verbs';
 import { isZone } from '@/core/time/zone';
 import { listOf, orNull, piece, text, whole } from './input';
 

@@ -1,5 +1,5 @@
 import { type Absence, absenceFault, type Cover, coverCircle, workCoveredBy } from '@/core/people/cover';
-import { verbs } from '@/core/route/route';
+import { verbs } from '@/core/route/verbs';
 import { alike } from '@/core/trail/canonical';
 import { personNamed } from '../admin/people';
 import { notify, sendWrite, type Tx } from '../db/connect';

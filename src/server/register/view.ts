@@ -1,7 +1,7 @@
 import { type Actor, may } from '@/core/access/may';
-import type { Outcome } from '@/core/circulation/events';
 import { type Phase, standing } from '@/core/circulation/state';
 import { changeInWork, currentRevision } from '@/core/record/record';
+import type { Outcome } from '@/core/route/verbs';
 import { pastOf } from '../admin/describePerson';
 import { circulationState, recordState } from '../circulation/load';
 import { visibleTo } from '../circulation/visible';

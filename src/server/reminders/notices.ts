@@ -1,6 +1,6 @@
 import { system } from '@/core/circulation/events';
 import type { Task } from '@/core/circulation/tasks';
-import type { Verb } from '@/core/route/route';
+import type { Verb } from '@/core/route/verbs';
 import { type Notice, nextNotice } from '@/core/time/reminders';
 import { act } from '../circulation/act';
 import { circulationState } from '../circulation/load';

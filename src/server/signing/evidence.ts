@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { decide } from '@/core/circulation/decide';
-import { type CirculationEvent, isPositive } from '@/core/circulation/events';
+import type { CirculationEvent } from '@/core/circulation/events';
 import { history, lineForAll } from '@/core/circulation/history';
 import { peopleIn, responseOf, sentence, valueInWords } from '@/core/circulation/sentences';
 import {
@@ -16,6 +16,7 @@ import { type SharedAccess, sharedAccessAt } from '@/core/people/access';
 import type { AdministrationEvent } from '@/core/people/events';
 import { type Past, pastAt } from '@/core/people/past';
 import type { FactValue } from '@/core/route/facts';
+import { isPositive } from '@/core/route/verbs';
 import { hanLanguageIn } from '@/core/text/hanLanguage';
 import { dayText } from '@/core/time/typed';
 import { datedIn } from '@/core/time/zone';

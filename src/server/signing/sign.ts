@@ -1,6 +1,6 @@
-import { isPositive, type Outcome } from '@/core/circulation/events';
 import { type Circulation, type Comment, presentFields } from '@/core/circulation/state';
 import { type FieldValue, valueFaults } from '@/core/page/fields';
+import { isPositive, type Outcome } from '@/core/route/verbs';
 import { wallClock } from '@/core/time/zone';
 import { personNamed } from '../admin/people';
 import { act } from '../circulation/act';

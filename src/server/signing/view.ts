@@ -1,4 +1,3 @@
-import { isPositive } from '@/core/circulation/events';
 import { fileUse } from '@/core/circulation/fileUse';
 import { nameable } from '@/core/circulation/holderCommands';
 import { allowed, offers } from '@/core/circulation/offers';
@@ -16,6 +15,7 @@ import {
   stagePlanOf,
 } from '@/core/circulation/state';
 import { inReadingOrder } from '@/core/page/fields';
+import { isPositive, verbFacts } from '@/core/route/verbs';
 import { peopleNamed } from '../admin/people';
 import { profileOf } from '../admin/profile';
 import { contextOf } from '../circulation/context';
@@ -66,7 +66,7 @@ export async function seatView(tx: Tx, circulation: string, seatId: string, pers
   const asker = people.get(state.controller);
   const me = people.get(person);
   const files = version ? filesOf(state, seat.id, version) : [];
-  const signs = plan.verb === 'sign';
+  const signs = verbFacts[plan.verb].signs;
   // Whoever signs reads the frozen file, whose fields are theirs to fill.
   const served = (id: string, content: string) => (signs ? (state.frozen.get(id)?.file ?? content) : content);
   const documents = files.filter((file) => file.role === 'document');

@@ -3,7 +3,7 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { Cover } from '@/core/people/cover';
-import { verbs } from '@/core/route/route';
+import { verbs } from '@/core/route/verbs';
 import { usePeople } from '../data/people';
 import { say } from '../data/said';
 import { useAsk, useMe, useTell, useTimes } from '../data/use';

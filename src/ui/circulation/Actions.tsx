@@ -4,6 +4,7 @@ import { Box, chakra } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import type { ComponentProps } from 'react';
 import type { Doing } from '@/core/circulation/tasks';
+import { verbFacts } from '@/core/route/verbs';
 import { isLate } from '@/core/time/press';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople } from '../data/people';
@@ -254,7 +255,7 @@ export function DueAction({
     return page(
       words.due.act[mine.verb],
       `/circulations/${circulation}/act/${mine.id}`,
-      mine.verb === 'sign' ? 'iris' : 'pine',
+      verbFacts[mine.verb].signs ? 'iris' : 'pine',
     );
   if (answer) return answer;
   if (task('rework') || task('write')) return page(words.due.draft, `/draft/${view.change}`);

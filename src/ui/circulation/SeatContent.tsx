@@ -4,6 +4,7 @@ import { Box } from '@chakra-ui/react';
 import { useState } from 'react';
 import { pageRangesIn, pageRangesText } from '@/core/route/pageRanges';
 import { type Seat, stagesOf } from '@/core/route/route';
+import { verbFacts } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
 import { FormField, TextInput, Tick } from '../parts/form';
 import type { Planning } from './usePlanning';
@@ -18,7 +19,7 @@ export function SeatContent({ seat, planning }: { readonly seat: Seat; readonly 
   const newest = view.versions[view.versions.length - 1];
   const documents = newest?.files.filter((file) => file.role === 'document') ?? [];
   const chosen = seat.files === 'all' ? documents.map((file) => file.id) : seat.files;
-  const signs = stagesOf(planning.route).some(({ verb, seats }) => verb === 'sign' && seats.includes(seat));
+  const signs = stagesOf(planning.route).some(({ verb, seats }) => verbFacts[verb].signs && seats.includes(seat));
   const set = (change: Partial<Pick<Seat, 'files' | 'pages' | 'facts'>>) =>
     edit({ do: 'changeSeat', seat: seat.id, with: change });
   return (

@@ -4,6 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { Act } from '@/core/circulation/commands';
+import { verbFacts } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
 import { ask, type Refusal } from '../data/client';
 import { useNamesThen, usePeople } from '../data/people';
@@ -128,7 +129,7 @@ export function SeatLeaf({ view, seat }: { readonly view: CirculationView; reado
           {remind.isSuccess && !can('remind') && <chakra.span color="quiet">{words.reminded}</chakra.span>}
           {can('decide') && (
             <DueButton
-              tone={seat.verb === 'sign' ? 'iris' : 'pine'}
+              tone={verbFacts[seat.verb].signs ? 'iris' : 'pine'}
               onClick={() => router.push(`/circulations/${view.id}/act/${seat.id}`)}
             >
               {circulationWords.due.act[seat.verb]}

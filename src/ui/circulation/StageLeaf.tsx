@@ -4,6 +4,7 @@ import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { StageChange } from '@/core/route/edit';
 import { personOf, type Stage, stagesOf } from '@/core/route/route';
+import { verbFacts } from '@/core/route/verbs';
 import { verbWords } from '../line/words';
 import { WordButton } from '../parts/buttons';
 import { FormField } from '../parts/form';
@@ -55,7 +56,7 @@ export function StageLeaf({
       </Leaf>
     );
   return (
-    <Leaf label={words.stageOf(verbWords[stage.verb], at + 1)} tone={stage.verb === 'sign' ? 'iris' : 'pine'}>
+    <Leaf label={words.stageOf(verbWords[stage.verb], at + 1)} tone={verbFacts[stage.verb].signs ? 'iris' : 'pine'}>
       <Flex gap="20px" mt="-4px" mb="10px" pb="8px" borderBottom="1px solid" borderColor="hairline" flexWrap="wrap">
         <WordButton onClick={() => planning.add(stage.id)}>{words.stageAfter}</WordButton>
         {!started && (

@@ -11,9 +11,8 @@ import {
   type Rule,
   type Stage,
   stagesOf,
-  type Verb,
-  verbs,
 } from '@/core/route/route';
+import { type Verb, verbFacts, verbs } from '@/core/route/verbs';
 import { verbWords } from '../line/words';
 import { WordButton } from '../parts/buttons';
 import { Choose, FormField, TextInput, Tick } from '../parts/form';
@@ -276,7 +275,7 @@ function AllowsFields({ stage, set }: { readonly stage: Stage; readonly set: (al
         <Tick checked={allows.comment} onChecked={(comment) => put({ comment })}>
           {words.mayComment}
         </Tick>
-        {verb === 'sign' && (
+        {verbFacts[verb].signs && (
           <Tick checked={allows.changes} onChecked={(changes) => put({ changes })}>
             {words.mayChanges}
           </Tick>

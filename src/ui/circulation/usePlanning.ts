@@ -23,8 +23,8 @@ import {
   type Stage,
   stagesOf,
   usualAllows,
-  type Verb,
 } from '@/core/route/route';
+import { type Verb, verbFacts } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
 import type { Refusal } from '../data/client';
 import { useOrganization } from '../data/organization';
@@ -115,9 +115,8 @@ export function useRouteMaking(view: CirculationView, saved: PlanStore, editable
     const parts = partsOf(route).find((part) => part.kind === 'series' && part.id === series);
     const before = parts?.kind === 'series' ? parts.parts.slice(0, at).flatMap(stagesOf).pop() : undefined;
     if (!before) return series === route.id ? 'review' : 'approve';
-    if (before.verb === 'contribute') return 'review';
-    if (before.verb === 'review') return 'approve';
-    return series === route.id ? (before.verb === 'approve' ? 'sign' : 'read') : before.verb;
+    const { inBranch, onLine } = verbFacts[before.verb].next;
+    return series === route.id ? onLine : inBranch;
   };
   return {
     view,
@@ -198,7 +197,9 @@ export function useRouteMaking(view: CirculationView, saved: PlanStore, editable
       if (mending.kind === 'whole') change({ ...made, whole: mending.whole });
       if (mending.kind !== 'fields') return;
       const content = view.versions[view.versions.length - 1]?.files.find((file) => file.id === mending.file)?.file;
-      const signing = stages.flatMap((stage) => (stage.verb === 'sign' ? stage.seats.map((seat) => seat.id) : []));
+      const signing = stages.flatMap((stage) =>
+        verbFacts[stage.verb].signs ? stage.seats.map((seat) => seat.id) : [],
+      );
       const fields = view.fields.filter((field) => field.file === mending.file && signing.includes(field.seat));
       if (content) putFields.mutate({ circulation: view.id, file: mending.file, content, fields });
     },

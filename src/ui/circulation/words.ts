@@ -1,8 +1,9 @@
-import type { HeldFor, Outcome, RoundReason, SeatStatus } from '@/core/circulation/events';
+import type { HeldFor, RoundReason, SeatStatus } from '@/core/circulation/events';
 import type { Phase } from '@/core/circulation/state';
 import type { Comparison, RecordFact } from '@/core/route/condition';
 import type { FindingCode } from '@/core/route/preflight';
-import type { Allows, Availability, Stage, Unit, Verb } from '@/core/route/route';
+import type { Allows, Availability, Stage, Unit } from '@/core/route/route';
+import { type Outcome, type Verb, verbFacts } from '@/core/route/verbs';
 
 /** Words of circulations: lists, the control view, planning, and the trail in plain words. */
 export const phaseWords: { readonly [P in Phase]: string } = {
@@ -763,7 +764,7 @@ export function allowsInWords({ allows, verb }: Pick<Stage, 'allows' | 'verb'>):
     allows.download === 'never'
       ? ''
       : `download ${allows.download === 'asked' ? '' : plan.availability[allows.download]}`.trim(),
-    verb === 'sign' && allows.changes ? 'ask for changes' : '',
+    verbFacts[verb].signs && allows.changes ? 'ask for changes' : '',
   ].filter(Boolean);
   return may.length === 0 ? 'may only respond' : `may ${may.join(', ')}`;
 }

@@ -2,6 +2,7 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRef } from 'react';
+import { verbFacts } from '@/core/route/verbs';
 import { usePeople } from '../data/people';
 import { verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
@@ -97,7 +98,10 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
             <PeoplePicker
               label={words.addPerson}
               why={(person) => (person === quick.me ? words.own : words.already(name(person)))}
-              exclude={[...people.map((who) => who.person), ...(verb === 'approve' && quick.me ? [quick.me] : [])]}
+              exclude={[
+                ...people.map((who) => who.person),
+                ...(verbFacts[verb].keepsAuthorOut && quick.me ? [quick.me] : []),
+              ]}
               onPick={(who) => change({ people: [...people, who] })}
             />
             <Flex gap="14px" mt="14px">

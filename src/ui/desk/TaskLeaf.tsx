@@ -2,6 +2,8 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
+import type { Doing } from '@/core/circulation/tasks';
+import { type Verb, verbFacts } from '@/core/route/verbs';
 import { usePeople } from '../data/people';
 import { useAsk, useMe, useTimes } from '../data/use';
 import { verbWords } from '../line/words';
@@ -10,6 +12,9 @@ import { Leaf, Quote } from '../parts/parts';
 import { pathOf } from './paths';
 import type { Row } from './useDesk';
 import { deskWords as words } from './words';
+
+/** Signing alone has a colour of its own. */
+const toneOf = (doing: Doing) => (doing in verbFacts && verbFacts[doing as Verb].signs ? 'iris' : 'pine');
 
 /** What a row of the Desk asks for, what was said about it, and the act that is due. */
 export function TaskLeaf({ row: { task, others, covers } }: { readonly row: Row }) {
@@ -33,7 +38,7 @@ export function TaskLeaf({ row: { task, others, covers } }: { readonly row: Row 
     words.since(times.moment(task.since)),
   ];
   return (
-    <Leaf label={task.title} tone={task.doing === 'resolveStop' ? 'oxblood' : task.doing === 'sign' ? 'iris' : 'pine'}>
+    <Leaf label={task.title} tone={task.doing === 'resolveStop' ? 'oxblood' : toneOf(task.doing)}>
       <Flex gap="20px" align="flex-start" flexWrap={{ base: 'wrap', md: 'nowrap' }}>
         <Box flex="1" minW="240px">
           <Box>
@@ -61,7 +66,7 @@ export function TaskLeaf({ row: { task, others, covers } }: { readonly row: Row 
           </Box>
         </Box>
         <Flex direction="column" gap="8px" align="flex-end">
-          <DueButton tone={task.doing === 'sign' ? 'iris' : 'pine'} onClick={() => router.push(pathOf(task))}>
+          <DueButton tone={toneOf(task.doing)} onClick={() => router.push(pathOf(task))}>
             {words.actions[task.doing]}
           </DueButton>
           {others.map((other) => (

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import type { Doing } from '@/core/circulation/tasks';
+import { doings } from '@/core/circulation/tasks';
 import { pressBounds, pressOf } from '@/core/time/press';
 import type { TaskRow } from '@/server/desk/view';
 import { useAsk, useMe, usePages, useTimes } from '../data/use';
@@ -16,22 +16,6 @@ export interface Row {
   readonly task: TaskRow;
   readonly others: readonly TaskRow[];
 }
-
-const urgency: readonly Doing[] = [
-  'resolveStop',
-  'sign',
-  'approve',
-  'review',
-  'contribute',
-  'confirmRound',
-  'release',
-  'putFields',
-  'rework',
-  'read',
-  'send',
-  'write',
-  'plan',
-];
 
 type Bucket = (typeof buckets)[number];
 const buckets = ['stopped', 'late', 'today', 'week', 'later'] as const;
@@ -50,7 +34,7 @@ function rowsOf(tasks: readonly TaskRow[], me: string): Row[] {
       .sort(
         (a, b) =>
           (a.due ?? Number.MAX_SAFE_INTEGER) - (b.due ?? Number.MAX_SAFE_INTEGER) ||
-          urgency.indexOf(a.doing) - urgency.indexOf(b.doing),
+          doings.indexOf(a.doing) - doings.indexOf(b.doing),
       ) as [TaskRow, ...TaskRow[]];
     const stop = own.find((task) => task.doing === 'resolveStop');
     const covers = first.person !== me && !first.person.startsWith('group:');

@@ -1,6 +1,7 @@
 'use client';
 
 import { useRouter } from 'next/navigation';
+import { verbFacts } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
 import type { SeatView } from '@/server/signing/view';
 import { Answered } from '../parts/Answered';
@@ -18,7 +19,7 @@ export function ActPage({ circulation, seat }: { readonly circulation: string; r
 
 function Acting({ view, seat }: { readonly view: CirculationView; readonly seat: string | null }) {
   const own = view.seats.find((candidate) => candidate.id === seat);
-  if (!own?.mine || own.verb !== 'sign') return <Reading view={view} seat={seat} />;
+  if (!own?.mine || !verbFacts[own.verb].signs) return <Reading view={view} seat={seat} />;
   // Asked or done: the same page signs and is the receipt afterwards.
   return (
     <Answered name="seat.mine" input={{ circulation: view.id, seat: own.id }}>

@@ -1,7 +1,7 @@
 'use client';
 
 import { Box, chakra } from '@chakra-ui/react';
-import type { Verb } from '@/core/route/route';
+import { type Verb, verbFacts } from '@/core/route/verbs';
 import { Tick, WordsField } from '../parts/form';
 import { signingWords as words } from './words';
 
@@ -21,13 +21,13 @@ export function Confirm({
   readonly text: string;
   readonly onText: (text: string) => void;
 }) {
-  if (verb === 'approve')
+  if (verbFacts[verb].speaks)
     return (
       <Box mb="10px">
         <WordsField label={words.comment} text={text} onText={onText} />
       </Box>
     );
-  if (verb !== 'sign') return null;
+  if (!verbFacts[verb].signs) return null;
   return (
     <Box mb="10px">
       <Box>{words.signWhat(title)}</Box>

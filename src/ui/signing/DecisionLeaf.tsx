@@ -2,7 +2,8 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
-import type { Outcome } from '@/core/circulation/events';
+import type { Outcome } from '@/core/route/verbs';
+import { verbFacts } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
 import { useAct } from '../circulation/useAct';
 import { toldWords } from '../circulation/words';
@@ -44,7 +45,7 @@ export function DecisionLeaf({
       router.push('/desk');
     },
   });
-  const speaks = refuses || seat.verb === 'approve';
+  const speaks = refuses || verbFacts[seat.verb].speaks;
   const said: Outcome = outcome === 'approved' && text.trim() ? 'approvedWithComments' : outcome;
   const put = () =>
     decide.mutate({

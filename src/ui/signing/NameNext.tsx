@@ -2,7 +2,7 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import type { Needs } from '@/core/circulation/offers';
-import type { Verb } from '@/core/route/route';
+import type { Verb } from '@/core/route/verbs';
 import type { SeatView } from '@/server/signing/view';
 import { DueButton, WordButton } from '../parts/buttons';
 import { Fault } from '../parts/form';

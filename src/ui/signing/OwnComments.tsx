@@ -2,6 +2,7 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { type ReactNode, useState } from 'react';
+import { verbFacts } from '@/core/route/verbs';
 import { momentIn } from '@/core/time/zone';
 import type { SpotGiven } from '@/server/operations/pieces';
 import type { SeatView } from '@/server/signing/view';
@@ -34,7 +35,7 @@ export function useOwnComments(
     setMaking(null);
     setOpened(null);
   });
-  if (view.verb === 'sign' || base === '' || file === null)
+  if (verbFacts[view.verb].signs || base === '' || file === null)
     return { onSpot: undefined, onPage: () => null, onWhole: null };
 
   const threads = view.comments.filter((comment) => !comment.thread);

@@ -1,7 +1,7 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { isPositive } from '@/core/circulation/events';
+import { isPositive } from '@/core/route/verbs';
 import { momentIn } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/view';
 import { useTell } from '../data/use';

@@ -1,6 +1,7 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
+import { verbFacts } from '@/core/route/verbs';
 import { momentIn } from '@/core/time/zone';
 import type { SeatView } from '@/server/signing/view';
 import { may, needsOf } from '../circulation/offers';
@@ -88,7 +89,7 @@ export function SigningBar({
         <Flex fontSize="13px" color="quiet" mb="8px" gap="6px 14px" align="center" flexWrap="wrap">
           <Box flex={{ base: '1 0 100%', sm: '1' }} aria-live="polite">
             {[
-              view.verb === 'sign' ? words.remaining(left.length) : '',
+              verbFacts[view.verb].signs ? words.remaining(left.length) : '',
               words.progress(view.progress.done, view.progress.of, view.verb),
             ]
               .filter(Boolean)
@@ -131,7 +132,7 @@ export function SigningBar({
           )}
           {panel === null && !stale && offered('returned') && (
             <WordButton color="quiet" onClick={() => setPanel('return')}>
-              {view.verb === 'sign' ? words.changes : words.return}
+              {verbFacts[view.verb].signs ? words.changes : words.return}
             </WordButton>
           )}
           {panel === null && !stale && may(view, 'name') && (
@@ -167,7 +168,7 @@ export function SigningBar({
 /** The act that comes next; there is always exactly one. */
 function NextStep({ view, signing }: { readonly view: SeatView; readonly signing: Signing }) {
   const { panel, left, current, positive } = signing;
-  const signs = view.verb === 'sign';
+  const signs = verbFacts[view.verb].signs;
   const tone = signs ? 'iris' : 'pine';
   const filled = current !== null && !left.includes(current) && signing.values[current.id] !== undefined;
   if (signing.stale)

@@ -1,6 +1,7 @@
 import { useRouter } from 'next/navigation';
 import { type RefObject, useState } from 'react';
 import { type Field, type FieldKind, fieldSizes, lintFields, type PageSize } from '@/core/page/fields';
+import { verbFacts } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
 import { may } from '../circulation/offers';
 import { useSeatNames } from '../circulation/SeatPerson';
@@ -18,7 +19,7 @@ const optional: readonly FieldKind[] = ['text', 'tick'];
 export function useFields(view: CirculationView, scroller: RefObject<HTMLDivElement | null>) {
   const nameOf = useSeatNames(view);
   const router = useRouter();
-  const signing = view.seats.filter((seat) => seat.verb === 'sign');
+  const signing = view.seats.filter((seat) => verbFacts[seat.verb].signs);
   const newest = view.versions[view.versions.length - 1];
   const documents = newest?.files.filter((file) => file.role === 'document') ?? [];
   const [shown, setShown] = useState<string | null>(null);

@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react';
-import type { Outcome } from '@/core/circulation/events';
+import type { Outcome } from '@/core/route/verbs';
+import { verbFacts } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
 import type { SpotGiven } from '@/server/operations/pieces';
 import { needsOf } from '../circulation/offers';
@@ -45,7 +46,7 @@ export function useReading(view: CirculationView, seatId: string | null) {
   const documents = version?.files.filter((file) => file.role === 'document') ?? [];
   const document = documents.find((file) => file.id === chosen) ?? documents[0];
   const threads = view.comments.filter((comment) => !comment.thread);
-  const positive: Outcome = seat?.verb === 'approve' ? 'approved' : seat?.verb === 'read' ? 'confirmed' : 'done';
+  const positive: Outcome = seat ? verbFacts[seat.verb].yes : 'done';
   return {
     version,
     documents,

@@ -1,6 +1,6 @@
 import { useCallback } from 'react';
-import type { Outcome } from '@/core/circulation/events';
 import type { FieldValue } from '@/core/page/fields';
+import type { Outcome } from '@/core/route/verbs';
 import type { SeatView } from '@/server/signing/view';
 import { useAct } from '../circulation/useAct';
 import { toldWords } from '../circulation/words';

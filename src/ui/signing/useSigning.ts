@@ -1,6 +1,6 @@
 import { type RefObject, useEffect, useState } from 'react';
-import type { Outcome } from '@/core/circulation/events';
 import { type Field, type FieldValue, valueFaults } from '@/core/page/fields';
+import { type Outcome, verbFacts } from '@/core/route/verbs';
 import type { SeatView } from '@/server/signing/view';
 import { needsOf } from '../circulation/offers';
 import { useKept, useKeptText } from '../data/useKept';
@@ -41,16 +41,8 @@ export function useSigning(view: SeatView, base: string, scroller: RefObject<HTM
   );
   const faults = valueFaults(fields, new Map(Object.entries(values)));
   const left = fields.filter((field) => faults.some((fault) => fault.field === field.id));
-  const positive: Outcome =
-    view.verb === 'sign'
-      ? 'signed'
-      : view.verb === 'approve'
-        ? comment.trim()
-          ? 'approvedWithComments'
-          : 'approved'
-        : view.verb === 'read'
-          ? 'confirmed'
-          : 'done';
+  const { yes, speaks } = verbFacts[view.verb];
+  const positive: Outcome = speaks && comment.trim() ? 'approvedWithComments' : yes;
   const needs = needsOf(view, 'decide');
   const outcomes = needs?.outcomes ?? [];
 

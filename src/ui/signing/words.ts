@@ -1,6 +1,5 @@
-import type { Outcome } from '@/core/circulation/events';
 import type { FieldKind } from '@/core/page/fields';
-import type { Verb } from '@/core/route/route';
+import { type Outcome, type Verb, verbFacts } from '@/core/route/verbs';
 
 /** Words of reading, deciding, places and the Signing page. People outside meet only everyday verbs. */
 export const fieldWords: { readonly [K in FieldKind]: string } = {
@@ -44,7 +43,7 @@ export const signingWords = {
   due: (when: string) => `Please by ${when}`,
   wasDue: (when: string) => `Was due ${when}`,
   progress: (done: number, of: number, verb: Verb) =>
-    of < 2 ? '' : `${done} of ${of} ${verb === 'sign' ? 'have signed' : 'have responded'}`,
+    of < 2 ? '' : `${done} of ${of} ${verbFacts[verb].signs ? 'have signed' : 'have responded'}`,
   remaining: (n: number) => (n === 0 ? 'All fields are filled in' : n === 1 ? 'One field left' : `${n} fields left`),
   start: (n: number) => (n === 1 ? 'Go to your field' : `Go to your ${n} fields`),
   next: 'Next field',
