@@ -382,11 +382,81 @@ describe('planning', () => {
     ]);
     const afresh = await w.ask('ines', 'circulation.startAfresh', { circulation });
     const again = await w.ask('ines', 'circulation.view', { circulation: afresh.circulation });
+    expect(again.whole).toEqual({ due: null, closes: null });
     expect([again.note, again.stages.map(({ verb }) => verb), again.seats.map(({ holder }) => holder)]).toEqual([
       'Look well',
       ['review'],
       ['yuki'],
     ]);
     expect(again.trail.map(({ type }) => type)).toEqual(['circulation.created']);
+  });
+
+  it('takes what was planned along: who names whom, what stages depend on, values, times, and fields where the file is the same', async () => {
+    await w.ask('thea', 'types.describe', {
+      type: 'WI',
+      name: 'Work instruction',
+      scheme: 'MR-WI-000',
+      active: true,
+      marginLine: false,
+      added: false,
+      facts: [
+        {
+          id: 'amount',
+          name: 'Amount',
+          kind: 'number',
+          needed: false,
+          choices: [],
+          currency: '',
+          least: null,
+          most: null,
+          standard: null,
+        },
+      ],
+    });
+    const { circulation, change } = await w.submitted({ documentType: 'WI', title: 'Taken along' });
+    const review = stage('review', ['thea']);
+    const namer = review.seats[0]?.id ?? '';
+    const sign = { ...stage('sign', ['jarek']), due: { kind: 'instant', at: (await w.now()) + 3_600_000 } as const };
+    const approve = {
+      ...stage('approve', ['petra', 'oskar'], {
+        condition: { kind: 'not', of: { kind: 'outcome', stage: review.id, outcome: 'declined' } },
+      }),
+    };
+    const seats = [
+      { ...approve.seats[0], assignment: { kind: 'named', by: namer } },
+      approve.seats[1],
+    ] as typeof approve.seats;
+    await w.ask('ines', 'circulation.plan', {
+      circulation,
+      note: null,
+      basis: null,
+      route: inSeries(review, { ...approve, seats }, sign),
+      facts: { amount: { kind: 'number', thousandths: 7000 } },
+      whole: { due: { kind: 'after', amount: 9, unit: 'workingDays' }, closes: null },
+    });
+    const view = () => w.ask('ines', 'circulation.view', { circulation });
+    const content = (await view()).versions[0]?.files[0]?.file ?? '';
+    const field = { id: 'mark', seat: sign.seats[0]?.id ?? '', file: 'main', kind: 'signature' as const, page: 0 };
+    const fields = [{ ...field, x: 60, y: 60, width: 168, height: 46, needed: true, label: '' }];
+    await w.ask('ines', 'circulation.putFields', { circulation, file: 'main', content, fields });
+    await w.ask('ines', 'circulation.send', { circulation });
+    await w.ask('ines', 'circulation.withdraw', { circulation, reason: 'Once more' });
+    await w.forward(2 * 3_600_000);
+    const fresh = await w.ask('ines', 'circulation.startAfresh', { circulation });
+    const { change: next } = await w.ask('ines', 'circulation.view', { circulation: fresh.circulation });
+    expect(next).not.toBe(change);
+    await w.ask('rufus', 'draft.submit', { change: next });
+    const again = await w.ask('ines', 'circulation.view', { circulation: fresh.circulation });
+    const [one, two, three] = again.route.parts.flatMap((part) => (part.kind === 'stage' ? [part] : []));
+    expect(one?.id).not.toBe(review.id);
+    expect(two?.seats[0]?.assignment).toEqual({ kind: 'named', by: one?.seats[0]?.id });
+    expect(two?.condition).toEqual({ kind: 'not', of: { kind: 'outcome', stage: one?.id, outcome: 'declined' } });
+    expect(again.facts).toEqual({ amount: { kind: 'number', thousandths: 7000 } });
+    expect(again.whole.due).toEqual({ kind: 'after', amount: 9, unit: 'workingDays' });
+    // What has passed is proposed anew, ahead of now.
+    expect(three?.due).toMatchObject({ kind: 'instant' });
+    expect(three?.due?.kind === 'instant' && three.due.at > (await w.now())).toBe(true);
+    expect(again.fields.map(({ seat, file }) => [seat, file])).toEqual([[three?.seats[0]?.id, 'main']]);
+    await w.ask('ines', 'circulation.send', { circulation: fresh.circulation });
   });
 });

@@ -18,7 +18,7 @@ it('the engine and a model written from the rules alone agree on what is refused
       if (difference) throw new Error(told(difference));
     }),
     // As many as fit in the time; what they found until then counts.
-    { numRuns: runs, seed, interruptAfterTimeLimit: 90_000, markInterruptAsFailure: false },
+    { numRuns: runs, seed, interruptAfterTimeLimit: 60_000, markInterruptAsFailure: false },
   );
   process.stdout.write(`${played} circulations played to both, seed ${seed}\n`);
   expect(played).toBeGreaterThan(20);

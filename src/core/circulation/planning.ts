@@ -1,12 +1,14 @@
 import type { Field } from '../page/fields';
 import { type FactType, type FactValue, factsWith } from '../route/facts';
-import type { Series } from '../route/route';
+import { fieldsRenamed, renamed } from '../route/references';
+import { atInstant, comesBefore, mapStages, type Series, type Time } from '../route/route';
 import { verbFacts } from '../route/verbs';
 import { canonical, type Json } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
-import type { CommandOf } from './commands';
+import type { CommandOf, Context } from './commands';
 import type { CirculationEvent, PayloadHash, Whole } from './events';
 import { fold } from './evolve';
+import { proposedAnew } from './round';
 import { type Circulation, newest, stagePlanOf } from './state';
 
 /** The fields of one file, for the content it had when they were put. */
@@ -98,4 +100,37 @@ export function recording(
 export function leftOver(state: Circulation, planning: Planning): Planning | null {
   const fields = planning.fields.filter((one) => one.fields.length > 0 && !state.fieldsOn.has(one.file));
   return fields.length > 0 ? { ...nothingPlanned, fields } : null;
+}
+
+/**
+ * What is prepared for a fresh circulation that begins from one that was withdrawn: its route under names of its own, its
+ * words, values, times and fields; times that have passed are proposed anew. `name` gives each new name.
+ */
+export function afresh(state: Circulation, note: string | null, name: () => string, context: Context): Planning {
+  const anew = (time: Time | null): Time | null =>
+    time?.kind === 'instant' ? atInstant(proposedAnew(state, time.at, context)) : time;
+  const timed = <T extends Whole>(of: T): T => {
+    const [due, closes] = [anew(of.due), anew(of.closes)];
+    // Two that have passed on one day are proposed for one moment, never the wrong way round.
+    const first = closes && comesBefore(closes, due) ? due : closes;
+    return { ...of, due, closes: first };
+  };
+  const plan = mapStages(renamed(state.plan, name), (stage) => ({ ...timed(stage), seats: stage.seats.map(timed) }));
+  const files = [...new Set(state.fields.map(({ file }) => file))];
+  return {
+    plan,
+    note,
+    whole: timed(state.whole),
+    // What has no value now was emptied, and stays so.
+    facts: Object.fromEntries(Object.keys(state.factNames).map((id) => [id, state.facts[id] ?? null])),
+    fields: files.map((file) => ({
+      file,
+      content: state.fieldsOn.get(file) ?? '',
+      fields: fieldsRenamed(
+        state.fields.filter((field) => field.file === file),
+        state.plan,
+        plan,
+      ),
+    })),
+  };
 }

@@ -245,17 +245,26 @@ export function keepable(
 }
 
 /**
+ * An instant of the plan that has passed, proposed anew: after as many working days as it lay ahead when it was sent, at
+ * least one; an instant that lies ahead is itself.
+ */
+export function proposedAnew(
+  state: Pick<Circulation, 'sent' | 'created' | 'controller'>,
+  at: Instant,
+  context: Context,
+): Instant | null {
+  if (at > context.now) return at;
+  const clock = clockOf(context, state.controller);
+  const amount = Math.max(1, workingDays(clock, state.sent ?? state.created, at));
+  return after(context.now, { amount, unit: 'workingDays' }, clock);
+}
+
+/**
  * Times to propose for the stages of a next round: those that still lie ahead stay; one that has passed is put off by as many
  * working days of the organization as its stage had at first, at least one, and ends with the work of that day.
  */
 export function proposedTimes(state: Circulation, context: Context): StageTimes[] {
-  const { now } = context;
-  const sent = state.sent ?? state.created;
-  const clock = clockOf(context, state.controller);
-  const later = (at: Instant | null): Instant | null => {
-    if (at === null || at > now) return at;
-    return after(now, { amount: Math.max(1, workingDays(clock, sent, at)), unit: 'workingDays' }, clock);
-  };
+  const later = (at: Instant | null) => (at === null ? null : proposedAnew(state, at, context));
   return [...state.stages.values()]
     .filter((stage) => stage.gone !== 'removed')
     .map((stage) => {

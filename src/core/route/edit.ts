@@ -1,4 +1,5 @@
 import type { Condition } from './condition';
+import { danglingIn, mapReferences } from './references';
 import {
   type Allows,
   type Assignment,
@@ -155,12 +156,10 @@ export function edited(route: Series, edit: RouteEdit, begun = none): Series {
 
 /** The route in which no stage is independent of one that is not there. */
 function pointing(route: Series): Series {
-  const there = new Set(stagesOf(route).map(({ id }) => id));
-  if (stagesOf(route).every(({ independentOf }) => independentOf.every((id) => there.has(id)))) return route;
-  return throughStages(route, (stage) => ({
-    ...stage,
-    independentOf: stage.independentOf.filter((id) => there.has(id)),
-  }));
+  const lost = danglingIn(route).filter(({ kind }) => kind === 'independentOf');
+  if (lost.length === 0) return route;
+  const gone = new Set(lost.map(({ to }) => to));
+  return mapReferences(route, ({ kind, to }) => (kind === 'independentOf' && gone.has(to) ? null : to));
 }
 
 const insertedAt = <T>(list: readonly T[], at: number, item: T): T[] => [...list.slice(0, at), item, ...list.slice(at)];

@@ -7,6 +7,7 @@ import { expectedDues, uncoveredAt } from './away';
 import { type Condition, comparisonsIn, factsIn, holds, type RecordFact, type RecordValue } from './condition';
 import { editedBy, firstAsked, type RouteEdit } from './edit';
 import { type Facts, type FactType, factFault } from './facts';
+import { leadsToCircle, namedThrough, referencesOf } from './references';
 import {
   type Assignment,
   type Copies,
@@ -301,10 +302,6 @@ function ofIndependence(subject: PreflightSubject, add: Add): void {
 function ofNaming(route: Series, stage: Stage, seat: Seat, order: Order, add: Add): void {
   const place = { stage: stage.id, seat: seat.id };
   const stages = stagesOf(route);
-  const namerOf = (id: string) => {
-    const own = stages.flatMap((inner) => inner.seats).find((candidate) => candidate.id === id);
-    return own?.assignment.kind === 'named' ? own.assignment.by : null;
-  };
   if (seat.assignment.kind !== 'named') return;
   const namer = seat.assignment.by;
   const home = stages.find((inner) => inner.seats.some((candidate) => candidate.id === namer));
@@ -312,14 +309,9 @@ function ofNaming(route: Series, stage: Stage, seat: Seat, order: Order, add: Ad
     add('naming-nobody', 'stops', place);
     return;
   }
-  // A chain of names that comes back to where it began.
-  const seen = new Set<string>([seat.id]);
-  for (let at: string | null = namer; at !== null; at = namerOf(at)) {
-    if (seen.has(at)) {
-      add('naming-circle', 'stops', place);
-      return;
-    }
-    seen.add(at);
+  if (leadsToCircle(route, seat.id)) {
+    add('naming-circle', 'stops', place);
+    return;
   }
   const positions = stage.seats.map((candidate) => candidate.id);
   const inTurn =
@@ -636,13 +628,7 @@ function candidates(subject: PreflightSubject, finding: Finding): Mending[] {
 
 /** Removes seats with everything that would point to nobody: seats they name, stages that this leaves empty. */
 function withoutSeats(route: Series, ids: readonly string[]): RouteEdit[] {
-  const gone = new Set(ids);
-  const seats = stagesOf(route).flatMap((stage) => stage.seats);
-  const depends = (seat: Seat) => seat.assignment.kind === 'named' && gone.has(seat.assignment.by);
-  for (let next = seats.filter((seat) => !gone.has(seat.id) && depends(seat)); next.length > 0; ) {
-    for (const seat of next) gone.add(seat.id);
-    next = seats.filter((seat) => !gone.has(seat.id) && depends(seat));
-  }
+  const gone = namedThrough(route, ids);
   const empty = stagesOf(route).filter(
     (stage) => stage.seats.length > 0 && stage.seats.every(({ id }) => gone.has(id)),
   );
@@ -663,17 +649,14 @@ function withoutStages(route: Series, ids: readonly string[]): RouteEdit[] {
 
 /** Removes stages, and what asks how or when they ended. */
 function removals(route: Series, ids: readonly string[]): RouteEdit[] {
-  const asks = (condition: Condition) =>
-    comparisonsIn(condition).some((compared) => compared.kind === 'outcome' && ids.includes(compared.stage));
-  const edits: RouteEdit[] = [];
-  for (const stage of stagesOf(route)) {
-    if (stage.condition && asks(stage.condition))
-      edits.push({ do: 'change', stage: stage.id, with: { condition: null } });
-    const from = stage.earliest?.kind === 'wait' ? stage.earliest.from : null;
-    if (from !== null && typeof from === 'object' && ids.includes(from.stage))
-      edits.push({ do: 'change', stage: stage.id, with: { earliest: null } });
-  }
-  for (const { part, condition } of conditionsOf(route))
-    if (asks(condition)) edits.push({ do: 'changeBranch', branch: part, with: { condition: null } });
+  const stages = new Set(stagesOf(route).map(({ id }) => id));
+  const edits = referencesOf(route).flatMap(({ kind, from, to }): RouteEdit[] => {
+    if (!ids.includes(to)) return [];
+    if (kind === 'earliestAfter') return [{ do: 'change', stage: from, with: { earliest: null } }];
+    if (kind !== 'outcomeOf') return [];
+    return stages.has(from)
+      ? [{ do: 'change', stage: from, with: { condition: null } }]
+      : [{ do: 'changeBranch', branch: from, with: { condition: null } }];
+  });
   return [...edits, ...ids.map((part): RouteEdit => ({ do: 'remove', part }))];
 }

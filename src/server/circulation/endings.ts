@@ -1,5 +1,5 @@
+import { afresh } from '@/core/circulation/planning';
 import { documentsOf, newest } from '@/core/circulation/state';
-import type { Series } from '@/core/route/route';
 import type { Tx } from '../db/connect';
 import { copyDraft } from '../drafting/draft';
 import { payloads, putPayload } from '../events/payloads';
@@ -8,7 +8,9 @@ import { refuse } from '../refused';
 import { actOnRecord } from '../register/act';
 import { type PreparedRelease, revisionsOf } from '../signing/evidence';
 import { act } from './act';
+import { contextOf } from './context';
 import { circulationState, readCirculation, recordState } from './load';
+import { keepPlanning, planningOf } from './planning';
 import { startChange } from './startChange';
 
 // How a circulation ends, and how another begins from one that was withdrawn. Each appends to all its streams in one
@@ -68,7 +70,7 @@ export async function release(
     );
 }
 
-/** Begins a fresh circulation from a withdrawn one: its records, route, words and working copy. */
+/** Begins a fresh circulation from a withdrawn one: its records, what was planned with its values and times, and working copy. */
 export async function startAfresh(tx: Tx, circulation: string, number: string, person: string): Promise<string> {
   const before = await circulationState(tx, circulation);
   if (before?.phase !== 'withdrawn') refuse('not-withdrawn');
@@ -76,25 +78,21 @@ export async function startAfresh(tx: Tx, circulation: string, number: string, p
   const change = record?.changes.find((candidate) => candidate.id === before.change);
   if (!change) refuse('not-found');
   const words = before.note ? (await payloads(tx, [before.note])).get(before.note) : undefined;
+  const note = words?.state === 'intact' ? words.content : null;
+  const planning = afresh(before, note, newId, await contextOf(tx, before, person, { circulation }));
   const fresh = await startChange(tx, {
     number,
     records: before.records,
     reason: change.reason,
     author: before.author,
     controller: person,
-    plan: freshIds(before.plan),
-    note: words?.state === 'intact' ? words.content : null,
+    ...(planning.plan ? { plan: planning.plan } : {}),
+    note,
+    whole: planning.whole,
+    facts: planning.facts,
   });
+  // Fields are put again where the draft is submitted with the content they were put on.
+  keepPlanning(tx, fresh.circulation, { ...(await planningOf(tx, fresh.circulation)), fields: planning.fields });
   await copyDraft(tx, before.change, fresh.change);
   return fresh.circulation;
-}
-
-/** The same route with ids of its own, for a fresh circulation. */
-function freshIds(plan: Series): Series {
-  const renewed = new Map<string, string>();
-  return JSON.parse(JSON.stringify(plan), (key, value) => {
-    if (key !== 'id') return value;
-    if (!renewed.has(value)) renewed.set(value, newId());
-    return renewed.get(value);
-  });
 }

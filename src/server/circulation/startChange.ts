@@ -1,3 +1,4 @@
+import type { Whole } from '@/core/circulation/events';
 import { comingRevision, type RecordState } from '@/core/record/record';
 import type { FactValue } from '@/core/route/facts';
 import { emptyRoute, type Series } from '@/core/route/route';
@@ -26,6 +27,7 @@ export interface NewChange {
   readonly plan?: Series;
   /** The words that stood with that plan. */
   readonly note?: string | null;
+  readonly whole?: Whole;
   readonly facts?: Readonly<Record<string, FactValue | null>>;
 }
 
@@ -56,7 +58,12 @@ export async function startChange(tx: Tx, input: NewChange): Promise<{ change: s
     await prepareRoute(
       tx,
       circulation,
-      { route: input.plan, note: input.note ?? null, ...(input.facts ? { facts: input.facts } : {}) },
+      {
+        route: input.plan,
+        note: input.note ?? null,
+        ...(input.whole ? { whole: input.whole } : {}),
+        ...(input.facts ? { facts: input.facts } : {}),
+      },
       controller,
     );
   for (const [i, record] of records.entries())
