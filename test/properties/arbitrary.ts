@@ -939,7 +939,7 @@ function resolved(task: Task, named: SeatRun | undefined, state: Circulation, no
   if (!seat) throw new Error('a stop with nothing to decide about');
   if (seat.status === 'missed') return { type: 'extend', seat: seat.id, due: null, closes: null };
   // Where everybody of the house has a seat there already, somebody from outside is asked.
-  const to = [...crew, ...outsiders].find(
+  const to = [...crew, ...outsiders, controller, author].find(
     (person) =>
       !isAuthorApproving(state, seat, person, contextOf(0, controller)) &&
       !seat.holders.some((holder) => holder.person === person) &&

@@ -61,8 +61,8 @@ export function decide(state: Circulation | null, command: Command | Create, con
   const refused = handle(draft, command, then, emitAs);
   if (refused) return { ok: false, refusal: refused };
   settle(draft, then, own);
-  // Waits that were over while it stood still end now.
-  if (command.type === 'extendWhole' || command.type === 'goOn') catchUp(draft, then, own);
+  // Waits that were over while it stood still, or while a seat was missed, end now.
+  if (['extendWhole', 'goOn', 'extend'].includes(command.type)) catchUp(draft, then, own);
   return { ok: true, events, state: draft };
 }
 

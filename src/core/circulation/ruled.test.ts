@@ -22,6 +22,7 @@ import {
 } from '../../../test/properties/scene';
 import type { Earliest, Series, Time } from '../route/route';
 import { scopeOf, stopsOf } from './state';
+import { timersOf } from './tasks';
 import { waitsUntil } from './times';
 
 // What a second engine, written from the rules alone, found the first one to do otherwise: an example of each.
@@ -374,4 +375,14 @@ it('is put by nobody in a circulation that has ended', () => {
   const run = sentRun(route(stage('a', 'read', ['fenna'])));
   put(run, { type: 'withdraw', note: 'w' });
   expect(step(run, { type: 'goOn' }, 'ines').ok).toBe(false);
+});
+
+it('tells whoever had to wait that they may respond when their seat is extended after both have passed', () => {
+  const run = sentRun(route(stage('a', 'review', ['dalia'], { earliest: wait('opened', 2), closes: start + day })));
+  see(run, 'a-dalia', 'dalia');
+  until(run, start + 3 * day);
+  expect(statuses(run)['a-dalia']).toBe('missed');
+  put(run, { type: 'extend', seat: 'a-dalia', due: null, closes: null });
+  expect(run.events.slice(-2).map(({ type }) => type)).toContain('seat.freed');
+  expect(timersOf(state(run)).filter(({ at }) => at <= run.now)).toEqual([]);
 });
