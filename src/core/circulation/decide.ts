@@ -1,5 +1,6 @@
 import { type Refusal, refusal } from '../refusals';
 import { routeFaults } from '../route/route';
+import { unreachable } from '../unreachable';
 import { amend } from './amending';
 import type { Command, Context, Create } from './commands';
 import {
@@ -257,5 +258,7 @@ function onWhole(
       emitAs(context.actor, behalf)({ type: 'circulation.completed', data: { revisions, effective, evidence } });
       return null;
     }
+    default:
+      return unreachable(command, 'command');
   }
 }

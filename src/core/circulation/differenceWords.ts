@@ -1,5 +1,6 @@
 import type { RouteDifference, StagePart } from '../route/changes';
 import { type Assignment, type Instant, personOf, type Rule, type Time, type Unit } from '../route/route';
+import { unreachable } from '../unreachable';
 import { list, stageNouns } from './nouns';
 
 /** How a reader sees what an amendment names. */
@@ -78,6 +79,8 @@ export function differenceWords(difference: RouteDifference, naming: Naming): st
       return `the copy for ${people(difference.who)} removed`;
     case 'copiesChanged':
       return `a copy is for ${people(difference.who)} now`;
+    default:
+      return unreachable(difference, 'difference');
   }
 }
 

@@ -2,6 +2,7 @@ import { fieldIdsOf } from '../page/fields';
 import type { Refusal } from '../refusals';
 import { type Instant, instantOf } from '../route/route';
 import { isPositive, type Outcome, outcomesFor } from '../route/verbs';
+import { unreachable } from '../unreachable';
 import { amendBasis } from './amending';
 import type { Act, Context } from './commands';
 import { caughtUp } from './decide';
@@ -205,6 +206,8 @@ function seatNeeds(state: Circulation, act: keyof typeof seatGuards, seat: SeatR
     case 'dropSecondHolder':
     case 'copyLink':
       return {};
+    default:
+      return unreachable(act, 'act');
   }
 }
 

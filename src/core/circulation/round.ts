@@ -5,6 +5,7 @@ import { isPositive, verbFacts } from '../route/verbs';
 import { after, workingDays } from '../time/due';
 import { canonical } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
+import { unreachable } from '../unreachable';
 import type { Context } from './commands';
 import type { RoundLine, RoundReason, StageTimes, Version } from './events';
 import { samePerson } from './holders';
@@ -217,6 +218,8 @@ function reasonFor(state: Circulation, seat: SeatRun): RoundReason {
       }
       return state.decisions.some((decision) => decision.seat === seat.id) ? 'given' : 'notAskedBefore';
     }
+    default:
+      return unreachable(seat.status, 'status');
   }
 }
 

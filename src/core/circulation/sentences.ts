@@ -2,6 +2,7 @@ import type { RecordFact, StageOutcome } from '../route/condition';
 import { type FactValue, numberText } from '../route/facts';
 import type { Instant } from '../route/route';
 import type { Outcome, Verb } from '../route/verbs';
+import { unreachable } from '../unreachable';
 import { differenceWords, peopleInDifference } from './differenceWords';
 import { type HeldFor, system } from './events';
 import type { HistoryLine, UsedThen } from './history';
@@ -227,6 +228,8 @@ function usedWords(used: UsedThen, at: Instant, telling: Telling): string {
       if (used.outcomes === null) return `${stage} not ended`;
       return `in ${stage} ${list(used.outcomes.map((outcome) => stageOutcomeWords[outcome])) || 'nobody declined, missed the time or commented'}`;
     }
+    default:
+      return unreachable(used, 'comparison');
   }
 }
 
@@ -249,6 +252,8 @@ export function valueInWords(
       return words.day(value.day);
     case 'person':
       return words.person(value.person);
+    default:
+      return unreachable(value, 'value');
   }
 }
 

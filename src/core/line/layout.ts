@@ -1,4 +1,5 @@
 import type { Verb } from '../route/verbs';
+import { unreachable } from '../unreachable';
 import type { LineModel, LineParallel, LinePart, LineSeat, LineSeries, LineStage, LineStatus } from './line';
 
 /**
@@ -496,6 +497,8 @@ function extentOf(
       const depth = all.reduce((sum, one) => sum + one.depth + size.text, 0) + (unfolded ? 0 : 26);
       return { width: widest + 2 * leadWidth + 12, depth };
     }
+    default:
+      return unreachable(part, 'part');
   }
 }
 

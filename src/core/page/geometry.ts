@@ -1,3 +1,4 @@
+import { unreachable } from '../unreachable';
 import type { PageSize } from './fields';
 
 /** A page's geometry as its file states it: crop box in user space, clockwise rotation in degrees, points a unit. */
@@ -48,6 +49,8 @@ export function toUserSpace(page: PageGeometry, shown: Point): { x: number; y: n
       return { x: page.x + page.width - point.x, y: page.y + point.y };
     case 270:
       return { x: page.x + page.width - point.y, y: page.y + page.height - point.x };
+    default:
+      return unreachable(page.rotate, 'turn');
   }
 }
 
@@ -63,5 +66,7 @@ export function toDisplayed(page: PageGeometry, point: Point): { x: number; y: n
       return scaled(page.x + page.width - point.x, point.y - page.y);
     case 270:
       return scaled(page.y + page.height - point.y, page.x + page.width - point.x);
+    default:
+      return unreachable(page.rotate, 'turn');
   }
 }

@@ -1,5 +1,6 @@
 import type { PayloadHash, VersionFile } from '../circulation/events';
 import type { RefusalCode } from '../refusals';
+import { unreachable } from '../unreachable';
 import { nextRevision } from './numbering';
 
 /** A document of a version whose pages a job makes: from a text, or from a PDF that gets its margin line. */
@@ -175,6 +176,8 @@ export function evolveRecord(state: RecordState | null, event: RecordEvent): Rec
         ],
       };
     }
+    default:
+      return unreachable(event, 'event');
   }
 }
 

@@ -1,3 +1,4 @@
+import { unreachable } from '../unreachable';
 import type { FactKind, Facts, FactValue } from './facts';
 
 /**
@@ -101,6 +102,8 @@ export function holds(condition: Condition, grounds: Grounds): { readonly holds:
         look({ kind: 'outcome', stage: part.stage, outcomes: outcomes && [...outcomes].sort() });
         return outcomes?.has(part.outcome) ?? false;
       }
+      default:
+        return unreachable(part, 'condition');
     }
   };
   return { holds: visit(condition), used };
@@ -122,6 +125,8 @@ function compares(value: FactValue, is: Comparison, with_: FactValue): boolean {
       return order < 0;
     case 'atMost':
       return order <= 0;
+    default:
+      return unreachable(is, 'comparison');
   }
 }
 
@@ -193,6 +198,8 @@ export function conditionInWords(condition: Condition, words: ConditionWords): s
         return `${words.record(part.field)} ${comparisonWords[part.is]} ${words.recordValue(part.field, part.value)}`;
       case 'outcome':
         return words.outcome(part.stage, part.outcome);
+      default:
+        return unreachable(part, 'condition');
     }
   };
   return say(condition, false);

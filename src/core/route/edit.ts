@@ -1,3 +1,4 @@
+import { unreachable } from '../unreachable';
 import type { Condition } from './condition';
 import { danglingIn, mapReferences } from './references';
 import {
@@ -151,6 +152,8 @@ export function edited(route: Series, edit: RouteEdit, begun = none): Series {
           ? fitted({ ...stage, seats: stage.seats.filter((seat) => seat.id !== edit.seat) })
           : stage,
       );
+    default:
+      return unreachable(edit, 'edit');
   }
 }
 
@@ -361,5 +364,7 @@ export function firstAsked(
         if (found.length > 0) return found;
       }
       return [];
+    default:
+      return unreachable(route, 'part');
   }
 }

@@ -1,4 +1,5 @@
 import { dayNumber } from '../time/calendar';
+import { unreachable } from '../unreachable';
 
 /**
  * Facts: what a document type declares about its documents, and the values that a change carries. Conditions are decided
@@ -59,6 +60,8 @@ export function factFault(type: FactType, value: FactValue): FactFault | null {
       return Number.isNaN(dayNumber(value.day)) ? 'day' : null;
     case 'yesNo':
       return null;
+    default:
+      return unreachable(value, 'value');
   }
 }
 

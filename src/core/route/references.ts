@@ -1,4 +1,5 @@
 import type { Field } from '../page/fields';
+import { unreachable } from '../unreachable';
 import { type Condition, comparisonsIn } from './condition';
 import {
   type Assignment,
@@ -47,6 +48,8 @@ function changedPart(part: Route, change: Change): Route {
       return mapReferences(part, change);
     case 'parallel':
       return { ...part, branches: part.branches.map((branch) => changedBranch(branch, change)) };
+    default:
+      return unreachable(part, 'part');
   }
 }
 
@@ -101,6 +104,8 @@ function changedCondition(from: string, condition: Condition, change: Change): C
       case 'fact':
       case 'record':
         return part;
+      default:
+        return unreachable(part, 'condition');
     }
   };
   return inner(condition);
@@ -166,6 +171,8 @@ export function renamed(route: Series, name: (id: string) => string): Series {
         return { ...part, id, parts: part.parts.map(inner) };
       case 'parallel':
         return { ...part, id, branches: part.branches.map((one) => ({ ...one, route: inner(one.route) as Series })) };
+      default:
+        return unreachable(part, 'part');
     }
   };
   return mapReferences(inner(route) as Series, ({ to }) => nameOf(to));

@@ -1,4 +1,5 @@
 import type { Phase } from '@/core/circulation/state';
+import { unreachable } from '@/core/unreachable';
 import type { Tx } from '../db/connect';
 import { cursorOf, keysIn, patternsOf, tomorrow } from '../lists';
 import type { Member } from '../operations/operation';
@@ -69,6 +70,8 @@ function orderOf({ sql }: Tx, order: CirculationOrder) {
       } as const;
     case 'activity':
       return { keys: [sql`-c.last`, sql`c.sort`], kinds: ['number', 'number', 'string'] } as const;
+    default:
+      return unreachable(order, 'order');
   }
 }
 

@@ -1,5 +1,6 @@
 import { responseOf } from '@/core/circulation/sentences';
 import type { Outcome, Verb } from '@/core/route/verbs';
+import { unreachable } from '@/core/unreachable';
 import type { MailTemplate } from '../jobs/queue';
 
 /** What a message is made of; all of it looked up when the message leaves. */
@@ -353,6 +354,8 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         ],
         button: 'Open the circulation',
       };
+    default:
+      return unreachable(template, 'template');
   }
 }
 

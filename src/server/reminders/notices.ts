@@ -41,8 +41,13 @@ function noticeOf(row: Row, presence: PresenceOf, now: number): (Notice & { pers
     now,
   );
   if (!notice) return null;
-  const person = notice.to === 'holder' ? row.person : notice.to === 'controller' ? row.controller : (third ?? '');
-  return { ...notice, person };
+  const whom: { readonly [T in Notice['to']]: string | null } = {
+    holder: row.person,
+    controller: row.controller,
+    third,
+  };
+  const person = whom[notice.to];
+  return person === null ? null : { ...notice, person };
 }
 
 const named = (rows: readonly Row[]) => [

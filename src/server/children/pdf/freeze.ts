@@ -1,5 +1,6 @@
 import { PDFArray, PDFDict, PDFHexString, PDFName, PDFRef, PDFString } from '@cantoo/pdf-lib';
 import type { Field } from '@/core/page/fields';
+import { unreachable } from '@/core/unreachable';
 import { embedFont, type FieldFont, fieldFonts } from './fonts';
 import { pagesOf, sizesOf, type WidgetGeometry, widgetGeometry } from './pages';
 import { type FormField, findingsIn } from './policy';
@@ -171,6 +172,8 @@ function kindEntries(revision: Revision, field: Field, geometry: WidgetGeometry)
         DA: PDFString.of(`/AvText 0 Tf ${inkOperands} rg`),
         AP: { N: empty() },
       };
+    default:
+      return unreachable(field.kind, 'kind of field');
   }
 }
 
