@@ -73,7 +73,7 @@ test('files are told by content, refused with a sentence, and taken in up to the
   const locked = await PDFDocument.load(good);
   locked.encrypt({ userPassword: 'secret', ownerPassword: 'secret' });
   await refused('locked.pdf', Buffer.from(await locked.save({ useObjectStreams: false })), 'pdf-encrypted', 422);
-  await refused('huge.pdf', Buffer.alloc(101 * 1024 * 1024, 'x'), 'too-large', 413);
+  await refused('huge.pdf', Buffer.alloc(101 * 1024 * 1024, 'x'), 'file-too-large', 413);
   for (const megabytes of [11, 98]) {
     const body = await pdfOf(megabytes);
     const answer = await send(request, `large ${megabytes}.pdf`, body);
