@@ -12,7 +12,7 @@ import {
   type Stage,
   stagesOf,
 } from '../route/route';
-import { signs, verbFacts } from '../route/verbs';
+import { verbFacts } from '../route/verbs';
 import { alike, canonical, type Json } from '../trail/canonical';
 import { hashOf } from '../trail/sha256';
 import { amendedRuns } from './amendedRuns';
@@ -28,6 +28,7 @@ import {
   documentsOf,
   hasResponded,
   isGathering,
+  isOver,
   isSigned,
   newest,
   plannedSeats,
@@ -205,7 +206,7 @@ function signerFault(draft: Draft, plan: Series): Refusal | null {
     if (!verbFacts[stage.verb].signs) continue;
     for (const seat of stage.seats) {
       const was = before.get(seat.id)?.stage;
-      if (was && signs(was)) continue;
+      if (was && verbFacts[was.verb].signs) continue;
       const asked = documentsOf(version).filter(({ id }) => seat.files === 'all' || seat.files.includes(id));
       const frozen = asked.some(({ id, file }) => draft.frozen.get(id)?.content === file);
       if (asked.some(({ id }) => isSigned(draft, id))) return refusal('amend-signed', { stage: stage.id });
@@ -319,7 +320,7 @@ function assignmentFault(state: Circulation, run: SeatRun | undefined, seat: Sea
 
 function seriesFault(state: Circulation, old: Series, next: Series): Refusal | null {
   const last = old.parts.findLastIndex((part) => isReached(state, part));
-  const over = isOver(state, old);
+  const over = isPartOver(state, old);
   if (over && next.parts.length !== old.parts.length) return no('amend-over', old.id);
   for (const [i, part] of old.parts.entries()) {
     if (!over && i > last) break;
@@ -340,7 +341,7 @@ function partFault(state: Circulation, old: Route, next: Route): Refusal | null 
 }
 
 function parallelFault(state: Circulation, old: Parallel, next: Parallel): Refusal | null {
-  if (isOver(state, old))
+  if (isPartOver(state, old))
     return alike(old.join, next.join) && next.branches.length === old.branches.length
       ? branchesFault(state, old, next)
       : no('amend-over', old.id);
@@ -352,7 +353,8 @@ function branchesFault(state: Circulation, old: Parallel, next: Parallel): Refus
     const there = next.branches.find((one) => one.route.id === branch.route.id);
     if (!there) {
       // An undecided branch may go, though people in it have been asked.
-      const stands = isOver(state, branch.route) || stagesOf(branch.route).some((stage) => hasDecisions(state, stage));
+      const stands =
+        isPartOver(state, branch.route) || stagesOf(branch.route).some((stage) => hasDecisions(state, stage));
       if (stands) return no('amend-decided', branch.route.id);
       continue;
     }
@@ -378,7 +380,7 @@ const fixed = ['verb', 'order', 'condition', 'earliest', 'onReturn', 'onDecline'
 
 function stageFault(state: Circulation, old: Stage, next: Stage): Refusal | null {
   const run = state.stages.get(old.id) as StageRun;
-  const over = run.gone !== null || run.status === 'done' || run.status === 'released';
+  const over = isOver(run);
   if (over) {
     const bare = ({ seats, ...stage }: Stage) => [
       stage,
@@ -437,14 +439,14 @@ function isReached(state: Circulation, part: Route): boolean {
 }
 
 /** Whether everything in a part is over: done, released or skipped. */
-function isOver(state: Circulation, part: Route): boolean {
+function isPartOver(state: Circulation, part: Route): boolean {
   if (part.kind === 'copies') return state.copies.get(part.id)?.status !== 'idle';
   if (part.kind === 'stage') {
     const run = state.stages.get(part.id);
-    return run !== undefined && (run.gone !== null || run.status === 'done' || run.status === 'released');
+    return run !== undefined && isOver(run);
   }
   if (state.blocks.get(part.id)?.gone) return true;
   return part.kind === 'series'
-    ? part.parts.length > 0 && part.parts.every((inner) => isOver(state, inner))
-    : part.branches.every(({ route }) => isOver(state, route));
+    ? part.parts.length > 0 && part.parts.every((inner) => isPartOver(state, inner))
+    : part.branches.every(({ route }) => isPartOver(state, route));
 }

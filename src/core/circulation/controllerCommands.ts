@@ -9,7 +9,7 @@ import type { CommandOf, Context } from './commands';
 import { type Kept, type SeatStatus, type SeatTimes, type StageTimes, system } from './events';
 import type { Draft } from './evolve';
 import { leavable } from './guards';
-import { asAsked, heldBy, passOn, unfit } from './holderCommands';
+import { asAsked, passOn, unfit } from './holderCommands';
 import { countedTwice, keepable, reachedByRound, roundBasis, signaturesEnded, standingDecisions } from './round';
 import { roundRuns } from './roundRuns';
 import { beginRework, type Emit, type EmitAs, wholeTimes } from './settle';
@@ -18,6 +18,8 @@ import {
   documentsOf,
   earlier,
   fieldsHash,
+  heldBy,
+  isOver,
   isUnansweredStop,
   newest,
   plannedCopies,
@@ -132,9 +134,6 @@ function putOff(draft: Draft, held: boolean, context: Context): { seats: SeatTim
       .map((stage) => ({ stage: stage.id, due: instant(stage.due), closes: instant(stage.closes) })),
   };
 }
-
-const isOver = (stage: StageRun | undefined) =>
-  !stage || stage.gone !== null || stage.status === 'done' || stage.status === 'released';
 
 /** The instants that were given to a seat before it is asked, or planned for it alone; null is what its stage says. */
 function ownInstants(draft: Draft, seat: SeatRun): { due: Instant | null; closes: Instant | null } {

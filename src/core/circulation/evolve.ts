@@ -1,17 +1,19 @@
 import { type Instant, mapStages } from '../route/route';
 import { isPositive } from '../route/verbs';
-import type { CirculationEvent, CirculationEventType, Holder, SeatTimes, StageTimes, Wait } from './events';
+import type { CirculationEvent, CirculationEventType, SeatTimes, StageTimes, Wait } from './events';
 import type { RunChanges } from './runChanges';
 import { freshRuns, freshSeatRun } from './runs';
 import {
   type BlockRun,
   type Circulation,
   type CopyRun,
+  heldBy,
   newest,
   plannedCopies,
   type SeatRun,
   type StageRun,
   seatPlan,
+  waitsTold,
 } from './state';
 
 /** A state under construction: its own arrays and maps, whose entries are replaced and never changed. */
@@ -89,7 +91,7 @@ function assignRuns(draft: Draft, { blocks, stages, seats, copies }: RunChanges)
 
 /** What of a seat's time as the one who is asked begins anew; waits of those who were asked before end untold. */
 export function beginAnew(seat: Own<SeatRun>): void {
-  if (seat.waits.length > 0) seat.waits = seat.waits.map((wait) => ({ ...wait, told: true }));
+  if (seat.waits.length > 0) seat.waits = waitsTold(seat.waits);
   seat.reminded = [];
   seat.pointed = null;
   seat.told = [];
@@ -193,7 +195,7 @@ const assign: { readonly [T in CirculationEventType]: (draft: Draft, event: Even
     for (const { of, person } of event.data.roles) {
       if (!draft.seats.has(of) || person === null) continue;
       const seat = ownSeat(draft, of);
-      seat.holders = [{ person, via: 'role', outside: false, since: null }, ...secondsBeside(seat, person)];
+      seat.holders = heldBy(seat, { person, via: 'role', outside: false, since: null });
     }
     for (const { id, to } of plannedCopies(draft)) {
       const run = draft.copies.get(id);
@@ -320,9 +322,7 @@ const assign: { readonly [T in CirculationEventType]: (draft: Draft, event: Even
     seat.epoch = event.data.epoch;
     seat.nobody = event.data.nobody;
     seat.given = null;
-    beginAnew(seat);
-    send(seat, event.data.to, event.data.scope, event.at);
-    addWaits(seat, event.data.waits, event.at);
+    askAnew(seat, event.data.to, event.data, event.at);
   },
   'seat.seen': (draft, event) => {
     const seat = ownSeat(draft, event.data.seat);
@@ -334,13 +334,13 @@ const assign: { readonly [T in CirculationEventType]: (draft: Draft, event: Even
   'seat.freed': (draft, event) => {
     const seat = ownSeat(draft, event.data.seat);
     const { person } = event.data;
-    seat.waits = seat.waits.map((wait) => (wait.person === person ? { ...wait, told: true } : wait));
+    seat.waits = waitsTold(seat.waits, person);
   },
   'seat.taken': (draft, event) => {
     const { person, due } = event.data;
     const seat = ownSeat(draft, event.data.seat);
     seat.due = due;
-    seat.holders = [{ person, via: 'taken', outside: false, since: event.at }, ...secondsBeside(seat, person)];
+    seat.holders = heldBy(seat, { person, via: 'taken', outside: false, since: event.at });
     seat.nobody = false;
   },
   'seat.givenBack': (draft, event) => {
@@ -351,7 +351,7 @@ const assign: { readonly [T in CirculationEventType]: (draft: Draft, event: Even
   'seat.named': (draft, event) => {
     const { to, outside, epoch } = event.data;
     const seat = ownSeat(draft, event.data.seat);
-    seat.holders = [{ person: to, via: 'named', outside, since: event.at }, ...secondsBeside(seat, to)];
+    seat.holders = heldBy(seat, { person: to, via: 'named', outside, since: event.at });
     seat.epoch = epoch;
   },
   'delegation.asked': (draft, event) => {
@@ -460,9 +460,7 @@ const assign: { readonly [T in CirculationEventType]: (draft: Draft, event: Even
     seat.closes = event.data.closes;
     seat.decision = null;
     seat.passed = false;
-    beginAnew(seat);
-    send(seat, event.data.to, event.data.scope, event.at);
-    addWaits(seat, event.data.waits, event.at);
+    askAnew(seat, event.data.to, event.data, event.at);
   },
   'seat.reminded': (draft, event) => {
     const seat = ownSeat(draft, event.data.seat);
@@ -477,26 +475,26 @@ const assign: { readonly [T in CirculationEventType]: (draft: Draft, event: Even
     draft.reminders = event.data.plan;
   },
   'seat.delegated': (draft, event) => {
-    const { to, outside, epoch, due, scope, waits } = event.data;
+    const { to, outside, epoch, due } = event.data;
     const seat = ownSeat(draft, event.data.seat);
     seat.due = due;
-    seat.holders = [{ person: to, via: 'delegated', outside, since: event.at }, ...secondsBeside(seat, to)];
+    seat.holders = heldBy(seat, { person: to, via: 'delegated', outside, since: event.at });
     seat.group = null;
     seat.nobody = false;
     seat.proposal = null;
     seat.epoch = epoch;
-    beginAnew(seat);
-    send(seat, [to], scope, event.at);
-    addWaits(seat, waits, event.at);
+    askAnew(seat, [to], event.data, event.at);
   },
   'seat.reassigned': (draft, event) => {
     const { to, epoch, barred, status, due, closes, scope, waits } = event.data;
     const seat = ownSeat(draft, event.data.seat);
     const asked = status === 'asked';
-    seat.holders = [
-      { person: to.person, via: 'reassigned', outside: to.kind === 'outside', since: event.at },
-      ...secondsBeside(seat, to.person),
-    ];
+    seat.holders = heldBy(seat, {
+      person: to.person,
+      via: 'reassigned',
+      outside: to.kind === 'outside',
+      since: event.at,
+    });
     seat.barred = barred;
     seat.group = null;
     seat.nobody = false;
@@ -520,7 +518,7 @@ const assign: { readonly [T in CirculationEventType]: (draft: Draft, event: Even
   'seat.readdressed': (draft, event) => {
     const { to, epoch, due, scope, waits } = event.data;
     const seat = ownSeat(draft, event.data.seat);
-    seat.holders = [{ person: to, via: 'reassigned', outside: true, since: event.at }, ...secondsBeside(seat, to)];
+    seat.holders = heldBy(seat, { person: to, via: 'reassigned', outside: true, since: event.at });
     seat.barred = seat.barred.filter((barred) => barred !== to);
     seat.epoch = epoch;
     seat.due = due;
@@ -542,7 +540,7 @@ const assign: { readonly [T in CirculationEventType]: (draft: Draft, event: Even
     const { person } = event.data;
     const seat = ownSeat(draft, event.data.seat);
     seat.holders = seat.holders.filter((holder) => holder.via !== 'second' || holder.person !== person);
-    seat.waits = seat.waits.map((wait) => (wait.person === person ? { ...wait, told: true } : wait));
+    seat.waits = waitsTold(seat.waits, person);
   },
   'link.copied': (draft, event) => {
     ownSeat(draft, event.data.seat).linkCopied = event.data.epoch;
@@ -554,12 +552,10 @@ const assign: { readonly [T in CirculationEventType]: (draft: Draft, event: Even
     draft.comments.set(comment, { id: comment, thread, by, at, version, file, spot, note, resolved: false });
   },
   'comment.resolved': (draft, event) => {
-    const comment = draft.comments.get(event.data.comment);
-    if (comment) draft.comments.set(comment.id, { ...comment, resolved: true });
+    resolve(draft, event.data.comment, true);
   },
   'comment.reopened': (draft, event) => {
-    const comment = draft.comments.get(event.data.comment);
-    if (comment) draft.comments.set(comment.id, { ...comment, resolved: false });
+    resolve(draft, event.data.comment, false);
   },
   'finishing.began': (draft) => {
     draft.phase = 'finishing';
@@ -623,16 +619,28 @@ function send(seat: Own<SeatRun>, people: readonly string[], scope: string | nul
   if (fresh.length > 0) seat.sent = [...seat.sent, ...fresh.map((person) => ({ person, scope, at }))];
 }
 
+/** A seat is asked from its beginning: whoever was asked before has nothing to wait for. */
+function askAnew(
+  seat: Own<SeatRun>,
+  people: readonly string[],
+  { scope, waits }: { readonly scope: string | null; readonly waits: readonly Wait[] },
+  at: Instant,
+): void {
+  beginAnew(seat);
+  send(seat, people, scope, at);
+  addWaits(seat, waits, at);
+}
+
+function resolve(draft: Draft, id: string, resolved: boolean): void {
+  const comment = draft.comments.get(id);
+  if (comment) draft.comments.set(id, { ...comment, resolved });
+}
+
 function addWaits(seat: Own<SeatRun>, waits: readonly Wait[], at: Instant): void {
   if (waits.length === 0) return;
   // Whoever need not wait any more has nothing to be told.
   const fresh = waits.map((wait) => ({ ...wait, told: wait.from !== null && wait.from <= at }));
   seat.waits = [...seat.waits, ...fresh];
-}
-
-/** The second holders of a seat who stay when `person` takes it. */
-function secondsBeside(seat: SeatRun, person: string): Holder[] {
-  return seat.holders.filter((holder) => holder.via === 'second' && holder.person !== person);
 }
 
 /** The state after one more event. Pure: the state given stays as it was. */

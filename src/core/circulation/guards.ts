@@ -15,6 +15,7 @@ import {
   documentsOf,
   hasResponded,
   isGathering,
+  isOver,
   isSigned,
   isStuck,
   isUnansweredStop,
@@ -91,8 +92,7 @@ function decidedAlready(state: Circulation, seat: SeatRun): Refusal | null {
 }
 
 function stageOver(state: Circulation, seat: SeatRun): Refusal | null {
-  const stage = state.stages.get(seat.stage);
-  return stage?.gone || stage?.status === 'done' || stage?.status === 'released' ? refusal('stage-over') : null;
+  return isOver(state.stages.get(seat.stage)) ? refusal('stage-over') : null;
 }
 
 /** Whether a seat can still change hands. In rework nothing is over: the next round walks the route anew. */

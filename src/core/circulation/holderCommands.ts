@@ -4,7 +4,7 @@ import type { Instant } from '../route/route';
 import { isPositive, outcomesFor } from '../route/verbs';
 import { shifted } from '../time/due';
 import type { CommandOf, Context } from './commands';
-import { type Holder, type PayloadHash, system, type Wait } from './events';
+import { type PayloadHash, system, type Wait } from './events';
 import type { Draft } from './evolve';
 import { actingAs, isAuthorApproving, otherSeatInStage, respondedElsewhere, samePerson } from './holders';
 import { beginRework, type Emit, type EmitAs } from './settle';
@@ -14,6 +14,7 @@ import {
   commentOfDecision,
   earlier,
   filesOf,
+  heldBy,
   newest,
   openQuestions,
   plannedStages,
@@ -23,6 +24,7 @@ import {
   scopeIn,
   scopeOf,
   stagePlanOf,
+  waitsTold,
 } from './state';
 import { clockOf, dueMoved, targetsOf, waitsUntil, waitsWhenAsked, waitWhenOpened } from './times';
 
@@ -161,19 +163,13 @@ export function passOn(
   return null;
 }
 
-/** Who holds a seat once `holder` does: its second holders stay. */
-export function heldBy(seat: SeatRun, holder: Holder): Holder[] {
-  return [holder, ...seat.holders.filter(({ via, person }) => via === 'second' && person !== holder.person)];
-}
-
 /** A seat as it is once somebody is asked with these waits. */
 export function asAsked(seat: SeatRun, waits: readonly Wait[], { now }: Context): SeatRun {
-  const told = seat.waits.map((wait) => ({ ...wait, told: true }));
   return {
     ...seat,
     status: 'asked',
     since: seat.since ?? now,
-    waits: [...told, ...waits.map((wait) => ({ ...wait, told: false }))],
+    waits: [...waitsTold(seat.waits), ...waits.map((wait) => ({ ...wait, told: false }))],
   };
 }
 

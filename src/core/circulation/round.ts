@@ -109,26 +109,27 @@ export function reachedByRound(
     holds(condition, grounds).holds;
   const reached: StageRun[] = [];
   /** How a part would stand before anybody is asked; collects on the way the stages that could be. */
-  const visit = (part: Route, collect: boolean): Standing => {
+  const visit = (part: Route): Standing => {
     if (part.kind === 'copies') return 'gone';
     if (part.kind === 'stage') {
       const run = state.stages.get(part.id);
       if (!run || run.gone === 'removed' || !canHold(part.condition)) return 'gone';
       if (isSatisfied(then, run)) return 'yes';
-      if (collect) reached.push(run);
+      reached.push(run);
       return 'open';
     }
     if (part.kind === 'series') {
-      const standings = part.parts.map((inner) => visit(inner, collect));
+      const standings = part.parts.map((inner) => visit(inner));
       return standings.includes('open') ? 'open' : standings.includes('yes') ? 'yes' : 'gone';
     }
-    const stand = (into: boolean) =>
-      part.branches.map(({ route, condition }) => (canHold(condition) ? visit(route, into) : 'gone'));
-    const { n, met } = tally(part.join, stand(false), 'branches');
-    if (n > 0 && !met && collect) stand(true);
+    const before = reached.length;
+    const stand = part.branches.map(({ route, condition }) => (canHold(condition) ? visit(route) : 'gone'));
+    const { n, met } = tally(part.join, stand, 'branches');
+    // What a join passes by is never asked.
+    if (n === 0 || met) reached.length = before;
     return n === 0 ? 'gone' : met ? 'yes' : 'open';
   };
-  visit(state.plan, true);
+  visit(state.plan);
   return reached;
 }
 

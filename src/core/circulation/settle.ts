@@ -22,6 +22,7 @@ import {
   clocksRun,
   filesToFreeze,
   isGathering,
+  isOver,
   isSatisfied,
   isStuck,
   isUnansweredStop,
@@ -389,7 +390,7 @@ function release(draft: Draft, part: Route, emit: Emit): void {
     return;
   }
   const run = draft.stages.get(part.id);
-  if (!run || run.gone || run.status === 'done' || run.status === 'released') return;
+  if (!run || isOver(run)) return;
   for (const seat of seatsWith(draft, run, 'asked')) emit({ type: 'seat.released', data: { seat: seat.id } });
   emit({ type: 'stage.released', data: { stage: part.id } });
 }

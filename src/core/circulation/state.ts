@@ -436,6 +436,11 @@ export function secondHolders(seat: SeatRun): string[] {
   return seat.holders.filter((holder) => holder.via === 'second').map((holder) => holder.person);
 }
 
+/** Who holds a seat once `holder` does: its second holders stay. */
+export function heldBy(seat: SeatRun, holder: Holder): Holder[] {
+  return [holder, ...seat.holders.filter(({ via, person }) => via === 'second' && person !== holder.person)];
+}
+
 export function decisionOf(state: Pick<Circulation, 'decisions'>, seat: SeatRun): DecisionRecord | null {
   return seat.decision === null ? null : (state.decisions[seat.decision] ?? null);
 }
@@ -523,7 +528,7 @@ function signingSeats(state: Circulation): string[] {
   const ids: string[] = [];
   for (const plan of plannedStages(state)) {
     const run = state.stages.get(plan.id);
-    if (!verbFacts[plan.verb].signs || !run || run.gone || run.status === 'done' || run.status === 'released') continue;
+    if (!verbFacts[plan.verb].signs || !run || isOver(run)) continue;
     for (const seat of seatsOfStage(state, run)) if (!seat.gone && seat.status !== 'decided') ids.push(seat.id);
   }
   return ids;
@@ -571,6 +576,11 @@ export function isSigned(state: Circulation, file: string): boolean {
       filesOf(state, seat.id, version).some((candidate) => candidate.id === file)
     );
   });
+}
+
+/** Whether nothing happens in a stage any more in this round: it has ended, or is not part of the route. */
+export function isOver(stage: StageRun | undefined): boolean {
+  return !stage || stage.gone !== null || stage.status === 'done' || stage.status === 'released';
 }
 
 /** Whether the rule of a stage can no longer be met. What is being returned does not wait for it any more. */
@@ -669,6 +679,11 @@ export function earlier(a: Instant | null, b: Instant | null): Instant | null {
 /** The newest wait of a person on a seat, or null where nothing was counted for them. */
 export function waitOf(seat: SeatRun, person: string): SeatRun['waits'][number] | null {
   return seat.waits.findLast((wait) => wait.person === person) ?? null;
+}
+
+/** The waits of which nobody is told any more when they end: all, or those of one person. */
+export function waitsTold(waits: SeatRun['waits'], person: string | null = null): SeatRun['waits'] {
+  return waits.map((wait) => (person === null || wait.person === person ? { ...wait, told: true } : wait));
 }
 
 /** Waits that still end while a seat is asked: the newest of everybody who was asked, where that end is known. */

@@ -5,6 +5,7 @@
 export const fieldKinds = [
   'signature',
   'initials',
+  /** The day of signing, filled in by the signing itself. */
   'signedOn',
   'date',
   'name',

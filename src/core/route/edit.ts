@@ -300,8 +300,7 @@ function movedSeat(route: Series, id: string, to: { readonly stage: string; read
 
 /**
  * The route without what editing may leave behind: branches in which no stage stands any more, parallels of one branch
- * (but for those that have begun),
- * series inside series. Boards of such a branch come behind its parallel; the condition of a branch that stays alone goes to
+ * (but for those that have begun), series inside series. Boards of such a branch come behind its parallel; the condition of a branch that stays alone goes to
  * each of its stages.
  */
 function tidied(route: Series, begun: ReadonlySet<string>): Series {

@@ -5,11 +5,11 @@ import {
   type Assignment,
   type Branch,
   type Copies,
-  partsOf,
   type Route,
   type Seat,
   type Series,
   type Stage,
+  seatsOf,
   stagesOf,
 } from './route';
 
@@ -180,8 +180,8 @@ export function renamed(route: Series, name: (id: string) => string): Series {
 
 /** The fields of a plan under the new names of its seats; those of seats that are not there are left out. */
 export function fieldsRenamed(fields: readonly Field[], route: Series, after: Series): Field[] {
-  const seatsOf = (of: Series) => partsOf(of).flatMap((part) => (part.kind === 'stage' ? part.seats : []));
-  const names = new Map(seatsOf(route).map(({ id }, i) => [id, seatsOf(after)[i]?.id ?? '']));
+  const renamedTo = seatsOf(after);
+  const names = new Map(seatsOf(route).map(({ seat }, i) => [seat.id, renamedTo[i]?.seat.id ?? '']));
   return fields.flatMap((field) => {
     const seat = names.get(field.seat);
     return seat ? [{ ...field, seat }] : [];

@@ -2,10 +2,6 @@ import { type Condition, conditionLimits } from './condition';
 import { planned } from './tally';
 import { type Verb, verbFacts } from './verbs';
 
-/**
- * The route of a circulation: a well-nested tree of stages. Because series and parallels nest properly and
- * nothing jumps, a route can always finish.
- */
 /** How many positive outcomes end a stage, or how many finished branches end a parallel. */
 export type Rule =
   | { readonly kind: 'all' }
@@ -155,6 +151,10 @@ export interface Branch {
   readonly route: Series;
 }
 
+/**
+ * The route of a circulation: a well-nested tree of stages. Because series and parallels nest properly and
+ * nothing jumps, a route can always finish.
+ */
 export type Route = Stage | Copies | Series | Parallel;
 
 /** What a stage allows unless it says otherwise. */

@@ -79,11 +79,6 @@ export const verbFacts: { readonly [V in Verb]: VerbFacts } = {
   },
 };
 
-/** Whether whoever is asked for this signs. */
-export function signs({ verb }: { readonly verb: Verb }): boolean {
-  return verbFacts[verb].signs;
-}
-
 /** Whether an outcome counts towards the rule of its stage. */
 export function isPositive(outcome: Outcome): boolean {
   return outcome !== 'returned' && outcome !== 'declined';

@@ -2,8 +2,7 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
-import type { Outcome } from '@/core/route/verbs';
-import { verbFacts } from '@/core/route/verbs';
+import { type Outcome, verbFacts } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
 import { useAct } from '../circulation/useAct';
 import { toldWords } from '../circulation/words';

@@ -1,6 +1,5 @@
 import { useEffect, useState } from 'react';
-import type { Outcome } from '@/core/route/verbs';
-import { verbFacts } from '@/core/route/verbs';
+import { type Outcome, verbFacts } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
 import type { SpotGiven } from '@/server/operations/pieces';
 import { needsOf } from '../circulation/offers';
