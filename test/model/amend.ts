@@ -11,7 +11,7 @@ import {
   stagesOf,
 } from '@/core/route/route';
 import { fillRole, fitTimes, stops } from './acts';
-import { targets, timesFrom } from './people';
+import { elsewhereInStage, targets, timesFrom } from './people';
 import { twice } from './round';
 import {
   blocksOf,
@@ -23,6 +23,7 @@ import {
   freshBlock,
   freshSeat,
   freshStage,
+  holdersOf,
   instant,
   isSigned,
   type Known,
@@ -68,6 +69,9 @@ export function amend(m: Model, command: CommandOf<'amend'>, known: Known): void
   }
   const old = structuredClone(m);
   take(m, plan, known);
+  for (const seat of m.seats.values())
+    if (!seat.gone && old.seats.get(seat.id)?.epoch !== seat.epoch)
+      for (const person of holdersOf(seat)) need(!elsewhereInStage(m, seat, person), 'counts in the stage already');
   m.note = command.note;
   if (timed && whole) Object.assign(m, { due: whole.due, closes: whole.closes });
   if (version) files(old, m, version);

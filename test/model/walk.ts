@@ -233,6 +233,8 @@ function walkStage(m: Model, plan: Stage, known: Known): Standing {
   }
   expand(m, plan, stage, known);
   if (gathering(m, stage)) {
+    // Nobody new is asked, so no new time is waited for.
+    stage.held = null;
     const waits = seatsIn(m, stage).some((seat) => seat.status === 'asked' && acting(m, seat, known).length > 0);
     if (!waits) beginRework(m, 'returned');
     return 'open';

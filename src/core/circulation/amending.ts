@@ -19,6 +19,7 @@ import { amendedRuns } from './amendedRuns';
 import type { CommandOf, Context } from './commands';
 import type { SeatTimes, Version } from './events';
 import { apply, type Draft, draftOf } from './evolve';
+import { otherSeatInStage } from './holders';
 import { subjectOf } from './readiness';
 import { countedTwice, signaturesEnded, standingDecisions } from './round';
 import type { Emit } from './settle';
@@ -76,6 +77,8 @@ export function amend(draft: Draft, command: CommandOf<'amend'>, context: Contex
   };
   const results = amendedRuns(draft, plan, data.roles);
   const after = amendedState(draft, { ...data, ...results, times: [] }, context);
+  const twice = twiceInStage(draft, after, context);
+  if (twice) return refusal('in-stage-already', { seat: twice });
   const stale = version && versionFault(draft, after, version);
   if (stale) return stale;
   const times = retimed(draft, after, context);
@@ -117,6 +120,15 @@ function amendedState(
   const after = draftOf(draft);
   apply(after, { type: 'circulation.amended', at: context.now, actor: context.actor, onBehalfOf: null, data });
   return after;
+}
+
+/** A seat that begins for somebody who holds another one of its stage, or has responded in one, whatever the plan says of that. */
+function twiceInStage(before: Circulation, after: Circulation, context: Context): string | null {
+  for (const seat of after.seats.values()) {
+    if (seat.gone || before.seats.get(seat.id)?.epoch === seat.epoch) continue;
+    if (seat.holders.some(({ person }) => otherSeatInStage(after, seat, person, context))) return seat.id;
+  }
+  return null;
 }
 
 /** Who fills the roles that come new with an amended plan, or stand elsewhere in it: what stands elsewhere begins anew. */

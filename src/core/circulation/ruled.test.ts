@@ -20,7 +20,8 @@ import {
   statuses,
   until,
 } from '../../../test/properties/scene';
-import type { Earliest, Series, Time } from '../route/route';
+import type { RouteEdit } from '../route/edit';
+import { type Earliest, freshSeat, type Series, type Time } from '../route/route';
 import { scopeOf, stopsOf } from './state';
 import { timersOf } from './tasks';
 import { waitsUntil } from './times';
@@ -118,6 +119,50 @@ describe('a person counts once in a stage', () => {
     expect(decide(run, 'a-petra', 'noor', 'approved')).toBe('ok');
     expect(reassign(run, 'a-oskar', 'petra')).toBe('in-stage-already');
     expect(put(run, { type: 'addSecondHolder', seat: 'a-oskar', person: 'petra' })).toBe('in-stage-already');
+  });
+
+  it('also where they have come to a seat since, and an amendment would give them another one', () => {
+    const planned = () => sentRun(route(stage('a', 'review', ['petra', 'group:rescue']), stage('b', 'read', ['yuki'])));
+    const seatFor = (person: string): RouteEdit => ({
+      do: 'addSeat',
+      stage: 'a',
+      seat: freshSeat('x', { kind: 'person', person }),
+    });
+    for (const [person, come] of [
+      ['oskar', (run: Run) => reassign(run, 'a-petra', 'oskar')],
+      ['oskar', (run: Run) => put(run, { type: 'addSecondHolder', seat: 'a-petra', person: 'oskar' })],
+      [
+        'dalia',
+        (run: Run) => put(run, { type: 'take', seat: 'a-group', epoch: seatOf(run, 'a-group').epoch }, 'dalia'),
+      ],
+    ] as const) {
+      const run = planned();
+      expect(come(run)).toBe('ok');
+      expect(amend(run, [seatFor(person)])).toBe('in-stage-already');
+      expect(amend(run, [seatFor('noor')])).toBe('ok');
+    }
+    // Elsewhere they may be asked, but not be moved to where they stand already.
+    const run = planned();
+    expect(reassign(run, 'a-petra', 'yuki')).toBe('ok');
+    expect(amend(run, [{ do: 'addSeat', stage: 'b', seat: freshSeat('x', { kind: 'person', person: 'noor' }) }])).toBe(
+      'ok',
+    );
+    expect(amend(run, [{ do: 'moveSeat', seat: 'b-yuki', to: { stage: 'a', at: 0 } }])).toBe('in-stage-already');
+  });
+});
+
+describe('a stage in which somebody cannot be asked', () => {
+  it('waits for a new time, but not while a return is gathered: nobody new is asked then', () => {
+    const gathering = stage('a', 'review', ['petra', 'noor', 'oskar'], { onReturn: 'gather' });
+    const closed = { kind: 'instant', at: start + hour } as const;
+    const seats = gathering.seats.map((seat, i) => (i === 2 ? { ...seat, closes: closed } : seat));
+    const run = sentRun(route(stage('first', 'read', ['yuki']), { ...gathering, seats }));
+    until(run, start + 2 * hour);
+    decide(run, 'first-yuki', 'yuki', 'confirmed');
+    expect(stageOf(run, 'a').held).toBe('time');
+    expect(decide(run, 'a-petra', 'petra', 'returned')).toBe('ok');
+    expect(stageOf(run, 'a').held).toBeNull();
+    expect(stopsOf(state(run)).map(({ kind }) => kind)).not.toContain('time');
   });
 });
 
