@@ -4,5 +4,10 @@ import { defineConfig } from 'vitest/config';
 /** Unit and property tests that need neither database nor browser. */
 export default defineConfig({
   resolve: { alias: { '@': path.resolve(import.meta.dirname, 'src') } },
-  test: { include: ['src/**/*.test.ts', 'test/properties/**/*.test.ts'], testTimeout: 120_000, maxWorkers: 2 },
+  test: {
+    setupFiles: ['test/properties/setUp.ts'],
+    include: ['src/**/*.test.ts', 'test/properties/**/*.test.ts'],
+    testTimeout: 120_000,
+    maxWorkers: 2,
+  },
 });

@@ -5,6 +5,7 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   resolve: { alias: { '@': path.resolve(import.meta.dirname, 'src') } },
   test: {
+    setupFiles: ['test/properties/setUp.ts'],
     include: ['test/integration/**/*.test.ts'],
     globalSetup: ['test/integration/cluster.ts'],
     testTimeout: 120_000,

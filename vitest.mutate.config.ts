@@ -5,11 +5,12 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   resolve: { alias: { '@': path.resolve(import.meta.dirname, 'src') } },
   test: {
+    setupFiles: ['test/properties/setUp.ts'],
     include: [
       'src/core/{circulation,route,access,line,trail,record}/**/*.test.ts',
       'test/properties/circulation.test.ts',
     ],
     testTimeout: 60_000,
-    env: { AVENDA_RUNS: '100', AVENDA_SEED: '20' },
+    env: { AVENDA_RUNS: '20', AVENDA_SEED: '20' },
   },
 });

@@ -12,7 +12,8 @@ import { withServer } from './lib/testServer.mjs';
 const wanted = new Set(process.argv.slice(2));
 const results = path.join(data, 'results');
 let passed = 0;
-let failed = 0;
+/** What failed, by name, for the closing lines. */
+const failed = [];
 
 /** Runs a step with its output shown; nothing is cut off before its minutes are over. */
 function step(name, args, { minutes = 10, env = {} } = {}) {
@@ -38,19 +39,15 @@ function step(name, args, { minutes = 10, env = {} } = {}) {
 
 async function check(name, args) {
   if (await step(name, args)) passed += 1;
-  else failed += 1;
+  else failed.push(name);
 }
 
-/** Reads how many tests a runner says it ran; a runner that failed without a failed test counts as one failure. */
-function count(file, fine, read) {
-  if (!existsSync(file)) {
-    failed += 1;
-    return;
-  }
-  const { good, bad } = read(JSON.parse(readFileSync(file, 'utf8')));
+/** Reads what a runner says it ran, with the names of what failed; a runner that failed without a failed test counts as one. */
+function count(name, file, fine, read) {
+  const { good, bad } = existsSync(file) ? read(JSON.parse(readFileSync(file, 'utf8'))) : { good: 0, bad: [] };
   passed += good;
-  failed += fine || bad > 0 ? bad : 1;
-  if (good + bad === 0) failed += 1;
+  failed.push(...bad.map((test) => `${name}: ${test}`));
+  if (bad.length === 0 && (!fine || good === 0)) failed.push(`${name} as a whole`);
 }
 
 const bin = (name) => path.join(root, 'node_modules', name);
@@ -70,7 +67,15 @@ async function vitest(name, config, minutes) {
     ],
     { minutes },
   );
-  count(file, fine, (report) => ({ good: report.numPassedTests, bad: report.numFailedTests }));
+  count(name, file, fine, ({ numPassedTests, testResults }) => ({
+    good: numPassedTests,
+    bad: testResults.flatMap(({ name: test, status, assertionResults }) => {
+      const names = assertionResults.filter((one) => one.status !== 'passed').map(({ fullName }) => fullName);
+      return (names.length === 0 && status === 'failed' ? ['as a whole'] : names).map(
+        (one) => `${path.relative(root, test)}: ${one}`,
+      );
+    }),
+  }));
 }
 
 async function endToEnd() {
@@ -80,7 +85,17 @@ async function endToEnd() {
       minutes: 25,
       env: { ...env, E2E_URL: url, PLAYWRIGHT_JSON_OUTPUT_NAME: file },
     });
-    count(file, fine, ({ stats }) => ({ good: stats.expected, bad: stats.unexpected + stats.flaky + stats.skipped }));
+    count('end to end', file, fine, ({ stats, suites, errors }) => ({
+      good: stats.expected,
+      bad: [
+        ...suites.flatMap(({ file: of, specs }) =>
+          specs
+            .filter((spec) => spec.tests.some(({ status }) => status !== 'expected'))
+            .map((spec) => `${of}: ${spec.title}`),
+        ),
+        ...errors.map(({ message }) => message.split('\n')[0]),
+      ],
+    }));
   });
 }
 
@@ -97,13 +112,14 @@ await main(async () => {
   ensureDisk(root, 2000);
   ensurePrograms('postgres', 'chromium', 'qpdf', 'poppler', 'shaper');
   ensurePackages();
-  // Each day other random circulations; whoever wants those of a day again says so.
-  process.env.AVENDA_SEED_OF_THE_DAY ??= String(Math.floor(Date.now() / 86_400_000));
-  say(`Random circulations by seed ${process.env.AVENDA_SEED_OF_THE_DAY} (AVENDA_SEED_OF_THE_DAY).`);
+  // Each day the properties draw others; whoever wants those of a day again says so.
+  process.env.AVENDA_SEED ??= String(Math.floor(Date.now() / 86_400_000));
+  say(`Properties draw from AVENDA_SEED=${process.env.AVENDA_SEED}.`);
   rmSync(results, { recursive: true, force: true });
   mkdirSync(results, { recursive: true });
   await build();
   for (const [name, run] of Object.entries(parts)) if (wanted.size === 0 || wanted.has(name)) await run();
-  say(`\n${passed} passed, ${failed} failed`);
-  if (failed > 0) process.exitCode = 1;
+  say(`\n${passed} passed, ${failed.length} failed`);
+  for (const what of failed) say(`  failed: ${what}`);
+  if (failed.length > 0) process.exitCode = 1;
 });

@@ -56,7 +56,6 @@ async function pdfOf(megabytes: number): Promise<Buffer> {
 }
 
 test('files are told by content, refused with a sentence, and taken in up to the limit', async ({ request }) => {
-  test.setTimeout(400_000);
   await signedIn(request, 'petra');
   const refused = async (name: string, body: Buffer, code: string, status: number) => {
     const answer = await send(request, name, body);
@@ -209,7 +208,6 @@ test('opening a link marks nothing by itself, and a wrong one opens nothing', as
 });
 
 test('what was acknowledged is there once after kill -9, and no message twice', async ({ request, playwright }) => {
-  test.setTimeout(240_000);
   const port = 3900 + Math.floor(Math.random() * 80);
   const base = `http://localhost:${port}`;
   const start = (entry: string): Promise<ChildProcess> =>
@@ -271,7 +269,7 @@ test('what was acknowledged is there once after kill -9, and no message twice', 
     (await everyRow(request, 'post.list', { filter: 'crash' }))
       .map((mail) => mail.subject)
       .filter((subject) => /Crash \d+$/.test(subject));
-  await expect.poll(async () => new Set(await told()).size, { timeout: 60_000 }).toBe(commands.length);
+  await expect.poll(async () => new Set(await told()).size).toBe(commands.length);
   expect((await told()).length).toBe(commands.length);
   process.kill(server.pid ?? 0, 'SIGKILL');
   process.kill(worker.pid ?? 0, 'SIGKILL');

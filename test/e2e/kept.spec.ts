@@ -215,7 +215,7 @@ test('somebody outside reviews on a phone: comments where it stands, reads the a
   await ines.page.getByRole('textbox', { name: 'Your reply' }).fill('It is, see the table.');
   await ines.page.getByRole('button', { name: 'Reply', exact: true }).click();
   await page.getByRole('button', { name: 'Jarek Holm: This load is not the agreed one.' }).click();
-  await expect(page.getByText('It is, see the table.')).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText('It is, see the table.')).toBeVisible();
   await expectAccessible(page, 'Signing page, an answer');
   await page.keyboard.press('Escape');
   // A reason that was begun and left goes nowhere.

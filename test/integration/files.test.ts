@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import fc from 'fast-check';
 import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { runsOf } from '../setting';
 import { neighbours, organization, type World, world } from './world';
 
 let w: World;
@@ -58,7 +59,7 @@ describe('the store of files', () => {
           expect(kept.reduce((sum, chunk) => sum + chunk.size, 0)).toBe(size);
         },
       ),
-      { numRuns: 25 },
+      { numRuns: runsOf(25) },
     );
   });
 
@@ -133,7 +134,7 @@ describe('a served file', () => {
           expect((await body(response)).equals(bytes.subarray(from, last + 1))).toBe(true);
         },
       ),
-      { numRuns: 40 },
+      { numRuns: runsOf(40) },
     );
     const end = get('bytes=-100');
     expect((await body(end)).equals(bytes.subarray(size - 100))).toBe(true);

@@ -17,6 +17,7 @@ import { itemise, unsettable } from '@/server/letters/itemise';
 import { layOut } from '@/server/letters/layOut';
 import { Sheet } from '@/server/letters/sheet';
 import { spelled } from '@/server/letters/spelled';
+import { runsOf } from '../setting';
 import { samplePdf } from './world';
 
 const folder = mkdtempSync(path.join(os.tmpdir(), 'letters-'));
@@ -216,7 +217,7 @@ describe('letters of every script', () => {
         const found = letters(readBack(await sheetOf([text]))).normalize('NFKC');
         expect(found).toContain(letters(text).normalize('NFKC'));
       }),
-      { numRuns: 20 },
+      { numRuns: runsOf(20) },
     );
   });
 
@@ -280,7 +281,7 @@ describe('a letter that cannot be set', () => {
       fc.property(fc.string({ unit: 'binary', maxLength: 40 }), (text) => {
         expect(unsettable(spelled(text.replace(/[\n\r\t\u2028\u2029]/g, ' ')))).toBeNull();
       }),
-      { numRuns: 200 },
+      { numRuns: runsOf(200) },
     );
   });
 });

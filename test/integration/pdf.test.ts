@@ -16,6 +16,7 @@ import { freeze } from '@/server/children/pdf/freeze';
 import { renderText, type TextTask } from '@/server/children/renderText';
 import { unsetInStory } from '@/server/letters/documentText';
 import { unsettable } from '@/server/letters/itemise';
+import { runsOf } from '../setting';
 import { samplePdf } from './world';
 
 const folder = mkdtempSync(path.join(os.tmpdir(), 'pdf-'));
@@ -180,7 +181,7 @@ describe('a signed file', () => {
           expect(word.xMax - word.xMin).toBeGreaterThan((word.yMax - word.yMin) * 1.2);
         },
       ),
-      { numRuns: 16 },
+      { numRuns: runsOf(16) },
     );
   });
 
@@ -264,7 +265,7 @@ describe('a signed file', () => {
           );
         },
       ),
-      { numRuns: 12, examples: [['縄 🚡 \u202e\u0000\ud83d', 'typed']] },
+      { numRuns: runsOf(12), examples: [['縄 🚡 \u202e\u0000\ud83d', 'typed']] },
     );
   });
 });
@@ -575,7 +576,7 @@ describe('a rendered text', () => {
           /\/(JavaScript|Launch|OpenAction|EmbeddedFile)\b/,
         );
       }),
-      { numRuns: 10 },
+      { numRuns: runsOf(10) },
     );
   });
 });
@@ -638,7 +639,7 @@ describe('a line along the edge of pages', () => {
           expect(rows(after, ...strip).equals(rows(before, ...strip))).toBe(false);
         },
       ),
-      { numRuns: 12 },
+      { numRuns: runsOf(12) },
     );
   });
 

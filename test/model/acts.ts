@@ -47,7 +47,7 @@ export function obey(given: Model, command: Given<ModelAct>, known: Known, on: M
     return null;
   }
   settle(m, at);
-  if (command.type === 'extendWhole' || command.type === 'goOn') catchUp(m, at);
+  catchUp(m, at);
   return m;
 }
 

@@ -1,11 +1,8 @@
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import { differs, told } from '../model/differential';
+import { runsOf, seed } from '../setting';
 import { scenario } from './arbitrary';
-
-const runs = Number(process.env.AVENDA_RUNS ?? 100_000);
-// Another one each day, set by whoever starts the tests; always the same under mutation.
-const seed = Number(process.env.AVENDA_SEED ?? process.env.AVENDA_SEED_OF_THE_DAY ?? 1);
 
 it('the engine and a model written from the rules alone agree on what is refused and on all that can be seen', () => {
   const accepted = new Map<string, number>();
@@ -18,7 +15,7 @@ it('the engine and a model written from the rules alone agree on what is refused
       if (difference) throw new Error(told(difference));
     }),
     // As many as fit in the time; what they found until then counts.
-    { numRuns: runs, seed, interruptAfterTimeLimit: 60_000, markInterruptAsFailure: false },
+    { numRuns: runsOf(100_000), interruptAfterTimeLimit: 60_000, markInterruptAsFailure: false },
   );
   process.stdout.write(`${played} circulations played to both, seed ${seed}\n`);
   expect(played).toBeGreaterThan(20);

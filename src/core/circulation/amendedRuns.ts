@@ -97,7 +97,15 @@ function amendSeat(draft: Draft, stage: Stage, seat: Seat, old: Seat | null, fil
     const run = freshSeatRun(stage.id, seat);
     const role = filled ? [{ person: filled, via: 'role', outside: false, since: null } as const] : run.holders;
     const seconds = there?.holders.filter((holder) => holder.via === 'second') ?? [];
-    draft.seats.set(seat.id, { ...run, holders: [...role, ...seconds], epoch: there ? there.epoch + 1 : 1 });
+    // What people were sent and have opened they know, wherever the seat stands now.
+    const { sent, opened } = there ?? run;
+    draft.seats.set(seat.id, {
+      ...run,
+      sent,
+      opened,
+      holders: [...role, ...seconds],
+      epoch: there ? there.epoch + 1 : 1,
+    });
     return;
   }
   const retimed = !alike(old.due, seat.due) || !alike(old.closes, seat.closes);

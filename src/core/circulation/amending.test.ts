@@ -30,6 +30,7 @@ import {
   state,
   statuses,
 } from '../../../test/properties/scene';
+import { runsOf } from '../../../test/setting';
 import { routeDifferences } from '../route/changes';
 import { edited, type RouteEdit } from '../route/edit';
 import { freshSeat, mapStages, type Series } from '../route/route';
@@ -388,7 +389,7 @@ describe('an amendment', () => {
           for (const one of differences) expect(differenceWords(one, naming)).toMatch(/\w{4}/);
         },
       ),
-      { numRuns: 300 },
+      { numRuns: runsOf(300) },
     );
   });
 });

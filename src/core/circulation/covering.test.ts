@@ -235,6 +235,16 @@ describe('a group whose members are away', () => {
     expect(acting(away, 'a-group')).toEqual(['oskar', 'caspian']);
     expect(count(away, 'seat.givenBack')).toBe(0);
   });
+
+  it('gets it back by the very act that asks again what was missed meanwhile', () => {
+    const run = sentRun(route(stage('a', 'approve', ['group:board'], { closes: start + day })));
+    put(run, { type: 'take', seat: 'a-group', epoch: 1 }, 'oskar');
+    until(run, start + 3 * day);
+    expect(statuses(run)).toEqual({ 'a-group': 'missed' });
+    expect(put(run, { type: 'extend', seat: 'a-group', due: null, closes: null })).toBe('ok');
+    expect(statuses(run)).toEqual({ 'a-group': 'asked' });
+    expect(seatOf(run, 'a-group').holders).toEqual([]);
+  });
 });
 
 describe('an absence', () => {

@@ -62,8 +62,9 @@ export function decide(state: Circulation | null, command: Command | Create, con
   const refused = handle(draft, command, then, emitAs);
   if (refused) return { ok: false, refusal: refused };
   settle(draft, then, own);
-  // Waits that were over while it stood still, or while a seat was missed, end now.
-  if (['extendWhole', 'goOn', 'extend'].includes(command.type)) catchUp(draft, then, own);
+  // What the command brought about may have come due already: a wait that was over while it stood still, whoever took a
+  // task and went away while it was missed.
+  catchUp(draft, then, own);
   return { ok: true, events, state: draft };
 }
 

@@ -2,12 +2,11 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { play, scenario, sentRun } from '../../../test/properties/arbitrary';
 import { attach, decide, nextRound, put, reassign, route, stage } from '../../../test/properties/scene';
+import { runsOf } from '../../../test/setting';
 import type { Copies } from '../route/route';
 import { history } from './history';
 import { sentence } from './sentences';
 
-const runs = Number(process.env.AVENDA_RUNS ?? 300);
-const seed = process.env.AVENDA_SEED === undefined ? {} : { seed: Number(process.env.AVENDA_SEED) };
 const telling = { name: (person: string) => person, moment: (at: number) => `at ${at}`, value: () => 'so much' };
 const told = (events: Parameters<typeof history>[0]) => history(events).map((line) => sentence(line, telling));
 
@@ -22,7 +21,7 @@ describe('the history of a circulation', () => {
         expect(told(events.slice(0, length))).toEqual(whole.slice(0, length));
         for (const line of whole) expect(line).not.toMatch(/undefined|null|NaN|\s{2}|^\s|\s$/);
       }),
-      { numRuns: Math.ceil(runs / 3), ...seed },
+      { numRuns: runsOf(100) },
     );
   });
 

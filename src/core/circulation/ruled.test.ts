@@ -151,6 +151,20 @@ describe('a person counts once in a stage', () => {
   });
 });
 
+describe('what somebody has opened', () => {
+  it('stays opened where an amendment puts their seat elsewhere', () => {
+    const run = sentRun(
+      route(stage('a', 'review', ['petra', 'oskar']), stage('b', 'review', ['yuki'], { earliest: wait('opened', 2) })),
+    );
+    expect(see(run, 'a-oskar', 'oskar')).toBe('ok');
+    const opened = run.now;
+    expect(amend(run, [{ do: 'moveSeat', seat: 'a-oskar', to: { stage: 'b', at: 0 } }])).toBe('ok');
+    until(run, start + day);
+    decide(run, 'a-petra', 'petra', 'done');
+    expect(waits(run, 'a-oskar', 'oskar')).toBe(opened + 2 * day);
+  });
+});
+
 describe('a stage in which somebody cannot be asked', () => {
   it('waits for a new time, but not while a return is gathered: nobody new is asked then', () => {
     const gathering = stage('a', 'review', ['petra', 'noor', 'oskar'], { onReturn: 'gather' });

@@ -9,6 +9,7 @@ import {
   type Scenario,
   scenario,
 } from '../../../test/properties/arbitrary';
+import { runsOf } from '../../../test/setting';
 import { involvedIn } from '../access/may';
 import { fieldIdsOf } from '../page/fields';
 import { independentStages } from '../route/route';
@@ -39,13 +40,13 @@ function somewhere(given: Scenario): { state: Circulation; now: number } {
   return { state: run.state as Circulation, now: run.now };
 }
 const seatsOf = (state: Circulation) => [...state.seats.values()];
-const moments = (check: (state: Circulation, now: number) => void, numRuns = 110) =>
+const moments = (check: (state: Circulation, now: number) => void, usual = 110) =>
   fc.assert(
     fc.property(scenario, (given) => {
       const { state, now } = somewhere(given);
       check(state, now);
     }),
-    { numRuns },
+    { numRuns: runsOf(usual) },
   );
 
 describe('tasks', () => {

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { hour, play, type Run, scenario, sentRun, start } from '../../../test/properties/arbitrary';
 import { attach, decide, nextRound, put, reassign, route, stage } from '../../../test/properties/scene';
 import { sentWorld, worldContext } from '../../../test/properties/world';
+import { runsOf } from '../../../test/setting';
 import { fold } from '../circulation/evolve';
 import type { Circulation } from '../circulation/state';
 import { axisOf, day, usualCalendar, workingBetween } from '../time/calendar';
@@ -54,7 +55,7 @@ describe('why a date is another than it was', () => {
         expect(Math.abs(days - whole / (8.5 * hour))).toBeLessThanOrEqual(0.2501);
         if (shifts.length > 1) met += 1;
       }),
-      { numRuns: 40 },
+      { numRuns: runsOf(40) },
     );
     expect(met).toBeGreaterThan(5);
   });
@@ -106,7 +107,7 @@ describe('what a circulation teaches', () => {
         expect(past.turns.filter(({ responded }) => responded)).toHaveLength(decided.length);
         expect(past.kept.of).toBeLessThanOrEqual(events.length);
       }),
-      { numRuns: 60 },
+      { numRuns: runsOf(60) },
     );
   });
 

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { absences, contextOf, crew, drawsFrom, hour, randomRoute, start } from '../../../test/properties/arbitrary';
 import { decide, fork, put, route, stage } from '../../../test/properties/scene';
 import { sentWorld, worldContext } from '../../../test/properties/world';
+import { runsOf } from '../../../test/setting';
 import type { Circulation } from '../circulation/state';
 import { clockOf } from '../circulation/times';
 import type { Condition } from '../route/condition';
@@ -62,7 +63,7 @@ describe('working time in quarter hours', () => {
           instantOf(startAt(now), found),
         );
       }),
-      { numRuns: 60 },
+      { numRuns: runsOf(60) },
     );
   });
 
@@ -94,7 +95,7 @@ describe('a forecast', () => {
         const given = around();
         expect(JSON.stringify(forecast(state, given))).toBe(JSON.stringify(forecast(state, given)));
       }),
-      { numRuns: 20 },
+      { numRuns: runsOf(20) },
     );
     const short = sentWorld(route(stage('a', 'review', ['petra', 'yuki'])));
     const long = sentWorld(route(stage('a', 'review', ['petra', 'yuki']), stage('b', 'approve', ['oskar'])));
@@ -261,7 +262,7 @@ describe('variants of a route that is planned', () => {
         const planned = { plan, facts: {}, due: null, author: sent.author, controller: sent.controller };
         expect(foreseen(planned, known(), untracked, runs).forecast).toEqual(told);
       }),
-      { numRuns: 40 },
+      { numRuns: runsOf(40) },
     );
   });
 

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { drawsFrom, randomRoute, sentRun } from '../../../test/properties/arbitrary';
 import { decide, fork, route as routeIn, stage as stageIn, state } from '../../../test/properties/scene';
+import { runsOf } from '../../../test/setting';
 import type { SeatRun, StageRun } from '../circulation/state';
 import { freshSeat, freshStage, partsOf, type Route, type Series, type Stage, seatsOf, stagesOf } from '../route/route';
 import { tally } from '../route/tally';
@@ -200,7 +201,7 @@ describe('the line', () => {
         // What is open shows all of itself.
         if (opened) expect(drawing.seats.length).toBe(seatsOf(plan).length);
       }),
-      { numRuns: 200 },
+      { numRuns: runsOf(200) },
     );
     for (const [what, count] of Object.entries(met)) expect(count, what).toBeGreaterThan(0);
   });

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { drawsFrom, randomEdit, randomRoute, scenario, sentRun } from '../../../test/properties/arbitrary';
 import { fork, route, stage } from '../../../test/properties/scene';
+import { runsOf } from '../../../test/setting';
 import type { Circulation } from '../circulation/state';
 import { edited, findPart, firstAsked, slotAfter } from './edit';
 import { copiesOf, emptySeries, partsOf, type Route, routeFaults, type Series, seatsOf, stagesOf } from './route';
@@ -53,7 +54,7 @@ describe('a change of a planned route', () => {
           plan = next;
         }
       }),
-      { numRuns: 200 },
+      { numRuns: runsOf(200) },
     );
   });
 
@@ -126,7 +127,7 @@ describe('a change of a planned route', () => {
         for (const { seat } of said)
           expect(asked.includes(seat.id) || run.seats.get(seat.id)?.gone === 'expanded').toBe(true);
       }),
-      { numRuns: 300 },
+      { numRuns: runsOf(300) },
     );
     expect(firstAsked({ kind: 'series', id: 'empty', parts: [] })).toEqual([]);
   });

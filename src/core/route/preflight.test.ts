@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { drawsFrom, factTypes, randomRoute, scenario, start, subjectFor } from '../../../test/properties/arbitrary';
 import { fork, route, stage } from '../../../test/properties/scene';
+import { runsOf } from '../../../test/setting';
 import type { Field } from '../page/fields';
 import { edited } from './edit';
 import { type Finding, mended, mendingOf, nameKey, type PreflightSubject, preflight } from './preflight';
@@ -305,7 +306,7 @@ describe('the mending of a finding', () => {
           for (const one of after) if (!one.startsWith('away ')) expect(before.map(key)).toContain(one);
         }
       }),
-      { numRuns: 250 },
+      { numRuns: runsOf(250) },
     );
     for (const code of [
       'due-past',

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { drawsFrom, randomRoute, scenario } from '../../../test/properties/arbitrary';
 import { fork, route, stage } from '../../../test/properties/scene';
+import { runsOf } from '../../../test/setting';
 import { edited } from './edit';
 import {
   danglingIn,
@@ -14,7 +15,6 @@ import {
 } from './references';
 import { freshSeat, partsOf, type Series, stagesOf } from './route';
 
-const runs = Number(process.env.AVENDA_RUNS ?? 200);
 const outcome = (of: string) => ({ kind: 'outcome', stage: of, outcome: 'declined' }) as const;
 /** A route with a pointer of every kind, on a stage and on a branch. */
 const pointing = (): Series => {
@@ -71,7 +71,7 @@ describe('what a plan points to', () => {
         expect(danglingIn(other)).toHaveLength(danglingIn(plan).length);
         expect(renamed(other, (id) => id.slice(4))).toEqual(plan);
       }),
-      { numRuns: Math.ceil(runs / 4) },
+      { numRuns: runsOf(50) },
     );
     const plan = pointing();
     expect(

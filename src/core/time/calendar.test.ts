@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { begin, calendarDrawn as calendar, count, wall, worked, zones } from '../../../test/properties/minutes';
+import { runsOf } from '../../../test/setting';
 import {
   addDays,
   addWorking,
@@ -55,7 +56,7 @@ describe('working time', () => {
           }
         },
       ),
-      { numRuns: 40 },
+      { numRuns: runsOf(40) },
     );
     expect(asked).toBe(2400);
   });
@@ -95,7 +96,7 @@ describe('working time', () => {
           if (expected !== null) expect(endOfWorkingDay(axisOf(own, zone), common, at, n)).toBe(expected);
         },
       ),
-      { numRuns: 60 },
+      { numRuns: runsOf(60) },
     );
   });
 

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { runsOf } from '../../../test/setting';
 import type { Time } from '../route/route';
 import { durationText, type Now, saidTime } from './moment';
 import { dayIn, timeIn, wallClock } from './zone';
@@ -99,7 +100,7 @@ describe('a time as one says it', () => {
         const found = saidTime(`${dayIn(at.zone, instant, now)}, ${timeIn(at.zone, instant)}`, at);
         expect(found).toEqual({ kind: 'time', time: { kind: 'instant', at: instant } });
       }),
-      { numRuns: 300 },
+      { numRuns: runsOf(300) },
     );
   });
 });

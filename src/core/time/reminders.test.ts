@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { begin, calendarDrawn, count, worked, zones } from '../../../test/properties/minutes';
+import { runsOf } from '../../../test/setting';
 import { axisOf, minute, usualCalendar } from './calendar';
 import { isPresent, type Presence, presenceOf, presentBetween, type Span } from './presence';
 import {
@@ -102,7 +103,7 @@ describe('reminders', () => {
           told += out.length - points.length;
         },
       ),
-      { numRuns: 25 },
+      { numRuns: runsOf(25) },
     );
     expect(reminders).toBeGreaterThan(3);
     expect(told).toBeGreaterThan(3);
@@ -132,7 +133,7 @@ describe('reminders', () => {
           expect(upTo(Math.floor(j))).toBeLessThanOrEqual(Math.ceil(done));
         },
       ),
-      { numRuns: 30 },
+      { numRuns: runsOf(30) },
     );
   });
 
