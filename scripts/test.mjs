@@ -1,8 +1,8 @@
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { closeSync, existsSync, mkdirSync, openSync, readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { build } from './lib/build.mjs';
-import { data, ensureDisk, ensurePackages, ensurePrograms, main, root, say } from './lib/machine.mjs';
+import { data, ensureDisk, ensurePackages, ensurePrograms, main, Plain, root, say } from './lib/machine.mjs';
 import { withServer } from './lib/testServer.mjs';
 
 /**
@@ -15,15 +15,20 @@ let passed = 0;
 /** What failed, by name, for the closing lines. */
 const failed = [];
 
-/** Runs a step with its output shown; nothing is cut off before its minutes are over. */
-function step(name, args, { minutes = 10, env = {} } = {}) {
+/**
+ * Runs a step with its output shown, or kept and shown whole when it has ended, where another one runs beside it; nothing is
+ * cut off before its minutes are over.
+ */
+function step(name, args, { minutes = 10, env = {}, kept = false } = {}) {
   return new Promise((resolve) => {
-    say(`\n=== ${name}`);
+    const file = path.join(results, `${name}.txt`);
+    const output = kept ? openSync(file, 'w') : 'inherit';
+    say(`\n=== ${name}${kept ? ', shown when it has ended' : ''}`);
     const began = Date.now();
     const child = spawn(process.execPath, args, {
       cwd: root,
       env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', ...env },
-      stdio: ['ignore', 'inherit', 'inherit'],
+      stdio: ['ignore', output, output],
     });
     const late = setTimeout(() => {
       say(`${name} took longer than ${minutes} minutes and was ended.`);
@@ -31,6 +36,10 @@ function step(name, args, { minutes = 10, env = {} } = {}) {
     }, minutes * 60_000);
     child.on('exit', (code) => {
       clearTimeout(late);
+      if (kept) {
+        closeSync(output);
+        say(`\n${readFileSync(file, 'utf8')}`);
+      }
       say(`--- ${name}: ${code === 0 ? 'fine' : `exit code ${code}`}, ${Math.round((Date.now() - began) / 1000)} s`);
       resolve(code === 0);
     });
@@ -52,7 +61,7 @@ function count(name, file, fine, read) {
 
 const bin = (name) => path.join(root, 'node_modules', name);
 
-async function vitest(name, config, minutes) {
+async function vitest(name, config, { minutes, kept = false, more = [] }) {
   const file = path.join(results, `${name}.json`);
   const fine = await step(
     name,
@@ -64,8 +73,9 @@ async function vitest(name, config, minutes) {
       '--reporter=default',
       '--reporter=json',
       `--outputFile.json=${file}`,
+      ...more,
     ],
-    { minutes },
+    { minutes, kept },
   );
   count(name, file, fine, ({ numPassedTests, testResults }) => ({
     good: numPassedTests,
@@ -82,7 +92,7 @@ async function endToEnd() {
   await withServer({ name: 'e2e', seed: true }, async ({ url, env }) => {
     const file = path.join(results, 'e2e.json');
     const fine = await step('end to end', [bin('@playwright/test/cli.js'), 'test'], {
-      minutes: 25,
+      minutes: 40,
       env: { ...env, E2E_URL: url, PLAYWRIGHT_JSON_OUTPUT_NAME: file },
     });
     count('end to end', file, fine, ({ stats, suites, errors }) => ({
@@ -103,12 +113,14 @@ const parts = {
   lint: () => check('lint', [bin('@biomejs/biome/bin/biome'), 'check', '.']),
   types: () => check('types', [bin('typescript/bin/tsc'), '--noEmit']),
   imports: () => check('imports', ['scripts/imports.mjs']),
-  core: () => vitest('core', 'vitest.core.config.ts', 12),
-  integration: () => vitest('integration', 'vitest.integration.config.ts', 12),
+  integration: () => vitest('integration', 'vitest.integration.config.ts', { minutes: 25 }),
+  core: () => vitest('core', 'vitest.core.config.ts', { minutes: 25 }),
   e2e: endToEnd,
 };
 
 await main(async () => {
+  for (const name of wanted)
+    if (!(name in parts)) throw new Plain(`There is no part ${name}; there are ${Object.keys(parts).join(', ')}.`);
   ensureDisk(root, 2000);
   ensurePrograms('postgres', 'chromium', 'qpdf', 'poppler', 'shaper');
   ensurePackages();
@@ -118,7 +130,15 @@ await main(async () => {
   rmSync(results, { recursive: true, force: true });
   mkdirSync(results, { recursive: true });
   await build();
-  for (const [name, run] of Object.entries(parts)) if (wanted.size === 0 || wanted.has(name)) await run();
+  if (wanted.size > 0) for (const name of wanted) await parts[name]();
+  else {
+    for (const name of ['lint', 'types', 'imports', 'integration']) await parts[name]();
+    // Walks through the screens mostly wait, and leave half of two cores to what needs neither database nor browser.
+    await Promise.all([
+      vitest('core', 'vitest.core.config.ts', { minutes: 40, kept: true, more: ['--maxWorkers=1'] }),
+      endToEnd(),
+    ]);
+  }
   say(`\n${passed} passed, ${failed.length} failed`);
   for (const what of failed) say(`  failed: ${what}`);
   if (failed.length > 0) process.exitCode = 1;

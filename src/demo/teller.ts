@@ -1,10 +1,10 @@
 import { createHash } from 'node:crypto';
 import { Temporal } from 'temporal-polyfill';
-import { amendBasis } from '@/core/circulation/amending';
-import type { Command } from '@/core/circulation/commands';
-import { nameable } from '@/core/circulation/holderCommands';
-import { proposedLines, roundBasis } from '@/core/circulation/round';
-import { baseHolder, documentsOf, newest, presentFields, scopeOf, stagePlanOf } from '@/core/circulation/state';
+import type { Command } from '@/core/circulation/acts/commands';
+import { amendBasis } from '@/core/circulation/plan/amending';
+import { proposedLines, roundBasis } from '@/core/circulation/rounds/round';
+import { nameable } from '@/core/circulation/run/naming';
+import { baseHolder, documentsOf, newest, presentFields, scopeOf, stagePlanOf } from '@/core/circulation/run/state';
 import type { Field, FieldValue } from '@/core/page/fields';
 import type { FactValue } from '@/core/route/facts';
 import {
@@ -15,10 +15,10 @@ import {
   freshStage,
   type Parallel,
   type Route,
-  type Rule,
   type Series,
   type Stage,
 } from '@/core/route/route';
+import type { Rule } from '@/core/route/tally';
 import { type Outcome, type Verb, verbFacts } from '@/core/route/verbs';
 import { act } from '@/server/circulation/act';
 import { release, withdraw } from '@/server/circulation/endings';

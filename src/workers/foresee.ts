@@ -1,4 +1,4 @@
-import { bareContext, type Context } from '@/core/circulation/commands';
+import { bareContext, type Context } from '@/core/circulation/run/context';
 import type { Surroundings } from '@/core/forecast/compile';
 import type { Forecast, Tracking } from '@/core/forecast/forecast';
 import { foreseen, plannedCourse, type Saving, savingOf, type Variant } from '@/core/forecast/variants';

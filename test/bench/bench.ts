@@ -1,4 +1,4 @@
-import { fold } from '@/core/circulation/evolve';
+import { fold } from '@/core/circulation/run/evolve';
 import { actorRate, foldingRate, longStream } from './folding';
 
 const median = (values: readonly number[]) =>

@@ -1,7 +1,7 @@
 import { assign, createActor, setup } from 'xstate';
-import type { CirculationEvent } from '@/core/circulation/events';
-import { fold } from '@/core/circulation/evolve';
-import type { Circulation } from '@/core/circulation/state';
+import type { CirculationEvent } from '@/core/circulation/run/events';
+import { fold } from '@/core/circulation/run/evolve';
+import type { Circulation } from '@/core/circulation/run/state';
 import { drawsFrom, finish, hash, randomCommand, randomRoute, sentRun, step } from '../properties/arbitrary';
 
 /** Events of long circulations, as the engine itself made them. */

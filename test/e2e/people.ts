@@ -8,6 +8,8 @@ import {
   expect,
   type Page,
 } from '@playwright/test';
+import { atInstant, freshSeat, freshStage, type Stage } from '@/core/route/route';
+import type { Verb } from '@/core/route/verbs';
 import type { CommandName, InputOf, OutputOf, QueryName } from '@/ui/data/client';
 
 /** What no page may do: write an error to the console, break, or ask any other origin for anything. */
@@ -158,6 +160,35 @@ export async function everyRow<N extends 'circulation.list' | 'post.list'>(
 }
 
 /** Every test closes the browsers it opened: a page left open goes on listening to all that later tests do. */
+export const stageOf = (verb: Verb, people: readonly string[]): Stage => ({
+  ...freshStage(
+    crypto.randomUUID(),
+    verb,
+    people.map((person) => freshSeat(crypto.randomUUID(), { kind: 'person', person })),
+  ),
+});
+
+/** A circulation that Ines has sent along a route, with a draft of Rufus’s. */
+export async function sent(
+  ines: Page,
+  rufus: Page,
+  title: string,
+  stages: readonly Stage[],
+  closes: number | null = null,
+): Promise<string> {
+  const { record } = await told(ines, 'record.create', { title, documentType: 'PRO', owner: 'rufus' });
+  const made = await told(ines, 'change.start', { records: [record], reason: 'New values', author: 'rufus' });
+  const file = await uploaded(rufus, 'draft.pdf', await pdfWith(title));
+  await told(rufus, 'draft.setFile', { change: made.change, edit: 0, document: 'main', file, name: 'draft.pdf' });
+  await told(rufus, 'draft.submit', { change: made.change, note: null });
+  const { circulation } = made;
+  const route = { kind: 'series' as const, id: crypto.randomUUID(), parts: [...stages] };
+  const whole = closes === null ? {} : { whole: { due: null, closes: atInstant(closes) } };
+  await told(ines, 'circulation.plan', { circulation, route, note: null, basis: null, ...whole });
+  await told(ines, 'circulation.send', { circulation });
+  return circulation;
+}
+
 export const test = base.extend<{ closed: undefined }>({
   closed: [
     async ({ browser }, use) => {

@@ -1,6 +1,5 @@
 import type { Page } from '@playwright/test';
-import { atInstant, freshSeat, freshStage, type Stage } from '@/core/route/route';
-import type { Verb } from '@/core/route/verbs';
+import { freshSeat } from '@/core/route/route';
 import {
   asked,
   browserOf,
@@ -9,39 +8,12 @@ import {
   linkFromPost,
   pdfWith,
   phone,
+  sent,
+  stageOf,
   test,
   told,
   uploaded,
 } from './people';
-
-const stageOf = (verb: Verb, people: readonly string[]): Stage => ({
-  ...freshStage(
-    crypto.randomUUID(),
-    verb,
-    people.map((person) => freshSeat(crypto.randomUUID(), { kind: 'person', person })),
-  ),
-});
-
-/** A circulation that Ines has sent along a route, with a draft of Rufus’s. */
-async function sent(
-  ines: Page,
-  rufus: Page,
-  title: string,
-  stages: readonly Stage[],
-  closes: number | null = null,
-): Promise<string> {
-  const { record } = await told(ines, 'record.create', { title, documentType: 'PRO', owner: 'rufus' });
-  const made = await told(ines, 'change.start', { records: [record], reason: 'New values', author: 'rufus' });
-  const file = await uploaded(rufus, 'draft.pdf', await pdfWith(title));
-  await told(rufus, 'draft.setFile', { change: made.change, edit: 0, document: 'main', file, name: 'draft.pdf' });
-  await told(rufus, 'draft.submit', { change: made.change, note: null });
-  const { circulation } = made;
-  const route = { kind: 'series' as const, id: crypto.randomUUID(), parts: [...stages] };
-  const whole = closes === null ? {} : { whole: { due: null, closes: atInstant(closes) } };
-  await told(ines, 'circulation.plan', { circulation, route, note: null, basis: null, ...whole });
-  await told(ines, 'circulation.send', { circulation });
-  return circulation;
-}
 
 test('amends a circulation under way: somebody is added where it stands, and what was drafted on something else is drafted anew', async ({
   browser,
@@ -337,36 +309,4 @@ test('puts right what goes wrong under way: a question, a wrong address, a closi
   await expect(page.getByRole('button', { name: 'Pause, reminders, control …' })).toHaveCount(0);
   expect((await asked(page, 'circulation.view', { circulation })).controller).toBe('petra');
   for (const one of [ines, rufus, yuki]) expect(one.watch.problems).toEqual([]);
-});
-
-test('says when it will be released, and on the next day why that has moved', async ({ browser }) => {
-  const ines = await browserOf(browser, 'Ines Halloran');
-  const rufus = await browserOf(browser, 'Rufus Adeyemi');
-  const { page } = ines;
-  const circulation = await sent(page, rufus.page, `Foresight ${crypto.randomUUID().slice(0, 6)}`, [
-    stageOf('review', ['yuki']),
-    stageOf('approve', ['oskar']),
-  ]);
-  await page.goto(`/circulations/${circulation}`);
-  await expect(page.getByText(/released by .* in four of five cases/)).toBeVisible();
-  await expect(page.getByText(/^Release by /)).toBeVisible();
-  await page.getByRole('button', { name: 'Open tray' }).click();
-  await expect(page.getByText('What decides it')).toBeVisible();
-  await expect(page.getByText(/Oskar Thiele, Approve, in/)).toBeVisible();
-  await expectAccessible(page, 'circulation with a forecast');
-  const before = await page.getByText(/released by .* in four of five cases/).textContent();
-  // The demonstration's clock goes to a Thursday afternoon with working days before it, and nobody responds.
-  const hour = 3_600_000;
-  const { now } = await told(page, 'clock.forward', { hours: 1 });
-  let thursday = Math.floor(now / (24 * hour)) * 24 * hour + 14 * hour;
-  while (new Date(thursday).getUTCDay() !== 4 || thursday < now + 60 * hour) thursday += 24 * hour;
-  await told(page, 'clock.forward', { hours: Math.round((thursday - now) / hour) });
-  // Everything under way is forecast anew that day, and this one comes in its turn.
-  const forecastAt = async () => (await asked(page, 'circulation.view', { circulation })).forecast?.forecast?.at ?? 0;
-  await expect.poll(forecastAt, { timeout: 120_000 }).toBeGreaterThan(now + 48 * hour);
-  await page.goto(`/circulations/${circulation}`);
-  await page.getByRole('button', { name: 'Open tray' }).click();
-  await expect(page.getByText(/Time went by without a response from Yuki Arden/)).toBeVisible();
-  await expect(page.getByText(/released by .* in four of five cases/)).not.toHaveText(before ?? '');
-  for (const one of [ines, rufus]) expect(one.watch.problems).toEqual([]);
 });

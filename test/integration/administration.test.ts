@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { sentence } from '@/core/circulation/sentences';
+import { sentence } from '@/core/circulation/telling/sentences';
 import { pastAt } from '@/core/people/past';
 import type { Cookie } from '@/server/operations/operation';
 import { inSeries, organization, stage, type World, world } from './world';

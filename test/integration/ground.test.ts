@@ -3,7 +3,7 @@ import postgres from 'postgres';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import type { Actor } from '@/core/access/may';
 import { covers, visibilityOf } from '@/core/access/may';
-import { usualPreferences } from '@/core/circulation/telling';
+import { usualPreferences } from '@/core/circulation/telling/preferences';
 import { checkChain } from '@/core/trail/chain';
 import { urlFor } from '@/server/db/roles';
 import { inSeries, neighbours, organization, stage, type World, world } from './world';

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { planSign } from '@/core/circulation/planning';
+import { planSign } from '@/core/circulation/plan/planning';
 import { csvOut } from '@/core/formats/csv';
 import type { FactType } from '@/core/route/facts';
 import { type Assignment, freshSeat, freshStage, type Series, type Stage, usualAllows } from '@/core/route/route';

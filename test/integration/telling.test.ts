@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { type Preferences, usualPreferences } from '@/core/circulation/telling';
+import { type Preferences, usualPreferences } from '@/core/circulation/telling/preferences';
 import { axisOf, usualCalendar } from '@/core/time/calendar';
 import { nextPresent, presenceOf } from '@/core/time/presence';
 import { nextDayBegins } from '@/core/time/zone';

@@ -1,4 +1,4 @@
-import type { Command } from '@/core/circulation/commands';
+import type { Command } from '@/core/circulation/acts/commands';
 import { firstAsked } from '@/core/route/edit';
 import { type PreflightSubject, preflight } from '@/core/route/preflight';
 import { mapStages, routeFaults, seatsOf, stagesOf, type Time } from '@/core/route/route';

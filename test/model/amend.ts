@@ -1,5 +1,5 @@
-import type { CommandOf } from '@/core/circulation/commands';
-import type { Version } from '@/core/circulation/events';
+import type { CommandOf } from '@/core/circulation/acts/commands';
+import type { Version } from '@/core/circulation/run/shapes';
 import {
   emptySeries,
   type Parallel,

@@ -1,8 +1,9 @@
-import { amendBasis } from '@/core/circulation/amending';
-import { bareContext, type Command } from '@/core/circulation/commands';
-import { type Decided, decide } from '@/core/circulation/decide';
-import { holders } from '@/core/circulation/holders';
-import { proposedLines, roundBasis } from '@/core/circulation/round';
+import type { Command } from '@/core/circulation/acts/commands';
+import { type Decided, decide } from '@/core/circulation/acts/decide';
+import { amendBasis } from '@/core/circulation/plan/amending';
+import { proposedLines, roundBasis } from '@/core/circulation/rounds/round';
+import { bareContext } from '@/core/circulation/run/context';
+import { holders } from '@/core/circulation/run/holders';
 import {
   baseHolder,
   type Circulation,
@@ -12,8 +13,8 @@ import {
   secondHolders,
   stagePlanOf,
   stopsOf,
-} from '@/core/circulation/state';
-import { waitsUntil } from '@/core/circulation/times';
+} from '@/core/circulation/run/state';
+import { waitsUntil } from '@/core/circulation/run/times';
 import { standardFacts } from '@/core/route/facts';
 import { atInstant, type Parallel, partsOf, type Route, type Series, stagesOf } from '@/core/route/route';
 import { outcomesFor } from '@/core/route/verbs';

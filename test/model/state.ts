@@ -1,5 +1,6 @@
-import type { Context, Create } from '@/core/circulation/commands';
-import type { Version, Whole } from '@/core/circulation/events';
+import type { Create } from '@/core/circulation/acts/commands';
+import type { Context } from '@/core/circulation/run/context';
+import type { Version, Whole } from '@/core/circulation/run/shapes';
 import type { Field } from '@/core/page/fields';
 import type { Condition } from '@/core/route/condition';
 import type { Facts, FactValue } from '@/core/route/facts';

@@ -1,4 +1,5 @@
-import { type Parallel, type Route, type Rule, routeLimits, type Stage, stagesOf } from '@/core/route/route';
+import { type Parallel, type Route, routeLimits, type Stage, stagesOf } from '@/core/route/route';
+import type { Rule } from '@/core/route/tally';
 import { acting, elsewhereInStage, noteAsked, respondersApart, timesFrom, writesAndApproves } from './people';
 import {
   documents,

@@ -1,12 +1,20 @@
 import fc from 'fast-check';
-import { amendBasis } from '@/core/circulation/amending';
-import { bareContext, type Command, type CommandOf, type Context, type Create } from '@/core/circulation/commands';
-import { type Decided, decide } from '@/core/circulation/decide';
-import { type CirculationEvent, system, type Version, type Whole } from '@/core/circulation/events';
-import { namedBy, unnamedBy } from '@/core/circulation/holderCommands';
-import { holders, isAuthorApproving, mayAct, otherSeatInStage, respondedElsewhere } from '@/core/circulation/holders';
-import { offers } from '@/core/circulation/offers';
-import { proposedLines, roundBasis } from '@/core/circulation/round';
+import type { Command, CommandOf, Create } from '@/core/circulation/acts/commands';
+import { type Decided, decide } from '@/core/circulation/acts/decide';
+import { offers } from '@/core/circulation/acts/offers';
+import { amendBasis } from '@/core/circulation/plan/amending';
+import { proposedLines, roundBasis } from '@/core/circulation/rounds/round';
+import { bareContext, type Context } from '@/core/circulation/run/context';
+import { type CirculationEvent, system } from '@/core/circulation/run/events';
+import {
+  holders,
+  isAuthorApproving,
+  mayAct,
+  otherSeatInStage,
+  respondedElsewhere,
+} from '@/core/circulation/run/holders';
+import { namedBy, unnamedBy } from '@/core/circulation/run/naming';
+import type { SeatRun, Version, Whole } from '@/core/circulation/run/shapes';
 import {
   type Circulation,
   documentsOf,
@@ -15,14 +23,20 @@ import {
   plannedStages,
   presentFields,
   reachableOf,
-  type SeatRun,
   scopeIn,
   scopeOf,
   seatsWithoutField,
   stagePlanOf,
-} from '@/core/circulation/state';
-import { finalsWanted, freezeWanted, releaseWanted, type Task, tasksOf, timersOf } from '@/core/circulation/tasks';
-import { clockOf, waitsUntil } from '@/core/circulation/times';
+} from '@/core/circulation/run/state';
+import { clockOf, waitsUntil } from '@/core/circulation/run/times';
+import {
+  finalsWanted,
+  freezeWanted,
+  releaseWanted,
+  type Task,
+  tasksOf,
+  timersOf,
+} from '@/core/circulation/telling/tasks';
 import { type Field, fieldIdsOf } from '@/core/page/fields';
 import type { Absence, Cover } from '@/core/people/cover';
 import { type Condition, stageOutcomes } from '@/core/route/condition';
@@ -40,7 +54,6 @@ import {
   type Parallel,
   partsOf,
   type Route,
-  type Rule,
   type Series,
   type Stage,
   seatsOf,
@@ -49,6 +62,7 @@ import {
   units,
   usualAllows,
 } from '@/core/route/route';
+import type { Rule } from '@/core/route/tally';
 import { outcomesFor, type Verb, verbFacts, verbs } from '@/core/route/verbs';
 import { type Calendar, usualCalendar } from '@/core/time/calendar';
 import { usualReminders } from '@/core/time/reminders';
@@ -762,12 +776,16 @@ export function play(
   const closes = seed % 7 === 0 ? atInstant(start + (10 + (seed % 200)) * hour) : null;
   const whole = closes ? { due: null, closes } : nothing;
   const run = sentRun(randomRoute(drawsFrom(seed), seats, files), files, seed % 2 === 1, whole);
+  const put = (asked: ReturnType<typeof randomCommand>, forward: number) => {
+    const before = run.state as Circulation;
+    watch(before, run, asked, step(run, asked.command, asked.actor, forward));
+  };
   for (const own of steps) {
     const draws = drawsFrom(own);
-    const before = run.state as Circulation;
-    const asked = randomCommand(draws, before, files);
-    const result = step(run, asked.command, asked.actor, draws.chance(0.3) ? draws.below(20) * hour : 1000);
-    watch(before, run, asked, result);
+    put(randomCommand(draws, run.state as Circulation, files), draws.chance(0.3) ? draws.below(20) * hour : 1000);
+    // In some of them people mostly do what is asked of them, and come further along the route.
+    const move = seed % 3 === 0 && run.state?.ended === null ? sensible(run.state, run) : null;
+    if (move) put(move, move.forward ?? 60_000);
   }
   return run;
 }

@@ -1,16 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { involvedIn, may } from '@/core/access/may';
-import type { Act, Command } from '@/core/circulation/commands';
-import { caughtUp } from '@/core/circulation/decide';
-import { system } from '@/core/circulation/events';
-import { fold } from '@/core/circulation/evolve';
-import { unnamedBy } from '@/core/circulation/holderCommands';
-import { holders } from '@/core/circulation/holders';
-import { messagesOf } from '@/core/circulation/messages';
-import { type Offer, offers } from '@/core/circulation/offers';
-import { previewOf } from '@/core/circulation/preview';
-import { countedTwice, proposedLines } from '@/core/circulation/round';
+import type { Act, Command } from '@/core/circulation/acts/commands';
+import { caughtUp } from '@/core/circulation/acts/decide';
+import { type Offer, offers } from '@/core/circulation/acts/offers';
+import { previewOf } from '@/core/circulation/plan/preview';
+import { countedTwice, proposedLines } from '@/core/circulation/rounds/round';
+import { system } from '@/core/circulation/run/events';
+import { fold } from '@/core/circulation/run/evolve';
+import { holders } from '@/core/circulation/run/holders';
+import { unnamedBy } from '@/core/circulation/run/naming';
+import type { SeatRun } from '@/core/circulation/run/shapes';
 import {
   baseHolder,
   type Circulation,
@@ -19,13 +19,20 @@ import {
   filesToFreeze,
   newest,
   plannedStages,
-  type SeatRun,
   scopeIn,
   scopeOf,
   seatsOfStage,
   stagePlanOf,
-} from '@/core/circulation/state';
-import { finalsWanted, freezeWanted, releaseWanted, type Task, tasksOf, timersOf } from '@/core/circulation/tasks';
+} from '@/core/circulation/run/state';
+import { messagesOf } from '@/core/circulation/telling/messages';
+import {
+  finalsWanted,
+  freezeWanted,
+  releaseWanted,
+  type Task,
+  tasksOf,
+  timersOf,
+} from '@/core/circulation/telling/tasks';
 import { atInstant, type Route } from '@/core/route/route';
 import { isPositive } from '@/core/route/verbs';
 import { alike } from '@/core/trail/canonical';

@@ -1,20 +1,12 @@
 import { describe, expect, it } from 'vitest';
-import type { CirculationEvent } from '@/core/circulation/events';
-import { fold } from '@/core/circulation/evolve';
-import { unnamedBy } from '@/core/circulation/holderCommands';
-import { holders } from '@/core/circulation/holders';
-import type { Circulation } from '@/core/circulation/state';
+import type { CirculationEvent } from '@/core/circulation/run/events';
+import { fold } from '@/core/circulation/run/evolve';
+import { holders } from '@/core/circulation/run/holders';
+import { unnamedBy } from '@/core/circulation/run/naming';
+import type { Circulation } from '@/core/circulation/run/state';
 import { preflight } from '@/core/route/preflight';
-import {
-  type Assignment,
-  freshSeat,
-  freshStage,
-  type Rule,
-  type Series,
-  type Stage,
-  seatsOf,
-  stagesOf,
-} from '@/core/route/route';
+import { type Assignment, freshSeat, freshStage, type Series, type Stage, seatsOf, stagesOf } from '@/core/route/route';
+import type { Rule } from '@/core/route/tally';
 import type { Verb } from '@/core/route/verbs';
 import { usualReminders } from '@/core/time/reminders';
 import { contextOf, controller, created, crew, type Run, step, subjectFor, versionOf } from './arbitrary';

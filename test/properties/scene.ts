@@ -1,15 +1,10 @@
-import { amendBasis } from '@/core/circulation/amending';
-import { bareContext, type Command, type CommandOf } from '@/core/circulation/commands';
-import { holders } from '@/core/circulation/holders';
-import { proposedLines, roundBasis } from '@/core/circulation/round';
-import {
-  type Circulation,
-  fieldsHash,
-  presentFields,
-  type SeatRun,
-  type StageRun,
-  scopeOf,
-} from '@/core/circulation/state';
+import type { Command, CommandOf } from '@/core/circulation/acts/commands';
+import { amendBasis } from '@/core/circulation/plan/amending';
+import { proposedLines, roundBasis } from '@/core/circulation/rounds/round';
+import { bareContext } from '@/core/circulation/run/context';
+import { holders } from '@/core/circulation/run/holders';
+import type { SeatRun, StageRun } from '@/core/circulation/run/shapes';
+import { type Circulation, fieldsHash, presentFields, scopeOf } from '@/core/circulation/run/state';
 import { fieldIdsOf } from '@/core/page/fields';
 import type { Condition } from '@/core/route/condition';
 import { editedBy, type RouteEdit } from '@/core/route/edit';
@@ -20,15 +15,15 @@ import {
   type Copies,
   freshSeat,
   freshStage,
-  type Instant,
   type Parallel,
   type Route,
-  type Rule,
   type Series,
   type Stage,
   usualAllows,
 } from '@/core/route/route';
+import type { Rule } from '@/core/route/tally';
 import type { Outcome, Verb } from '@/core/route/verbs';
+import type { Instant } from '@/core/time/instant';
 import { contextOf, controller, fieldsFor, hash, outsiders, type Run, step, versionOf } from './arbitrary';
 
 // A small language for plain examples: a route in a line, an act in a line.

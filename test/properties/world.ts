@@ -1,9 +1,9 @@
-import type { Command, CommandOf } from '@/core/circulation/commands';
-import { decide } from '@/core/circulation/decide';
-import { holders } from '@/core/circulation/holders';
-import { proposedLines, roundBasis } from '@/core/circulation/round';
-import { baseHolder, type Circulation, scopeOf, stagePlanOf } from '@/core/circulation/state';
-import { clockOf, waitsUntil } from '@/core/circulation/times';
+import type { Command, CommandOf } from '@/core/circulation/acts/commands';
+import { decide } from '@/core/circulation/acts/decide';
+import { proposedLines, roundBasis } from '@/core/circulation/rounds/round';
+import { holders } from '@/core/circulation/run/holders';
+import { baseHolder, type Circulation, scopeOf, stagePlanOf } from '@/core/circulation/run/state';
+import { clockOf, waitsUntil } from '@/core/circulation/run/times';
 import type { Model, Spread } from '@/core/forecast/model';
 import { standardFacts } from '@/core/route/facts';
 import type { Series } from '@/core/route/route';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { sentRun } from '../../../test/properties/arbitrary';
 import { attach, decide as decideSeat, nextRound, route, stage } from '../../../test/properties/scene';
-import type { Circulation } from '../circulation/state';
+import type { Circulation } from '../circulation/run/state';
 import { type Action, type Actor, covers, involvedIn, may, type Subject, visibilityOf } from './may';
 
 const people = ['ines', 'rufus', 'petra', 'yuki'];

@@ -1,5 +1,5 @@
-import type { Circulation } from '../circulation/state';
-import { groupTasks } from '../circulation/tasks';
+import type { Circulation } from '../circulation/run/state';
+import { groupTasks } from '../circulation/telling/tasks';
 
 /** Who acts: a member signed in, an outside person through the link of one seat, the system itself, or nobody. */
 export type Actor =

@@ -4,8 +4,8 @@ import { hour, play, type Run, scenario, sentRun, start } from '../../../test/pr
 import { attach, decide, nextRound, put, reassign, route, stage } from '../../../test/properties/scene';
 import { sentWorld, worldContext } from '../../../test/properties/world';
 import { runsOf } from '../../../test/setting';
-import { fold } from '../circulation/evolve';
-import type { Circulation } from '../circulation/state';
+import { fold } from '../circulation/run/evolve';
+import type { Circulation } from '../circulation/run/state';
 import { axisOf, day, usualCalendar, workingBetween } from '../time/calendar';
 import { type Basis, inHalfDays, shiftsOf } from './causes';
 import { type Model, tailOf } from './model';

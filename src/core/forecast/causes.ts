@@ -1,10 +1,10 @@
-import type { Context } from '../circulation/commands';
-import type { CirculationEvent } from '../circulation/events';
-import { evolve } from '../circulation/evolve';
-import { type Circulation, clocksRun } from '../circulation/state';
+import type { Context } from '../circulation/run/context';
+import type { CirculationEvent } from '../circulation/run/events';
+import { evolve } from '../circulation/run/evolve';
+import { type Circulation, clocksRun } from '../circulation/run/state';
 import type { Absence } from '../people/cover';
-import type { Instant } from '../route/route';
 import { axisOf, usualCalendar, workingBetween } from '../time/calendar';
+import type { Instant } from '../time/instant';
 import { courseOf } from './compile';
 import { forecastOf, type Tracking } from './forecast';
 import type { Model } from './model';

@@ -1,27 +1,14 @@
-import type { Context } from '../circulation/commands';
-import {
-  baseHolder,
-  type Circulation,
-  type SeatRun,
-  seatsOfStage,
-  stageOutcomesOf,
-  waitOf,
-} from '../circulation/state';
-import { clockOf } from '../circulation/times';
+import type { Context } from '../circulation/run/context';
+import type { SeatRun } from '../circulation/run/shapes';
+import { baseHolder, type Circulation, seatsOfStage, stageOutcomesOf, waitOf } from '../circulation/run/state';
+import { clockOf } from '../circulation/run/times';
 import { type CoverLink, coverChain, type Work } from '../people/cover';
 import { type Condition, holds, type StageOutcome } from '../route/condition';
-import {
-  type Assignment,
-  type Instant,
-  type Parallel,
-  personOf,
-  type Route,
-  type Stage,
-  stagesOf,
-} from '../route/route';
+import { type Assignment, type Parallel, personOf, type Route, type Stage, stagesOf } from '../route/route';
 import { type Standing, tally } from '../route/tally';
 import { outcomesFor } from '../route/verbs';
 import { axisOf, stretchesBetween } from '../time/calendar';
+import type { Instant } from '../time/instant';
 import { presenceOf, type Span } from '../time/presence';
 import type { Chair, Course, Leg, SeriesLeg } from './course';
 import { keyOf } from './draws';

@@ -1,4 +1,4 @@
-import type { Rule } from '../route/route';
+import type { Rule } from '../route/tally';
 import type { Ticks } from './ticks';
 
 /**

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { type Draws, drawsFrom, start } from '../../../test/properties/arbitrary';
 import { route, stage } from '../../../test/properties/scene';
 import { sentWorld, worldContext } from '../../../test/properties/world';
-import { clockOf } from '../circulation/times';
+import { clockOf } from '../circulation/run/times';
 import type { Series } from '../route/route';
 import type { Verb } from '../route/verbs';
 import { addWorking, axisOf, day, workingBetween } from '../time/calendar';

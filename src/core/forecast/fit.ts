@@ -1,5 +1,5 @@
-import type { Instant } from '../route/route';
 import { type Verb, verbs } from '../route/verbs';
+import type { Instant } from '../time/instant';
 import { type Model, type Spread, tailOf, usualSpread } from './model';
 import { above } from './normal';
 

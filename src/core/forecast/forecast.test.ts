@@ -4,8 +4,8 @@ import { absences, contextOf, crew, drawsFrom, hour, randomRoute, start } from '
 import { decide, fork, put, route, stage } from '../../../test/properties/scene';
 import { sentWorld, worldContext } from '../../../test/properties/world';
 import { runsOf } from '../../../test/setting';
-import type { Circulation } from '../circulation/state';
-import { clockOf } from '../circulation/times';
+import type { Circulation } from '../circulation/run/state';
+import { clockOf } from '../circulation/run/times';
 import type { Condition } from '../route/condition';
 import { type Series, stagesOf } from '../route/route';
 import { axisOf, day } from '../time/calendar';

@@ -1,4 +1,4 @@
-import type { Instant } from '../route/route';
+import type { Instant } from '../time/instant';
 import type { Course } from './course';
 import { simulate } from './simulate';
 import { horizon, instantOf, startAt, type Ticks, tick, workday, workedOff } from './ticks';

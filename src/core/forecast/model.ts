@@ -1,5 +1,5 @@
-import type { Instant } from '../route/route';
 import type { Verb } from '../route/verbs';
+import type { Instant } from '../time/instant';
 import { below, quantile } from './normal';
 import { tick } from './ticks';
 

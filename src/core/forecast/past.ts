@@ -1,8 +1,8 @@
-import type { CirculationEvent } from '../circulation/events';
-import { evolve } from '../circulation/evolve';
-import { baseHolder, type Circulation, clocksRun, stagePlanOf } from '../circulation/state';
-import type { Instant } from '../route/route';
+import type { CirculationEvent } from '../circulation/run/events';
+import { evolve } from '../circulation/run/evolve';
+import { baseHolder, type Circulation, clocksRun, stagePlanOf } from '../circulation/run/state';
 import { type Verb, verbs } from '../route/verbs';
+import type { Instant } from '../time/instant';
 import type { Count } from './fit';
 
 /** One time that somebody was asked, and how long that lasted. */

@@ -1,5 +1,5 @@
-import type { Instant } from '../route/route';
 import { minute } from '../time/calendar';
+import type { Instant } from '../time/instant';
 import { type Presence, presentBetween } from '../time/presence';
 import type { Happened, Sample } from './fit';
 import { countsOf, type Past, type Turn } from './past';

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { drawsFrom, hour, start } from '../../../test/properties/arbitrary';
 import { fork, route, stage } from '../../../test/properties/scene';
 import { playedOut, sentWorld, worldContext } from '../../../test/properties/world';
-import type { Circulation } from '../circulation/state';
+import type { Circulation } from '../circulation/run/state';
 import type { Series } from '../route/route';
 import { courseOf } from './compile';
 import { type Model, tailOf } from './model';

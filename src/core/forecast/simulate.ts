@@ -1,4 +1,4 @@
-import type { Rule } from '../route/route';
+import type { Rule } from '../route/tally';
 import type { Chair, Chance, Course, Leg, ParallelLeg, SeriesLeg, SpanLeg } from './course';
 import { bitsOf, lanes, streamOf } from './draws';
 import { horizon, workedOff } from './ticks';

@@ -1,5 +1,5 @@
-import type { Instant } from '../route/route';
 import { day, minute } from '../time/calendar';
+import type { Instant } from '../time/instant';
 import type { Span } from '../time/presence';
 
 /** A forecast counts in quarter hours from its start: instants as well as work. */

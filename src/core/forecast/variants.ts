@@ -1,6 +1,7 @@
-import { freshRuns } from '../circulation/runs';
+import { freshRuns } from '../circulation/run/runs';
 import type { Facts } from '../route/facts';
-import type { Instant, Series } from '../route/route';
+import type { Series } from '../route/route';
+import type { Instant } from '../time/instant';
 import { courseOf, type Surroundings } from './compile';
 import type { Course } from './course';
 import { atShare, type Forecast, forecastOf, type Tracking } from './forecast';

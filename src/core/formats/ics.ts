@@ -1,7 +1,7 @@
 import ICAL from 'ical.js';
 import { RRuleTemporal } from 'rrule-temporal';
-import type { Instant } from '../route/route';
 import { day, dayNumber, dayOfNumber, type Holiday } from '../time/calendar';
+import type { Instant } from '../time/instant';
 
 /** All-day holidays in and out as iCalendar (RFC 5545). Read with bounds; whatever is no all-day date is named, never guessed. */
 

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { drawsFrom, randomRoute, sentRun } from '../../../test/properties/arbitrary';
 import { decide, fork, route as routeIn, stage as stageIn, state } from '../../../test/properties/scene';
 import { runsOf } from '../../../test/setting';
-import type { SeatRun, StageRun } from '../circulation/state';
+import type { SeatRun, StageRun } from '../circulation/run/shapes';
 import { freshSeat, freshStage, partsOf, type Route, type Series, type Stage, seatsOf, stagesOf } from '../route/route';
 import { tally } from '../route/tally';
 import { compactLine, lineFrom } from './compact';

@@ -1,4 +1,5 @@
-import { baseHolder, type Circulation, dueOf, type SeatRun, tallyOf } from '../circulation/state';
+import type { SeatRun } from '../circulation/run/shapes';
+import { baseHolder, type Circulation, dueOf, tallyOf } from '../circulation/run/state';
 import type { Assignment, Copies, Parallel, Route, Series, Stage } from '../route/route';
 import { knownSeats, personOf } from '../route/route';
 import { planned, type Tally, tally } from '../route/tally';

@@ -1,4 +1,4 @@
-import type { Instant } from '../route/route';
+import type { Instant } from '../time/instant';
 import type { AdministrationEvent } from './events';
 
 /** Who else could have set the password that an account had at a moment, and when they copied the link for it. */

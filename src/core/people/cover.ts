@@ -1,5 +1,5 @@
-import type { Instant } from '../route/route';
 import type { Verb } from '../route/verbs';
+import type { Instant } from '../time/instant';
 
 /** Who acts for somebody while they are away, and on which kinds of work: everything, or some verbs and document types. */
 export interface Cover {

@@ -1,5 +1,5 @@
-import type { PayloadHash } from '../circulation/events';
-import type { Instant } from '../route/route';
+import type { PayloadHash } from '../circulation/run/shapes';
+import type { Instant } from '../time/instant';
 import type { Json } from '../trail/canonical';
 
 interface Recorded<T extends string, D> {

@@ -1,4 +1,4 @@
-import type { Instant } from '../route/route';
+import type { Instant } from '../time/instant';
 
 /** How somebody was called, and what they were, until a moment. */
 export interface Past {

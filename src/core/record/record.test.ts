@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { VersionFile } from '../circulation/events';
+import type { VersionFile } from '../circulation/run/shapes';
 import { nextRevision, numberIn, numberOf, numberPrefix, schemeFits } from './numbering';
 import {
   changeInWork,

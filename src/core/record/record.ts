@@ -1,4 +1,4 @@
-import type { PayloadHash, VersionFile } from '../circulation/events';
+import type { PayloadHash, VersionFile } from '../circulation/run/shapes';
 import type { RefusalCode } from '../refusals';
 import { unreachable } from '../unreachable';
 import { nextRevision } from './numbering';

@@ -1,6 +1,7 @@
 import { type Absence, absenceAt, coverChain, isAway } from '../people/cover';
 import { type Clock, timeFor } from '../time/due';
-import { type Instant, personOf, type Route, type Seat, type Series, type Stage } from './route';
+import type { Instant } from '../time/instant';
+import { personOf, type Route, type Seat, type Series, type Stage } from './route';
 
 /** By seat: when it is due if each stage before it ends when it is due; where it has no due time, when it is asked. */
 export function expectedDues(

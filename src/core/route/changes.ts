@@ -6,13 +6,13 @@ import {
   type Parallel,
   partsOf,
   type Route,
-  type Rule,
   type Seat,
   type Series,
   type Stage,
   stagesOf,
   type Time,
 } from './route';
+import type { Rule } from './tally';
 import type { Verb } from './verbs';
 
 /** What of a stage can be changed and is told by name. */

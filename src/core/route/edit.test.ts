@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { drawsFrom, randomEdit, randomRoute, scenario, sentRun } from '../../../test/properties/arbitrary';
 import { fork, route, stage } from '../../../test/properties/scene';
 import { runsOf } from '../../../test/setting';
-import type { Circulation } from '../circulation/state';
+import type { Circulation } from '../circulation/run/state';
 import { edited, findPart, firstAsked, slotAfter } from './edit';
 import { copiesOf, emptySeries, partsOf, type Route, routeFaults, type Series, seatsOf, stagesOf } from './route';
 

@@ -12,13 +12,13 @@ import {
   type Parallel,
   partsOf,
   type Route,
-  type Rule,
   type Seat,
   type Series,
   type Stage,
   stagesOf,
   type Time,
 } from './route';
+import type { Rule } from './tally';
 import type { Verb } from './verbs';
 
 /**

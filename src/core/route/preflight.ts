@@ -1,8 +1,9 @@
-import type { Whole } from '../circulation/events';
+import type { Whole } from '../circulation/run/shapes';
 import { type Field, fieldsMissing } from '../page/fields';
 import type { Absence } from '../people/cover';
 import { axisOf, localDay, worksOn } from '../time/calendar';
 import { after, type Clock } from '../time/due';
+import type { Instant } from '../time/instant';
 import { expectedDues, uncoveredAt } from './away';
 import { type Condition, comparisonsIn, factsIn, holds, type RecordFact, type RecordValue } from './condition';
 import { editedBy, firstAsked, type RouteEdit } from './edit';
@@ -14,7 +15,6 @@ import {
   conditionsOf,
   copiesOf,
   emptySeries,
-  type Instant,
   independentStages,
   instantOf,
   knownSeats,

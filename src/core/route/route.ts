@@ -1,15 +1,7 @@
+import type { Instant } from '../time/instant';
 import { type Condition, conditionLimits } from './condition';
-import { planned } from './tally';
+import { planned, type Rule } from './tally';
 import { type Verb, verbFacts } from './verbs';
-
-/** How many positive outcomes end a stage, or how many finished branches end a parallel. */
-export type Rule =
-  | { readonly kind: 'all' }
-  | { readonly kind: 'any' }
-  | { readonly kind: 'atLeast'; readonly k: number };
-
-/** An instant in whole milliseconds since 1970, UTC. */
-export type Instant = number;
 
 /** Working days end with the working day; working hours run while work does; days keep the wall clock. */
 export const units = ['workingDays', 'workingHours', 'days'] as const;

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { Rule } from './route';
+import type { Rule } from './tally';
 import { planned, type Standing, tally } from './tally';
 
 const members = fc.array(fc.constantFrom<Standing>('yes', 'open', 'no', 'gone'), { maxLength: 12 });

@@ -1,4 +1,8 @@
-import type { Rule } from './route';
+/** How many positive outcomes end a stage, or how many finished branches end a parallel. */
+export type Rule =
+  | { readonly kind: 'all' }
+  | { readonly kind: 'any' }
+  | { readonly kind: 'atLeast'; readonly k: number };
 
 /** How one member of a stage or of a join stands: it said yes, may still act, said no or missed, or is out of it. */
 export type Standing = 'yes' | 'open' | 'no' | 'gone';

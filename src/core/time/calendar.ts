@@ -1,5 +1,5 @@
 import { Temporal } from 'temporal-polyfill';
-import type { Instant } from '../route/route';
+import type { Instant } from './instant';
 
 /**
  * Working time: weekly hours and holidays of a calendar, on the clock of a zone. The hours are laid over the zone's periods

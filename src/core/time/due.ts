@@ -1,4 +1,4 @@
-import type { Duration, Instant, Time } from '../route/route';
+import type { Duration, Time } from '../route/route';
 import {
   addDays,
   addWorking,
@@ -10,6 +10,7 @@ import {
   workingBetween,
   worksOn,
 } from './calendar';
+import type { Instant } from './instant';
 
 /** Whose clock and calendar a time is counted on. */
 export interface Clock {

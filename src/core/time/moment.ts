@@ -1,4 +1,5 @@
-import type { Duration, Instant, Time, Unit } from '../route/route';
+import type { Duration, Time, Unit } from '../route/route';
+import type { Instant } from './instant';
 import { typedDay, typedTime } from './typed';
 import { instantOf, wallClock } from './zone';
 

@@ -1,5 +1,5 @@
-import type { Instant } from '../route/route';
 import { type Axis, addWorking, nextWorking, workingBetween } from './calendar';
+import type { Instant } from './instant';
 
 /** From one instant up to another. */
 export interface Span {

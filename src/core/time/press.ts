@@ -1,5 +1,5 @@
 import { Temporal } from 'temporal-polyfill';
-import type { Instant } from '../route/route';
+import type { Instant } from './instant';
 
 /** How a due time presses on whoever reads it, by their own day and week. */
 export type Press = 'late' | 'today' | 'week' | 'later' | 'none';

@@ -1,5 +1,5 @@
-import type { Instant } from '../route/route';
 import { type Calendar, day, dayBegins, localDay } from './calendar';
+import type { Instant } from './instant';
 import { addPresent, nextPresent, type Presence, presentBetween } from './presence';
 
 /**

@@ -1,5 +1,5 @@
 import { createHmac } from 'node:crypto';
-import { baseHolder } from '@/core/circulation/state';
+import { baseHolder } from '@/core/circulation/run/state';
 import { personNamed } from '../admin/people';
 import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';

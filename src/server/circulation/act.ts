@@ -1,8 +1,8 @@
-import type { Command, Create } from '@/core/circulation/commands';
-import { decide } from '@/core/circulation/decide';
-import type { CirculationEvent } from '@/core/circulation/events';
-import { leftOver, nothingPlanned, prepared, recording } from '@/core/circulation/planning';
-import type { Circulation } from '@/core/circulation/state';
+import type { Command, Create } from '@/core/circulation/acts/commands';
+import { decide } from '@/core/circulation/acts/decide';
+import { leftOver, nothingPlanned, prepared, recording } from '@/core/circulation/plan/planning';
+import type { CirculationEvent } from '@/core/circulation/run/events';
+import type { Circulation } from '@/core/circulation/run/state';
 import { type Refusal, refusal } from '@/core/refusals';
 import { personNamed } from '../admin/people';
 import { notify, type Tx } from '../db/connect';

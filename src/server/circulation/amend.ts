@@ -1,9 +1,10 @@
-import type { CommandOf } from '@/core/circulation/commands';
-import type { PayloadHash, VersionFile } from '@/core/circulation/events';
-import { type Preview, previewOf } from '@/core/circulation/preview';
-import { type Circulation, newest } from '@/core/circulation/state';
+import type { CommandOf } from '@/core/circulation/acts/commands';
+import { type Preview, previewOf } from '@/core/circulation/plan/preview';
+import type { PayloadHash, VersionFile } from '@/core/circulation/run/shapes';
+import { type Circulation, newest } from '@/core/circulation/run/state';
 import type { Refusal } from '@/core/refusals';
-import { type Assignee, copiesOf, type Instant, type Series, seatsOf } from '@/core/route/route';
+import { type Assignee, copiesOf, type Series, seatsOf } from '@/core/route/route';
+import type { Instant } from '@/core/time/instant';
 import { needPeople } from '../admin/people';
 import type { Tx } from '../db/connect';
 import { asksForMarginLine, type DraftRow, draftFile, draftOf, saveDraft, withPrints } from '../drafting/draft';

@@ -1,9 +1,11 @@
 import { type Action, type Actor, involvedIn, may, type Subject } from '@/core/access/may';
-import type { CirculationEvent } from '@/core/circulation/events';
-import { everAsked } from '@/core/circulation/everAsked';
-import { coverOver } from '@/core/circulation/guards';
-import { mayAct } from '@/core/circulation/holders';
-import type { Circulation } from '@/core/circulation/state';
+import { acts } from '@/core/circulation/acts/acts';
+import type { Act } from '@/core/circulation/acts/commands';
+import { coverOver } from '@/core/circulation/acts/guarding';
+import type { CirculationEvent } from '@/core/circulation/run/events';
+import { everAsked } from '@/core/circulation/run/everAsked';
+import { mayAct } from '@/core/circulation/run/holders';
+import type { Circulation } from '@/core/circulation/run/state';
 import type { Tx } from '../db/connect';
 import { eventsOf } from '../events/streams';
 import type { Claim } from '../operations/operation';
@@ -53,6 +55,13 @@ export async function steeredBy(tx: Tx, circulation: string, actor: Actor): Prom
 export function onCirculation(action: Action) {
   return (tx: Tx, input: { readonly circulation: string }, actor: Actor): Promise<Claim | null> =>
     claimOn(tx, input.circulation, action, actor);
+}
+
+/** The claim of an operation by which members put an act. */
+export function onAct(act: Act) {
+  const { right } = acts[act];
+  if (right === null) throw new Error(`No member puts ${act}.`);
+  return onCirculation(right);
 }
 
 export async function claimOn(tx: Tx, circulation: string, action: Action, actor: Actor): Promise<Claim | null> {

@@ -1,7 +1,7 @@
-import { bareContext, type Context, type PersonFacts } from '@/core/circulation/commands';
-import { system } from '@/core/circulation/events';
-import { type Circulation, documentsOf, newest } from '@/core/circulation/state';
-import type { Level } from '@/core/circulation/telling';
+import { bareContext, type Context, type PersonFacts } from '@/core/circulation/run/context';
+import { system } from '@/core/circulation/run/events';
+import { type Circulation, documentsOf, newest } from '@/core/circulation/run/state';
+import type { Level } from '@/core/circulation/telling/preferences';
 import type { Absence } from '@/core/people/cover';
 import type { FactType } from '@/core/route/facts';
 import {

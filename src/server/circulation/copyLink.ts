@@ -1,4 +1,4 @@
-import { baseHolder } from '@/core/circulation/state';
+import { baseHolder } from '@/core/circulation/run/state';
 import { linkAddress, linkFor } from '../auth/links';
 import type { Tx } from '../db/connect';
 import { refuse } from '../refused';

@@ -1,5 +1,5 @@
-import type { Command } from '@/core/circulation/commands';
-import { baseHolder } from '@/core/circulation/state';
+import type { Command } from '@/core/circulation/acts/commands';
+import { baseHolder } from '@/core/circulation/run/state';
 import { outsideByAddress, personNamed } from '../admin/people';
 import type { Tx } from '../db/connect';
 import { putPayload } from '../events/payloads';

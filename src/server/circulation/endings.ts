@@ -1,5 +1,5 @@
-import { afresh } from '@/core/circulation/planning';
-import { documentsOf, newest } from '@/core/circulation/state';
+import { afresh } from '@/core/circulation/plan/planning';
+import { documentsOf, newest } from '@/core/circulation/run/state';
 import type { Tx } from '../db/connect';
 import { copyDraft } from '../drafting/draft';
 import { payloads, putPayload } from '../events/payloads';

@@ -1,4 +1,4 @@
-import { system } from '@/core/circulation/events';
+import { system } from '@/core/circulation/run/events';
 import type { Tx } from '../db/connect';
 import { act } from './act';
 import { circulationState } from './load';

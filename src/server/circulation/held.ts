@@ -1,6 +1,6 @@
 import { may } from '@/core/access/may';
-import { allowed, offers } from '@/core/circulation/offers';
-import { baseHolder } from '@/core/circulation/state';
+import { allowed, offers } from '@/core/circulation/acts/offers';
+import { baseHolder } from '@/core/circulation/run/state';
 import type { Assignee } from '@/core/route/route';
 import type { Tx } from '../db/connect';
 import { type TaskRow, taskColumns, taskTables } from '../desk/view';

@@ -1,4 +1,4 @@
-import type { Phase } from '@/core/circulation/state';
+import type { Phase } from '@/core/circulation/run/state';
 import { unreachable } from '@/core/unreachable';
 import type { Tx } from '../db/connect';
 import { cursorOf, keysIn, patternsOf, tomorrow } from '../lists';

@@ -1,6 +1,6 @@
-import type { CirculationEvent } from '@/core/circulation/events';
-import { fold } from '@/core/circulation/evolve';
-import type { Circulation } from '@/core/circulation/state';
+import type { CirculationEvent } from '@/core/circulation/run/events';
+import { fold } from '@/core/circulation/run/evolve';
+import type { Circulation } from '@/core/circulation/run/state';
 import { foldRecord, type RecordEvent, type RecordState } from '@/core/record/record';
 import type { Tx } from '../db/connect';
 import { readStream, readStreams, type Stream } from '../events/streams';

@@ -1,5 +1,5 @@
-import type { Phase } from '@/core/circulation/state';
-import { waitsFor } from '@/core/circulation/tasks';
+import type { Phase } from '@/core/circulation/run/state';
+import { waitsFor } from '@/core/circulation/telling/tasks';
 import type { Tx } from '../db/connect';
 import { circulationState } from './load';
 

@@ -1,5 +1,4 @@
-import type { Action } from '@/core/access/may';
-import type { Command } from '@/core/circulation/commands';
+import type { Act, CommandOf } from '@/core/circulation/acts/commands';
 import { routeLimits } from '@/core/route/route';
 import { needPeople } from '../admin/people';
 import type { Tx } from '../db/connect';
@@ -45,7 +44,7 @@ import { refuse } from '../refused';
 import { prepareRelease } from '../signing/evidence';
 import { act } from './act';
 import { amendCirculation, previewAmendment } from './amend';
-import { onCirculation } from './claims';
+import { onAct, onCirculation } from './claims';
 import { copiedLink } from './copyLink';
 import { correctingAddress } from './correctAddress';
 import { release, startAfresh, withdraw } from './endings';
@@ -78,18 +77,17 @@ const amendment = {
 // biome-ignore lint/suspicious/noExplicitAny: any input piece that names a circulation
 type OnCirculation = Piece<any, any>;
 
-/** An operation that only puts one engine command, made from its input, for those who may do `action`. */
-function commanding<const N extends string, P extends OnCirculation>(
-  action: Action,
-  name: N,
+/** An operation that only puts the command of one act, made from its input, for those whom the act's right lets do so. */
+function commanding<const A extends Act, P extends OnCirculation>(
+  name: A,
   input: P,
-  toCommand: (tx: Tx, input: Out<P>) => Promise<Command> | Command,
+  toCommand: (tx: Tx, input: Out<P>) => Promise<CommandOf<A>> | CommandOf<A>,
 ) {
   return memberOperation({
-    name,
+    name: `circulation.${name}` as const,
     kind: 'command',
     input,
-    claim: onCirculation(action) as (tx: Tx, input: Out<P>) => ReturnType<ReturnType<typeof onCirculation>>,
+    claim: onAct(name) as (tx: Tx, input: Out<P>) => ReturnType<ReturnType<typeof onAct>>,
     changes: ['circulation'],
     run: async (tx, given, actor) => {
       const { circulation: of } = given as { circulation: string };
@@ -146,7 +144,7 @@ export const circulationOperations = [
       /** The plan that was changed; null overwrites whatever stands there. */
       basis: orNull(hash),
     }),
-    claim: onCirculation('circulation.steer'),
+    claim: onAct('plan'),
     limit: routeBytes,
     changes: ['circulation'],
     run: async (tx, { circulation: of, ...input }, actor) => {
@@ -159,7 +157,7 @@ export const circulationOperations = [
     name: 'circulation.previewAmendment',
     kind: 'query',
     input: shape(amendment),
-    claim: onCirculation('circulation.steer'),
+    claim: onAct('amend'),
     limit: routeBytes,
     run: (tx, { circulation: of, ...input }, actor) => previewAmendment(tx, of, input, actor.person),
   }),
@@ -168,7 +166,7 @@ export const circulationOperations = [
     name: 'circulation.amend',
     kind: 'command',
     input: shape(amendment),
-    claim: onCirculation('circulation.steer'),
+    claim: onAct('amend'),
     limit: routeBytes,
     changes: ['circulation', 'draft', 'record'],
     run: async (tx, { circulation: of, ...input }, actor) => {
@@ -181,7 +179,7 @@ export const circulationOperations = [
     name: 'circulation.putFields',
     kind: 'command',
     input: shape({ ...circulation, file: id, content: hash, fields }),
-    claim: onCirculation('circulation.steer'),
+    claim: onAct('putFields'),
     changes: ['circulation'],
     run: async (tx, { circulation: of, ...input }, actor) => {
       await putFields(tx, of, input, actor.person);
@@ -189,59 +187,40 @@ export const circulationOperations = [
     },
   }),
 
-  commanding(
-    'circulation.steer',
-    'circulation.send',
-    shape({ ...circulation, releasesItself: optional(flag, false) }),
-    (_tx, { releasesItself }) => ({ type: 'send', releasesItself }),
-  ),
+  commanding('send', shape({ ...circulation, releasesItself: optional(flag, false) }), (_tx, { releasesItself }) => ({
+    type: 'send',
+    releasesItself,
+  })),
+
+  commanding('setReminders', shape({ ...circulation, plan: reminderPlan }), async (tx, { plan }) => {
+    if (plan.third) await needPeople(tx, [{ person: plan.third.person, kind: 'person' }]);
+    return { type: 'setReminders', plan };
+  }),
+
+  commanding('see', shape({ ...seat, epoch, scope: hash }), (_tx, { circulation: _, ...input }) => ({
+    type: 'see',
+    ...input,
+  })),
+
+  commanding('comment', shape({ ...circulation, ...comment }), (tx, { circulation: _, ...input }) => ({
+    type: 'comment',
+    ...input,
+    spot: keptSpot(tx, input.spot),
+    note: putPayload(tx, input.note),
+  })),
+
+  commanding('resolveComment', shape({ ...circulation, comment: id }), (_tx, input) => ({
+    type: 'resolveComment',
+    comment: input.comment,
+  })),
+
+  commanding('reopenComment', shape({ ...circulation, comment: id }), (_tx, input) => ({
+    type: 'reopenComment',
+    comment: input.comment,
+  })),
 
   commanding(
-    'circulation.steer',
-    'circulation.setReminders',
-    shape({ ...circulation, plan: reminderPlan }),
-    async (tx, { plan }) => {
-      if (plan.third) await needPeople(tx, [{ person: plan.third.person, kind: 'person' }]);
-      return { type: 'setReminders', plan };
-    },
-  ),
-
-  commanding(
-    'circulation.act',
-    'circulation.see',
-    shape({ ...seat, epoch, scope: hash }),
-    (_tx, { circulation: _, ...input }) => ({ type: 'see', ...input }),
-  ),
-
-  commanding(
-    'circulation.comment',
-    'circulation.comment',
-    shape({ ...circulation, ...comment }),
-    (tx, { circulation: _, ...input }) => ({
-      type: 'comment',
-      ...input,
-      spot: keptSpot(tx, input.spot),
-      note: putPayload(tx, input.note),
-    }),
-  ),
-
-  commanding(
-    'circulation.comment',
-    'circulation.resolveComment',
-    shape({ ...circulation, comment: id }),
-    (_tx, input) => ({ type: 'resolveComment', comment: input.comment }),
-  ),
-
-  commanding(
-    'circulation.comment',
-    'circulation.reopenComment',
-    shape({ ...circulation, comment: id }),
-    (_tx, input) => ({ type: 'reopenComment', comment: input.comment }),
-  ),
-
-  commanding(
-    'circulation.steer',
-    'circulation.confirmRound',
+    'confirmRound',
     shape({
       ...circulation,
       basis: hash,
@@ -252,53 +231,41 @@ export const circulationOperations = [
     (_tx, { circulation: _, ...input }) => ({ type: 'confirmRound', ...input }),
   ),
 
-  commanding(
-    'circulation.steer',
-    'circulation.extend',
-    shape({ ...seat, ...times }),
-    (_tx, { circulation: _, ...input }) => ({ type: 'extend', ...input }),
-  ),
+  commanding('extend', shape({ ...seat, ...times }), (_tx, { circulation: _, ...input }) => ({
+    type: 'extend',
+    ...input,
+  })),
 
-  commanding(
-    'circulation.steer',
-    'circulation.setTimes',
-    shape({ ...circulation, stage: id, ...times }),
-    (_tx, { stage, due, closes }) => ({
-      type: 'setTimes',
-      stage,
-      due: due === null ? null : { kind: 'instant', at: due },
-      closes: closes === null ? null : { kind: 'instant', at: closes },
-    }),
-  ),
+  commanding('setTimes', shape({ ...circulation, stage: id, ...times }), (_tx, { stage, due, closes }) => ({
+    type: 'setTimes',
+    stage,
+    due: due === null ? null : { kind: 'instant', at: due },
+    closes: closes === null ? null : { kind: 'instant', at: closes },
+  })),
 
-  commanding(
-    'circulation.steer',
-    'circulation.askAgain',
-    shape({ ...seat, ...times }),
-    (_tx, { circulation: _, ...input }) => ({ type: 'askAgain', ...input }),
-  ),
+  commanding('askAgain', shape({ ...seat, ...times }), (_tx, { circulation: _, ...input }) => ({
+    type: 'askAgain',
+    ...input,
+  })),
 
-  commanding('circulation.steer', 'circulation.pass', shape({ ...seat, note }), (tx, input) => ({
+  commanding('pass', shape({ ...seat, note }), (tx, input) => ({
     type: 'pass',
     seat: input.seat,
     note: putPayloadIfAny(tx, input.note),
   })),
 
-  commanding('circulation.act', 'circulation.take', shape({ ...seat, epoch }), (_tx, { circulation: _, ...input }) => ({
+  commanding('take', shape({ ...seat, epoch }), (_tx, { circulation: _, ...input }) => ({
     type: 'take',
     ...input,
   })),
 
-  commanding(
-    'circulation.act',
-    'circulation.giveBack',
-    shape({ ...seat, epoch }),
-    (_tx, { circulation: _, ...input }) => ({ type: 'giveBack', ...input }),
-  ),
+  commanding('giveBack', shape({ ...seat, epoch }), (_tx, { circulation: _, ...input }) => ({
+    type: 'giveBack',
+    ...input,
+  })),
 
   commanding(
-    'circulation.act',
-    'circulation.name',
+    'name',
     shape({ ...seat, epoch, names: id, to: assignee }),
     async (tx, { circulation: _, to, ...input }) => {
       await needPeople(tx, [to]);
@@ -306,49 +273,45 @@ export const circulationOperations = [
     },
   ),
 
-  commanding(
-    'circulation.steer',
-    'circulation.agree',
-    shape({ ...seat, epoch, agreed: flag, note }),
-    (tx, { circulation: _, ...input }) => ({ type: 'agree', ...input, note: putPayloadIfAny(tx, input.note) }),
-  ),
+  commanding('agree', shape({ ...seat, epoch, agreed: flag, note }), (tx, { circulation: _, ...input }) => ({
+    type: 'agree',
+    ...input,
+    note: putPayloadIfAny(tx, input.note),
+  })),
 
-  commanding('circulation.steer', 'circulation.endGathering', shape({ ...circulation, stage: id }), (_tx, input) => ({
+  commanding('endGathering', shape({ ...circulation, stage: id }), (_tx, input) => ({
     type: 'endGathering',
     stage: input.stage,
   })),
 
-  commanding('circulation.steer', 'circulation.pause', shape({ ...circulation, note }), (tx, input) => ({
+  commanding('pause', shape({ ...circulation, note }), (tx, input) => ({
     type: 'pause',
     note: putPayloadIfAny(tx, input.note),
   })),
 
   commanding(
-    'circulation.steer',
-    'circulation.setEnough',
+    'setEnough',
     shape({ ...circulation, stage: id, k: wholeNumber(1, routeLimits.seats) }),
     (_tx, { stage, k }) => ({ type: 'setEnough', stage, k }),
   ),
 
   commanding(
-    'circulation.act',
-    'circulation.askQuestion',
+    'askQuestion',
     shape({ ...seat, epoch, question: id, text: reason }),
     (tx, { circulation: _, text, ...input }) => ({ type: 'askQuestion', ...input, note: putPayload(tx, text) }),
   ),
 
-  commanding(
-    'circulation.value',
-    'circulation.answerQuestion',
-    shape({ ...circulation, question: id, text: reason }),
-    (tx, { question, text }) => ({ type: 'answerQuestion', question, note: putPayload(tx, text) }),
-  ),
+  commanding('answerQuestion', shape({ ...circulation, question: id, text: reason }), (tx, { question, text }) => ({
+    type: 'answerQuestion',
+    question,
+    note: putPayload(tx, text),
+  })),
 
   memberOperation({
     name: 'circulation.correctAddress',
     kind: 'command',
     input: shape({ ...seat, email }),
-    claim: onCirculation('circulation.steer'),
+    claim: onAct('correctAddress'),
     changes: ['circulation', 'people'],
     run: async (tx, input, actor) => {
       await act(tx, input.circulation, await correctingAddress(tx, input), actor.person);
@@ -356,30 +319,23 @@ export const circulationOperations = [
     },
   }),
 
-  commanding('circulation.steer', 'circulation.goOn', shape(circulation), () => ({ type: 'goOn' })),
+  commanding('goOn', shape(circulation), () => ({ type: 'goOn' })),
 
-  commanding(
-    'circulation.steer',
-    'circulation.handControl',
-    shape({ ...circulation, to: id, note }),
-    async (tx, input) => {
-      await needPeople(tx, [{ kind: 'person', person: input.to }]);
-      return { type: 'handControl', to: input.to, note: putPayloadIfAny(tx, input.note) };
-    },
-  ),
+  commanding('handControl', shape({ ...circulation, to: id, note }), async (tx, input) => {
+    await needPeople(tx, [{ kind: 'person', person: input.to }]);
+    return { type: 'handControl', to: input.to, note: putPayloadIfAny(tx, input.note) };
+  }),
 
-  commanding(
-    'circulation.steer',
-    'circulation.extendWhole',
-    shape({ ...circulation, ...times }),
-    (_tx, { circulation: _, ...input }) => ({ type: 'extendWhole', ...input }),
-  ),
+  commanding('extendWhole', shape({ ...circulation, ...times }), (_tx, { circulation: _, ...input }) => ({
+    type: 'extendWhole',
+    ...input,
+  })),
 
   memberOperation({
     name: 'circulation.giveFacts',
     kind: 'command',
     input: shape({ ...circulation, facts: factValues }),
-    claim: onCirculation('circulation.value'),
+    claim: onAct('giveFacts'),
     changes: ['circulation'],
     run: async (tx, { circulation: of, facts }, actor) => {
       await giveFacts(tx, of, facts, actor.person);
@@ -387,7 +343,7 @@ export const circulationOperations = [
     },
   }),
 
-  commanding('circulation.steer', 'circulation.remind', shape(seat), (_tx, input) => ({
+  commanding('remind', shape(seat), (_tx, input) => ({
     type: 'remind',
     seat: input.seat,
   })),
@@ -416,53 +372,36 @@ export const circulationOperations = [
     name: 'circulation.remindLate',
     kind: 'command',
     input: shape(circulation),
-    claim: onCirculation('circulation.steer'),
+    claim: onAct('remind'),
     changes: ['circulation'],
     run: (tx, input, actor) => remindLate(tx, input.circulation, actor.person),
   }),
 
-  commanding(
-    'circulation.act',
-    'circulation.delegate',
-    shape({ ...seat, epoch, to: id, note }),
-    async (tx, { circulation: _, ...input }) => {
-      await needPeople(tx, [{ person: input.to, kind: 'person' }]);
-      return { type: 'delegate', ...input, note: putPayloadIfAny(tx, input.note) };
-    },
-  ),
+  commanding('delegate', shape({ ...seat, epoch, to: id, note }), async (tx, { circulation: _, ...input }) => {
+    await needPeople(tx, [{ person: input.to, kind: 'person' }]);
+    return { type: 'delegate', ...input, note: putPayloadIfAny(tx, input.note) };
+  }),
 
-  commanding(
-    'circulation.steer',
-    'circulation.reassign',
-    shape({ ...seat, to: assignee, ...times, note }),
-    async (tx, { circulation: _, ...input }) => {
-      await needPeople(tx, [input.to]);
-      return { type: 'reassign', ...input, note: putPayloadIfAny(tx, input.note) };
-    },
-  ),
+  commanding('reassign', shape({ ...seat, to: assignee, ...times, note }), async (tx, { circulation: _, ...input }) => {
+    await needPeople(tx, [input.to]);
+    return { type: 'reassign', ...input, note: putPayloadIfAny(tx, input.note) };
+  }),
 
-  commanding(
-    'circulation.steer',
-    'circulation.addSecondHolder',
-    shape({ ...seat, person: id }),
-    async (tx, { circulation: _, ...input }) => {
-      await needPeople(tx, [{ person: input.person, kind: 'person' }]);
-      return { type: 'addSecondHolder', ...input };
-    },
-  ),
+  commanding('addSecondHolder', shape({ ...seat, person: id }), async (tx, { circulation: _, ...input }) => {
+    await needPeople(tx, [{ person: input.person, kind: 'person' }]);
+    return { type: 'addSecondHolder', ...input };
+  }),
 
-  commanding(
-    'circulation.steer',
-    'circulation.dropSecondHolder',
-    shape({ ...seat, person: id }),
-    (_tx, { circulation: _, ...input }) => ({ type: 'dropSecondHolder', ...input }),
-  ),
+  commanding('dropSecondHolder', shape({ ...seat, person: id }), (_tx, { circulation: _, ...input }) => ({
+    type: 'dropSecondHolder',
+    ...input,
+  })),
 
   memberOperation({
     name: 'circulation.copyLink',
     kind: 'command',
     input: shape(seat),
-    claim: onCirculation('circulation.steer'),
+    claim: onAct('copyLink'),
     changes: ['circulation'],
     run: async (tx, input, actor) => {
       await act(tx, input.circulation, { type: 'copyLink', seat: input.seat }, actor.person);
@@ -482,7 +421,7 @@ export const circulationOperations = [
     name: 'circulation.withdraw',
     kind: 'command',
     input: shape({ ...circulation, reason }),
-    claim: onCirculation('circulation.steer'),
+    claim: onAct('withdraw'),
     changes: ['circulation', 'record'],
     run: async (tx, input, actor) => {
       await withdraw(tx, input.circulation, input.reason, actor.person);
@@ -494,7 +433,7 @@ export const circulationOperations = [
     name: 'circulation.release',
     kind: 'command',
     input: shape(circulation),
-    claim: onCirculation('circulation.steer'),
+    claim: onAct('complete'),
     changes: ['circulation', 'record'],
     prepare: (organization, input, actor) => prepareRelease(organization, input.circulation, actor.person),
     run: async (tx, input, actor, _caller, prepared) => {

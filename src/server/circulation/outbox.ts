@@ -1,8 +1,9 @@
-import type { Context } from '@/core/circulation/commands';
-import { type Message, messagesOf } from '@/core/circulation/messages';
-import type { Circulation } from '@/core/circulation/state';
-import { finalsWanted, freezeWanted, releaseWanted } from '@/core/circulation/tasks';
-import { usualPreferences, type Way, waysOf } from '@/core/circulation/telling';
+import type { Context } from '@/core/circulation/run/context';
+import type { Circulation } from '@/core/circulation/run/state';
+import { type Message, messagesOf } from '@/core/circulation/telling/messages';
+import { usualPreferences, type Way } from '@/core/circulation/telling/preferences';
+import { finalsWanted, freezeWanted, releaseWanted } from '@/core/circulation/telling/tasks';
+import { waysOf } from '@/core/circulation/telling/telling';
 import type { Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
 import { gatheredNames } from '../mail/words';

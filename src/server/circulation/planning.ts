@@ -1,5 +1,5 @@
-import { nothingPlanned, type Planning, prepared } from '@/core/circulation/planning';
-import type { Circulation } from '@/core/circulation/state';
+import { nothingPlanned, type Planning, prepared } from '@/core/circulation/plan/planning';
+import type { Circulation } from '@/core/circulation/run/state';
 import { LostRace, sendWrite, type Tx } from '../db/connect';
 import { factTypesOf } from './context';
 import { circulationState, readCirculation } from './load';

@@ -1,7 +1,7 @@
-import type { Command } from '@/core/circulation/commands';
-import { decide } from '@/core/circulation/decide';
-import type { Whole } from '@/core/circulation/events';
-import { nothingPlanned, type Planning, planSign, prepared } from '@/core/circulation/planning';
+import type { Command } from '@/core/circulation/acts/commands';
+import { decide } from '@/core/circulation/acts/decide';
+import { nothingPlanned, type Planning, planSign, prepared } from '@/core/circulation/plan/planning';
+import type { Whole } from '@/core/circulation/run/shapes';
 import { type Field, lintFields } from '@/core/page/fields';
 import { type FactValue, factFault } from '@/core/route/facts';
 import { type Assignee, copiesOf, type Series, seatsOf } from '@/core/route/route';

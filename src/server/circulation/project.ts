@@ -1,6 +1,6 @@
 import { involvedIn } from '@/core/access/may';
-import { type Circulation, clocksRun, decisionOf, dueOf, newest, stopsOf } from '@/core/circulation/state';
-import { tasksOf, timersOf, waitsFor } from '@/core/circulation/tasks';
+import { type Circulation, clocksRun, decisionOf, dueOf, newest, stopsOf } from '@/core/circulation/run/state';
+import { tasksOf, timersOf, waitsFor } from '@/core/circulation/telling/tasks';
 import { compactLine } from '@/core/line/compact';
 import { lineOf } from '@/core/line/line';
 import { sendWrite, type Tx } from '../db/connect';

@@ -1,5 +1,5 @@
-import { system } from '@/core/circulation/events';
-import { releaseWanted } from '@/core/circulation/tasks';
+import { system } from '@/core/circulation/run/events';
+import { releaseWanted } from '@/core/circulation/telling/tasks';
 import { inOrganization } from '../db/connect';
 import type { JobData } from '../jobs/queue';
 import { prepareRelease } from '../signing/evidence';

@@ -1,5 +1,5 @@
-import { allowed, offers } from '@/core/circulation/offers';
-import { dueOf } from '@/core/circulation/state';
+import { allowed, offers } from '@/core/circulation/acts/offers';
+import { dueOf } from '@/core/circulation/run/state';
 import type { Tx } from '../db/connect';
 import { refuse } from '../refused';
 import { act } from './act';

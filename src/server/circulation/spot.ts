@@ -1,4 +1,4 @@
-import type { Spot } from '@/core/circulation/events';
+import type { Spot } from '@/core/circulation/run/shapes';
 import type { Tx } from '../db/connect';
 import { noteIn, type Payloads, putPayloadIfAny } from '../events/payloads';
 import type { SpotGiven } from '../operations/pieces';

@@ -1,4 +1,4 @@
-import type { Whole } from '@/core/circulation/events';
+import type { Whole } from '@/core/circulation/run/shapes';
 import { comingRevision, type RecordState } from '@/core/record/record';
 import type { FactValue } from '@/core/route/facts';
 import { emptyRoute, type Series } from '@/core/route/route';

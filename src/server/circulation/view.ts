@@ -1,13 +1,12 @@
 import { type Actor, may } from '@/core/access/may';
-import type { CirculationEvent } from '@/core/circulation/events';
-import { fold } from '@/core/circulation/evolve';
-import { fileUse } from '@/core/circulation/fileUse';
-import { history, lineForAll } from '@/core/circulation/history';
-import { holders, isDeserted, mayAct } from '@/core/circulation/holders';
-import { allowed, offers } from '@/core/circulation/offers';
-import { nothingPlanned, prepared } from '@/core/circulation/planning';
-import { keepable } from '@/core/circulation/round';
-import { peopleIn } from '@/core/circulation/sentences';
+import { allowed, offers } from '@/core/circulation/acts/offers';
+import { nothingPlanned, prepared } from '@/core/circulation/plan/planning';
+import { keepable } from '@/core/circulation/rounds/round';
+import type { CirculationEvent } from '@/core/circulation/run/events';
+import { fold } from '@/core/circulation/run/evolve';
+import { fileUse } from '@/core/circulation/run/fileUse';
+import { holders, isDeserted, mayAct } from '@/core/circulation/run/holders';
+import type { SeatRun, StageRun } from '@/core/circulation/run/shapes';
 import {
   baseHolder,
   type Circulation,
@@ -20,8 +19,6 @@ import {
   newest,
   plannedCopies,
   plannedStages,
-  type SeatRun,
-  type StageRun,
   scopeIn,
   scopeOf,
   seatPlan,
@@ -32,8 +29,10 @@ import {
   stagePlanOf,
   stopsOf,
   waitOf,
-} from '@/core/circulation/state';
-import { fieldsWanted, freezeWanted, tasksOf } from '@/core/circulation/tasks';
+} from '@/core/circulation/run/state';
+import { history, lineForAll } from '@/core/circulation/telling/history';
+import { peopleIn } from '@/core/circulation/telling/sentences';
+import { fieldsWanted, freezeWanted, tasksOf } from '@/core/circulation/telling/tasks';
 import { lineOf } from '@/core/line/line';
 import { spanOf } from '@/core/people/cover';
 import { changeInWork, comingRevision } from '@/core/record/record';

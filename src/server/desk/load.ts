@@ -1,5 +1,5 @@
-import type { Instant } from '@/core/route/route';
 import { type Verb, verbs } from '@/core/route/verbs';
+import type { Instant } from '@/core/time/instant';
 import { visibleTo } from '../circulation/visible';
 import type { Tx } from '../db/connect';
 import type { Member } from '../operations/operation';

@@ -1,9 +1,10 @@
-import type { Command, Context } from '@/core/circulation/commands';
-import { allowed, offers } from '@/core/circulation/offers';
-import { baseHolder, type Circulation, clocksRun } from '@/core/circulation/state';
-import { clockOf } from '@/core/circulation/times';
-import type { Instant } from '@/core/route/route';
+import type { Command } from '@/core/circulation/acts/commands';
+import { allowed, offers } from '@/core/circulation/acts/offers';
+import type { Context } from '@/core/circulation/run/context';
+import { baseHolder, type Circulation, clocksRun } from '@/core/circulation/run/state';
+import { clockOf } from '@/core/circulation/run/times';
 import { after } from '@/core/time/due';
+import type { Instant } from '@/core/time/instant';
 import { needPeople } from '../admin/people';
 import { act } from '../circulation/act';
 import { steeredBy } from '../circulation/claims';

@@ -1,4 +1,4 @@
-import type { Doing } from '@/core/circulation/tasks';
+import type { Doing } from '@/core/circulation/telling/tasks';
 import { firstSteps } from '../admin/firstSteps';
 import type { Tx } from '../db/connect';
 import { cursorOf, keysIn, patternsOf, tomorrow } from '../lists';

@@ -1,5 +1,5 @@
-import type { VersionFile } from '@/core/circulation/events';
-import { newest } from '@/core/circulation/state';
+import type { VersionFile } from '@/core/circulation/run/shapes';
+import { newest } from '@/core/circulation/run/state';
 import { type DraftVersion, hasItsPages, type VersionSource } from '@/core/record/record';
 import { readStory, type Story, storyText } from '@/core/text/story';
 import { act } from '../circulation/act';

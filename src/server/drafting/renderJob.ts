@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
-import type { VersionFile } from '@/core/circulation/events';
+import type { VersionFile } from '@/core/circulation/run/shapes';
 import {
   type Change,
   type DraftVersion,

@@ -1,5 +1,5 @@
-import { offers } from '@/core/circulation/offers';
-import { newest } from '@/core/circulation/state';
+import { offers } from '@/core/circulation/acts/offers';
+import { newest } from '@/core/circulation/run/state';
 import { type DraftVersion, hasItsPages } from '@/core/record/record';
 import { contextOf } from '../circulation/context';
 import { circulationState, recordState } from '../circulation/load';

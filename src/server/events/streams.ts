@@ -1,4 +1,8 @@
-import { type CirculationEvent, type CirculationEventType, circulationEventVersions } from '@/core/circulation/events';
+import {
+  type CirculationEvent,
+  type CirculationEventType,
+  circulationEventVersions,
+} from '@/core/circulation/run/events';
 import { type AdministrationEvent, administrationEventVersions } from '@/core/people/events';
 import { type RecordEvent, type RecordEventType, recordEventVersions } from '@/core/record/record';
 import type { Json } from '@/core/trail/canonical';

@@ -1,6 +1,6 @@
 import { type Actor, may } from '@/core/access/may';
-import { fileUse } from '@/core/circulation/fileUse';
-import { baseHolder, type Circulation, decisionOf, filesOf, newest, stagePlanOf } from '@/core/circulation/state';
+import { fileUse } from '@/core/circulation/run/fileUse';
+import { baseHolder, type Circulation, decisionOf, filesOf, newest, stagePlanOf } from '@/core/circulation/run/state';
 import type { RecordState, Revision, RevisionFile } from '@/core/record/record';
 import { isPositive, verbFacts } from '@/core/route/verbs';
 import { dayIn } from '@/core/time/zone';

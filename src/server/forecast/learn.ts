@@ -1,4 +1,4 @@
-import type { CirculationEvent } from '@/core/circulation/events';
+import type { CirculationEvent } from '@/core/circulation/run/events';
 import { learn } from '@/core/forecast/fit';
 import { type Forecast, type Tracking, tracked, untracked } from '@/core/forecast/forecast';
 import type { Model } from '@/core/forecast/model';

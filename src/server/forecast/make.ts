@@ -1,7 +1,7 @@
-import type { CirculationEvent } from '@/core/circulation/events';
-import { system } from '@/core/circulation/events';
-import { fold } from '@/core/circulation/evolve';
-import type { Circulation } from '@/core/circulation/state';
+import type { CirculationEvent } from '@/core/circulation/run/events';
+import { system } from '@/core/circulation/run/events';
+import { fold } from '@/core/circulation/run/evolve';
+import type { Circulation } from '@/core/circulation/run/state';
 import { type Basis, type Shift, shiftsOf } from '@/core/forecast/causes';
 import { courseOf } from '@/core/forecast/compile';
 import { type Forecast, forecastOf, type Tracking } from '@/core/forecast/forecast';

@@ -1,4 +1,4 @@
-import type { Circulation } from '@/core/circulation/state';
+import type { Circulation } from '@/core/circulation/run/state';
 import { inHalfDays } from '@/core/forecast/causes';
 import type { Forecast } from '@/core/forecast/forecast';
 import { tick, workday } from '@/core/forecast/ticks';

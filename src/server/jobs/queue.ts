@@ -1,6 +1,6 @@
-import type { MessageKind } from '@/core/circulation/messages';
-import type { FreezeWanted } from '@/core/circulation/tasks';
-import type { Way } from '@/core/circulation/telling';
+import type { MessageKind } from '@/core/circulation/telling/messages';
+import type { Way } from '@/core/circulation/telling/preferences';
+import type { FreezeWanted } from '@/core/circulation/telling/tasks';
 import type { Outcome } from '@/core/route/verbs';
 import { sendWrite, type Tx } from '../db/connect';
 import { newId } from '../random';

@@ -1,5 +1,5 @@
 import { setTimeout as sleep } from 'node:timers/promises';
-import { system } from '@/core/circulation/events';
+import { system } from '@/core/circulation/run/events';
 import { organizations } from '../admin/setup';
 import { act } from '../circulation/act';
 import { readCirculations } from '../circulation/load';

@@ -1,16 +1,16 @@
 import nodemailer from 'nodemailer';
 import { may } from '@/core/access/may';
-import { actingAs } from '@/core/circulation/holders';
+import { actingAs } from '@/core/circulation/run/holders';
+import type { SeatRun } from '@/core/circulation/run/shapes';
 import {
   baseHolder,
   type Circulation,
   clocksRun,
   dueOf,
-  type SeatRun,
   stagePlan,
   stagePlanOf,
   waitOf,
-} from '@/core/circulation/state';
+} from '@/core/circulation/run/state';
 import { momentIn } from '@/core/time/zone';
 import { type Person, personNamed } from '../admin/people';
 import { profileOf } from '../admin/profile';

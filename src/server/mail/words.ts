@@ -1,4 +1,4 @@
-import { responseOf } from '@/core/circulation/sentences';
+import { responseOf } from '@/core/circulation/telling/sentences';
 import type { Outcome, Verb } from '@/core/route/verbs';
 import { unreachable } from '@/core/unreachable';
 import type { MailTemplate } from '../jobs/queue';

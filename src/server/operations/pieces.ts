@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import type { Spot } from '@/core/circulation/events';
+import type { Spot } from '@/core/circulation/run/shapes';
 import { type Field, type FieldValue, fieldKinds, fieldLimits } from '@/core/page/fields';
 import type { Cover } from '@/core/people/cover';
 import { verbs } from '@/core/route/verbs';

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import type { StageTimes, Whole } from '@/core/circulation/events';
+import type { StageTimes, Whole } from '@/core/circulation/run/shapes';
 import { conditionLimits, recordFacts, stageOutcomes } from '@/core/route/condition';
 import { type FactType, type FactValue, factKinds } from '@/core/route/facts';
 import { type Assignee, availabilities, routeLimits, type Series, type Time, units } from '@/core/route/route';

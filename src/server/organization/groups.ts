@@ -1,4 +1,4 @@
-import { groupTasks } from '@/core/circulation/tasks';
+import { groupTasks } from '@/core/circulation/telling/tasks';
 import { needPeople, peopleNamed } from '../admin/people';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { refuse } from '../refused';

@@ -1,5 +1,5 @@
-import type { Context } from '@/core/circulation/commands';
-import type { Circulation } from '@/core/circulation/state';
+import type { Context } from '@/core/circulation/run/context';
+import type { Circulation } from '@/core/circulation/run/state';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { refuse } from '../refused';
 import { recordChange } from './changes';

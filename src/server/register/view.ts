@@ -1,5 +1,5 @@
 import { type Actor, may } from '@/core/access/may';
-import { type Phase, standing } from '@/core/circulation/state';
+import { type Phase, standing } from '@/core/circulation/run/state';
 import { changeInWork, currentRevision } from '@/core/record/record';
 import type { Outcome } from '@/core/route/verbs';
 import { pastOf } from '../admin/describePerson';

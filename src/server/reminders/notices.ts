@@ -1,5 +1,5 @@
-import { system } from '@/core/circulation/events';
-import type { Task } from '@/core/circulation/tasks';
+import { system } from '@/core/circulation/run/events';
+import type { Task } from '@/core/circulation/telling/tasks';
 import type { Verb } from '@/core/route/verbs';
 import { type Notice, nextNotice } from '@/core/time/reminders';
 import { act } from '../circulation/act';

@@ -1,9 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
-import { decide } from '@/core/circulation/decide';
-import type { CirculationEvent } from '@/core/circulation/events';
-import { history, lineForAll } from '@/core/circulation/history';
-import { peopleIn, responseOf, sentence, valueInWords } from '@/core/circulation/sentences';
+import { decide } from '@/core/circulation/acts/decide';
+import type { CirculationEvent } from '@/core/circulation/run/events';
 import {
   baseHolder,
   type Circulation,
@@ -11,7 +9,9 @@ import {
   newest,
   stagePlanOf,
   standing,
-} from '@/core/circulation/state';
+} from '@/core/circulation/run/state';
+import { history, lineForAll } from '@/core/circulation/telling/history';
+import { peopleIn, responseOf, sentence, valueInWords } from '@/core/circulation/telling/sentences';
 import { type SharedAccess, sharedAccessAt } from '@/core/people/access';
 import type { AdministrationEvent } from '@/core/people/events';
 import { type Past, pastAt } from '@/core/people/past';

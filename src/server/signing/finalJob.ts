@@ -1,8 +1,8 @@
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
-import { system } from '@/core/circulation/events';
-import { type DecisionRecord, documentsOf, newest, standing } from '@/core/circulation/state';
-import { finalsWanted } from '@/core/circulation/tasks';
+import { system } from '@/core/circulation/run/events';
+import { type DecisionRecord, documentsOf, newest, standing } from '@/core/circulation/run/state';
+import { finalsWanted } from '@/core/circulation/telling/tasks';
 import type { Field, FieldValue } from '@/core/page/fields';
 import { hashOf } from '@/core/trail/sha256';
 import { type Person, peopleNamed } from '../admin/people';

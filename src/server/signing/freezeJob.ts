@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
-import { system } from '@/core/circulation/events';
-import { freezeWanted } from '@/core/circulation/tasks';
+import { system } from '@/core/circulation/run/events';
+import { freezeWanted } from '@/core/circulation/telling/tasks';
 import type { Inspection } from '../children/inspectPdf';
 import { inChild } from '../children/run';
 import type { FreezeTask } from '../children/signedFile';

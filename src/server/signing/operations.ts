@@ -1,10 +1,10 @@
-import { holders } from '@/core/circulation/holders';
+import { holders } from '@/core/circulation/run/holders';
 import { fieldLimits } from '@/core/page/fields';
 import { type HanLanguage, hanLanguageIn } from '@/core/text/hanLanguage';
 import { outsideByAddress, personNamed } from '../admin/people';
 import { countTry } from '../auth/sessions';
 import { act } from '../circulation/act';
-import { claimOn, onCirculation } from '../circulation/claims';
+import { claimOn, onAct, onCirculation } from '../circulation/claims';
 import { contextOf } from '../circulation/context';
 import { circulationState } from '../circulation/load';
 import { standingOf } from '../circulation/now';
@@ -63,7 +63,7 @@ export const signingOperations = [
     name: 'seat.decideMine',
     kind: 'command',
     input: shape({ circulation: id, ...signing }),
-    claim: onCirculation('circulation.act'),
+    claim: onAct('decide'),
     limit: 1024 * 1024,
     changes: ['circulation'],
     run: async (tx, { circulation, ...input }, actor, caller) => {

@@ -1,4 +1,4 @@
-import { type Circulation, type Comment, presentFields } from '@/core/circulation/state';
+import { type Circulation, type Comment, presentFields } from '@/core/circulation/run/state';
 import { type FieldValue, valueFaults } from '@/core/page/fields';
 import { isPositive, type Outcome } from '@/core/route/verbs';
 import { wallClock } from '@/core/time/zone';

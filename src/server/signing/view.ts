@@ -1,6 +1,6 @@
-import { fileUse } from '@/core/circulation/fileUse';
-import { nameable } from '@/core/circulation/holderCommands';
-import { allowed, offers } from '@/core/circulation/offers';
+import { allowed, offers } from '@/core/circulation/acts/offers';
+import { fileUse } from '@/core/circulation/run/fileUse';
+import { nameable } from '@/core/circulation/run/naming';
 import {
   baseHolder,
   closesOf,
@@ -13,7 +13,7 @@ import {
   scopeOf,
   seatsOfStage,
   stagePlanOf,
-} from '@/core/circulation/state';
+} from '@/core/circulation/run/state';
 import { inReadingOrder } from '@/core/page/fields';
 import { isPositive, verbFacts } from '@/core/route/verbs';
 import { peopleNamed } from '../admin/people';

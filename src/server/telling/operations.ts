@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { happenings, levels, type Preferences, ways } from '@/core/circulation/telling';
+import { happenings, levels, type Preferences, ways } from '@/core/circulation/telling/preferences';
 import { onCirculation } from '../circulation/claims';
 import { flag, oneOf, piece, shape } from '../operations/input';
 import { inGeneral, memberOperation } from '../operations/operation';

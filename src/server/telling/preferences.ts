@@ -1,5 +1,5 @@
-import type { Level, Preferences } from '@/core/circulation/telling';
-import { usualPreferences } from '@/core/circulation/telling';
+import type { Level, Preferences } from '@/core/circulation/telling/preferences';
+import { usualPreferences } from '@/core/circulation/telling/preferences';
 import { notify, sendWrite, type Tx } from '../db/connect';
 
 /** What somebody chose to be told of, and how; the usual where they chose nothing. */

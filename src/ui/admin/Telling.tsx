@@ -2,7 +2,14 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
-import { always, type Happening, happenings, type Preferences, type Way, ways } from '@/core/circulation/telling';
+import {
+  always,
+  type Happening,
+  happenings,
+  type Preferences,
+  type Way,
+  ways,
+} from '@/core/circulation/telling/preferences';
 import { say } from '../data/said';
 import { useAsk, useTell } from '../data/use';
 import { Fault, Tick } from '../parts/form';

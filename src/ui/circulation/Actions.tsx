@@ -3,7 +3,7 @@
 import { Box, chakra } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import type { ComponentProps } from 'react';
-import type { Doing } from '@/core/circulation/tasks';
+import type { Doing } from '@/core/circulation/telling/tasks';
 import { verbFacts } from '@/core/route/verbs';
 import { isLate } from '@/core/time/press';
 import type { CirculationView } from '@/server/circulation/view';

@@ -1,7 +1,7 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import type { Preview } from '@/core/circulation/preview';
+import type { Preview } from '@/core/circulation/plan/preview';
 import { useOrganization } from '../data/organization';
 import { usePeople } from '../data/people';
 import { useTimes } from '../data/use';

@@ -2,7 +2,7 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
-import { stageOutcomeWords } from '@/core/circulation/sentences';
+import { stageOutcomeWords } from '@/core/circulation/telling/sentences';
 import {
   type Compared,
   type Comparison,

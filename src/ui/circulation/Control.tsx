@@ -4,7 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
-import { sentence } from '@/core/circulation/sentences';
+import { sentence } from '@/core/circulation/telling/sentences';
 import type { CirculationView } from '@/server/circulation/view';
 import { useNamesThen, usePeople } from '../data/people';
 import { useTimes } from '../data/use';

@@ -1,7 +1,7 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { type Level, levels } from '@/core/circulation/telling';
+import { type Level, levels } from '@/core/circulation/telling/preferences';
 import { say } from '../data/said';
 import { useAsk, useTell } from '../data/use';
 import { Choose, Fault } from '../parts/form';

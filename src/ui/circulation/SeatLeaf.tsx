@@ -3,7 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import type { Act } from '@/core/circulation/commands';
+import type { Act } from '@/core/circulation/acts/commands';
 import { verbFacts } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
 import { ask, type Refusal } from '../data/client';

@@ -2,7 +2,7 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
-import { stageNouns } from '@/core/circulation/nouns';
+import { stageNouns } from '@/core/circulation/telling/nouns';
 import { afterWorkingDays } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
 import { useTimes } from '../data/use';

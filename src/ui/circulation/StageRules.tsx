@@ -8,10 +8,10 @@ import {
   type Availability,
   availabilities,
   independentStages,
-  type Rule,
   type Stage,
   stagesOf,
 } from '@/core/route/route';
+import type { Rule } from '@/core/route/tally';
 import { type Verb, verbFacts, verbs } from '@/core/route/verbs';
 import { verbWords } from '../line/words';
 import { WordButton } from '../parts/buttons';

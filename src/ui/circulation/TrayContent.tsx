@@ -3,7 +3,7 @@
 import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
 import Link from 'next/link';
 import { Fragment } from 'react';
-import { sentence } from '@/core/circulation/sentences';
+import { sentence } from '@/core/circulation/telling/sentences';
 import type { CirculationView } from '@/server/circulation/view';
 import { useNamesThen, usePeople } from '../data/people';
 import { useTimes } from '../data/use';

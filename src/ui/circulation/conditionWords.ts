@@ -1,4 +1,4 @@
-import { recordNouns, stageOutcomeWords, valueInWords } from '@/core/circulation/sentences';
+import { recordNouns, stageOutcomeWords, valueInWords } from '@/core/circulation/telling/sentences';
 import { type Condition, conditionInWords } from '@/core/route/condition';
 import type { FactType, FactValue } from '@/core/route/facts';
 import { type Series, stagesOf } from '@/core/route/route';

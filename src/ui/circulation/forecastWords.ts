@@ -1,4 +1,4 @@
-import type { CirculationEventType } from '@/core/circulation/events';
+import type { CirculationEventType } from '@/core/circulation/run/events';
 import type { Unreliable } from '@/core/forecast/forecast';
 
 /** A number of working days in halves, in words. */

@@ -1,5 +1,5 @@
-import type { Act } from '@/core/circulation/commands';
-import type { Needs } from '@/core/circulation/offers';
+import type { Needs } from '@/core/circulation/acts/act';
+import type { Act } from '@/core/circulation/acts/commands';
 
 /** What a member may do with a circulation, as its view says it. */
 export interface Offered {

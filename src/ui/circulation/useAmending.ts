@@ -1,7 +1,8 @@
 import { useEffect, useMemo, useState } from 'react';
 import { routeDifferences } from '@/core/route/changes';
 import { editedBy } from '@/core/route/edit';
-import { atInstant, type Instant, instantOf } from '@/core/route/route';
+import { atInstant, instantOf } from '@/core/route/route';
+import type { Instant } from '@/core/time/instant';
 import type { AmendedFile } from '@/server/circulation/amend';
 import type { CirculationView } from '@/server/circulation/view';
 import type { InputOf } from '../data/client';

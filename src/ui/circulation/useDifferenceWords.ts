@@ -1,4 +1,4 @@
-import { differenceWords } from '@/core/circulation/differenceWords';
+import { differenceWords } from '@/core/circulation/telling/differenceWords';
 import { useAssignments, useOrganization } from '../data/organization';
 import { usePeople } from '../data/people';
 import { useTimes } from '../data/use';

@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
-import type { PersonFacts } from '@/core/circulation/commands';
+import type { PersonFacts } from '@/core/circulation/run/context';
 import type { Variant } from '@/core/forecast/variants';
 import { instantOf, personOf, stagesOf } from '@/core/route/route';
 import type { Foresight, ForesightAnswer } from '@/workers/foresee';

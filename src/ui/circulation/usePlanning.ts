@@ -1,5 +1,5 @@
 import { useMemo, useState } from 'react';
-import type { Whole } from '@/core/circulation/events';
+import type { Whole } from '@/core/circulation/run/shapes';
 import { type LineModel, lineOf, overlaid } from '@/core/line/line';
 import { type Condition, holds } from '@/core/route/condition';
 import {

@@ -2,8 +2,8 @@
 
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import type { Whole } from '@/core/circulation/events';
-import { planSign } from '@/core/circulation/planning';
+import { planSign } from '@/core/circulation/plan/planning';
+import type { Whole } from '@/core/circulation/run/shapes';
 import type { RouteEdit } from '@/core/route/edit';
 import type { FactValue } from '@/core/route/facts';
 import type { Series } from '@/core/route/route';

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import type { Whole } from '@/core/circulation/events';
+import type { Whole } from '@/core/circulation/run/shapes';
 import type { Facts } from '@/core/route/facts';
 import type { PreflightSubject } from '@/core/route/preflight';
 import type { Series } from '@/core/route/route';

@@ -1,5 +1,5 @@
-import type { HeldFor, RoundReason, SeatStatus } from '@/core/circulation/events';
-import type { Phase } from '@/core/circulation/state';
+import type { HeldFor, RoundReason, SeatStatus } from '@/core/circulation/run/shapes';
+import type { Phase } from '@/core/circulation/run/state';
 import type { Comparison, RecordFact } from '@/core/route/condition';
 import type { FindingCode } from '@/core/route/preflight';
 import type { Allows, Availability, Stage, Unit } from '@/core/route/route';

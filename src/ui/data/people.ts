@@ -2,7 +2,7 @@
 
 import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import { useMemo, useSyncExternalStore } from 'react';
-import { groupTasks } from '@/core/circulation/tasks';
+import { groupTasks } from '@/core/circulation/telling/tasks';
 import { type Past, pastAt } from '@/core/people/past';
 import type { Person } from '@/server/admin/people';
 import { ask } from './client';

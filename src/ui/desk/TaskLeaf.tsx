@@ -2,7 +2,7 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
-import type { Doing } from '@/core/circulation/tasks';
+import type { Doing } from '@/core/circulation/telling/tasks';
 import { type Verb, verbFacts } from '@/core/route/verbs';
 import { usePeople } from '../data/people';
 import { useAsk, useMe, useTimes } from '../data/use';

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { doings } from '@/core/circulation/tasks';
+import { doings } from '@/core/circulation/telling/tasks';
 import { pressBounds, pressOf } from '@/core/time/press';
 import type { TaskRow } from '@/server/desk/view';
 import { useAsk, useMe, usePages, useTimes } from '../data/use';

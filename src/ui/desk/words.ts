@@ -1,4 +1,4 @@
-import type { Doing } from '@/core/circulation/tasks';
+import type { Doing } from '@/core/circulation/telling/tasks';
 
 /** Words of the Desk. */
 export const doWords: { readonly [D in Doing]: string } = {

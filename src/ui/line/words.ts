@@ -1,5 +1,5 @@
 import type { LineSeat, LineStage } from '@/core/line/line';
-import type { Rule } from '@/core/route/route';
+import type { Rule } from '@/core/route/tally';
 import type { Verb } from '@/core/route/verbs';
 
 /** Words of the line and of everything that has to do with stages and seats. */

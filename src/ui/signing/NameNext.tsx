@@ -1,7 +1,7 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import type { Needs } from '@/core/circulation/offers';
+import type { Needs } from '@/core/circulation/acts/act';
 import type { Verb } from '@/core/route/verbs';
 import type { SeatView } from '@/server/signing/view';
 import { DueButton, WordButton } from '../parts/buttons';

@@ -1,4 +1,5 @@
-import type { Instant, Rule } from '@/core/route/route';
+import type { Rule } from '@/core/route/tally';
+import type { Instant } from '@/core/time/instant';
 import { signingWords } from './words';
 
 const words = signingWords.rules;

@@ -1,0 +1,2 @@
+/** An instant in whole milliseconds since 1970, UTC. */
+export type Instant = number;
