@@ -6,7 +6,7 @@ import type { Outcome, Verb } from '../../route/verbs';
 import type { Instant } from '../../time/instant';
 import type { CirculationEvent, CirculationEventType } from '../run/events';
 import { apply, begin, type Draft } from '../run/evolve';
-import type { HeldFor, PayloadHash, ReworkCause } from '../run/shapes';
+import type { CopyHolder, HeldFor, Holder, PayloadHash, ReworkCause, RoleFilled } from '../run/shapes';
 import { baseHolder, isOfDecision, newest, plannedCopies, plannedStages, stagePlan } from '../run/state';
 
 /** What a comparison was made with; a stage by what it asks and its place in the route, as they were then. */
@@ -93,93 +93,33 @@ export function lineForAll(line: HistoryLine): HistoryLine | null {
 function lineFor(before: Draft, event: CirculationEvent, sequence: number): HistoryLine {
   const { data } = event;
   const seat = 'seat' in data && data.seat !== null ? before.seats.get(data.seat) : undefined;
-  const stage =
-    'stage' in data
-      ? data.stage
-      : 'part' in data
-        ? before.stages.has(data.part)
-          ? data.part
-          : undefined
-        : seat?.stage;
+  const part = 'part' in data && before.stages.has(data.part) ? data.part : undefined;
+  const stage = 'stage' in data ? data.stage : (part ?? seat?.stage);
   return {
+    ...none,
     sequence,
     type: event.type,
     at: event.at,
     actor: event.actor,
     onBehalfOf: event.onBehalfOf,
-    holder: (event.type === 'seat.asked' ? holderAsked(event) : null) ?? (seat && baseHolder(seat)?.person) ?? null,
-    to: toOf(event),
+    holder: (seat && baseHolder(seat)?.person) ?? null,
     verb: stage === undefined ? null : stagePlan(before, stage).verb,
-    outcome: event.type === 'seat.decided' ? event.data.outcome : null,
-    version: event.type === 'version.attached' ? event.data.version.number : (newest(before)?.number ?? null),
-    round: event.type === 'round.begun' ? event.data.round : before.round,
-    due:
-      event.type === 'stage.timed'
-        ? instantOf(event.data.due)
-        : event.type === 'circulation.amended'
-          ? (event.data.whole?.due ?? null)
-          : 'due' in data
-            ? (data.due as Instant | null)
-            : null,
-    closes:
-      event.type === 'stage.timed'
-        ? instantOf(event.data.closes)
-        : event.type === 'circulation.amended'
-          ? (event.data.whole?.closes ?? null)
-          : 'closes' in data
-            ? (data.closes as Instant | null)
-            : null,
-    held: event.type === 'stage.held' ? event.data.for : null,
-    cause: event.type === 'rework.began' ? event.data.cause : null,
-    revision:
-      event.type === 'circulation.completed'
-        ? (event.data.revisions.find(({ record }) => record === before.records[0])?.revision ?? null)
-        : null,
-    ...besides(before, event),
-    // What a decision said is told with the decision, not once more with the comment it left.
-    note:
-      event.type === 'circulation.amended'
-        ? event.data.reason
-        : 'note' in data && !('comment' in data && isOfDecision(data.comment))
-          ? data.note
-          : null,
+    version: newest(before)?.number ?? null,
+    round: before.round,
+    note: 'note' in data ? data.note : null,
+    ...besidesOf(before, event),
   };
 }
 
-function holderAsked(event: Extract<CirculationEvent, { type: 'seat.asked' }>): string | null {
-  return event.data.holders.find((holder) => holder.via !== 'second')?.person ?? null;
-}
-
-function toOf(event: CirculationEvent): string | null {
-  switch (event.type) {
-    case 'control.handed':
-    case 'seat.readdressed':
-    case 'seat.delegated':
-    case 'seat.named':
-    case 'delegation.asked':
-    case 'delegation.refused':
-      return event.data.to;
-    case 'seat.freed':
-    case 'seat.lateTold':
-      return event.data.person;
-    case 'seat.reassigned':
-      return event.data.to.person;
-    case 'secondHolder.added':
-    case 'secondHolder.dropped':
-      return event.data.person;
-    default:
-      return null;
-  }
-}
-
-/** Each role once, however often the route asks whoever fills it; none that only gets a hidden copy. */
-function rolesOf(before: Draft, { data }: Extract<CirculationEvent, { type: 'circulation.sent' }>) {
-  const hidden = new Set(plannedCopies(before).flatMap((board) => (board.hidden ? board.to.map(({ id }) => id) : [])));
-  const told = data.roles.filter(({ of }) => !hidden.has(of));
-  return [...new Map(told.map(({ role, name, person }) => [role, { name, person }])).values()];
-}
-
+/** What a line has where its event does not tell it. */
 const none = {
+  to: null,
+  outcome: null,
+  due: null,
+  closes: null,
+  held: null,
+  cause: null,
+  revision: null,
   called: null,
   people: [],
   leftOut: [],
@@ -194,58 +134,140 @@ const none = {
   condition: null,
   facts: [],
   hidden: false,
+} satisfies Partial<HistoryLine>;
+
+type Besides<T extends CirculationEventType> = (
+  before: Draft,
+  data: Extract<CirculationEvent, { type: T }>['data'],
+) => Partial<HistoryLine>;
+
+function besidesOf(before: Draft, { type, data }: CirculationEvent): Partial<HistoryLine> {
+  // Each row takes the data of its own type, which the compiler cannot follow through the table.
+  return (besides[type] as (before: Draft, own: typeof data) => Partial<HistoryLine>)(before, data);
+}
+
+const nothing = () => ({});
+const toPerson = (_before: Draft, { person }: { readonly person: string }) => ({ to: person });
+const toWhom = (_before: Draft, { to }: { readonly to: string }) => ({ to });
+const times = (_before: Draft, { due, closes }: { readonly due: Instant | null; readonly closes: Instant | null }) => ({
+  due,
+  closes,
+});
+const copied = (before: Draft, copies: string, to: readonly CopyHolder[]) => ({
+  people: to.map(({ person }) => person),
+  hidden: plannedCopies(before).find(({ id }) => id === copies)?.hidden ?? false,
+});
+
+/** What each event has to tell besides who did it, about which seat and stage. */
+const besides: { readonly [T in CirculationEventType]: Besides<T> } = {
+  'circulation.created': nothing,
+  'route.planned': nothing,
+  'facts.given': (_before, { facts, names }) => ({
+    facts: Object.entries(facts).map(([id, value]) => ({ name: names[id] ?? id, value })),
+  }),
+  'fields.put': nothing,
+  'version.attached': (_before, { version }) => ({ version: version.number }),
+  'circulation.sent': (before, { due, closes, roles }) => ({ due, closes, roles: rolesOf(before, roles) }),
+  'circulation.amended': (before, { plan, note, whole, roles, called, reason }) => ({
+    due: whole?.due ?? null,
+    closes: whole?.closes ?? null,
+    differences: routeDifferences(before.plan, plan),
+    noteChanged: note !== before.note,
+    names: called,
+    roles: roles.map(({ name, person }) => ({ name, person })),
+    note: reason,
+  }),
+  'circulation.paused': nothing,
+  'circulation.wentOn': nothing,
+  'control.handed': toWhom,
+  'circulation.closed': nothing,
+  'circulation.extended': times,
+  'part.decided': (before, { part, holds, used }) => ({
+    called: branchName(before, part),
+    condition: { holds, used: usedThen(before, used) },
+  }),
+  'group.resolved': (_before, { name, members, leftOut }) => ({
+    called: name,
+    people: members.map(({ person }) => person),
+    leftOut,
+  }),
+  'copies.reached': (before, { copies, to }) => copied(before, copies, to),
+  'copies.sent': (before, { copies }) => copied(before, copies, before.copies.get(copies)?.to ?? []),
+  'stage.opened': nothing,
+  'stage.held': (_before, data) => ({ held: data.for }),
+  'stage.freed': nothing,
+  'stage.ruled': (_before, { k }) => ({ enough: k }),
+  'stage.timed': (_before, { due, closes }) => ({ due: instantOf(due), closes: instantOf(closes) }),
+  'stage.stuck': nothing,
+  'stage.healed': nothing,
+  'stage.closed': nothing,
+  'stage.released': nothing,
+  'file.frozen': nothing,
+  'seat.asked': (before, { seat, holders, due, closes, group, nobody, covers }) => ({
+    holder: holderAmong(holders) ?? holderAmong(before.seats.get(seat)?.holders ?? []),
+    due,
+    closes,
+    called: group,
+    nobody,
+    people: covers,
+  }),
+  'seat.seen': (_before, { due }) => ({ due }),
+  'seat.freed': (_before, { person, acts }) => ({ to: person, nobody: !acts }),
+  'seat.taken': (_before, { due }) => ({ due }),
+  'seat.givenBack': nothing,
+  'seat.named': toWhom,
+  'seat.decided': (_before, { outcome, cover }) => ({ outcome, coverUntil: cover?.until ?? null }),
+  'seat.missed': nothing,
+  'seat.released': nothing,
+  'seat.passed': nothing,
+  'seat.extended': times,
+  'seat.askedAgain': times,
+  'seat.reminded': nothing,
+  'seat.lateTold': toPerson,
+  'reminders.set': nothing,
+  'delegation.asked': toWhom,
+  'delegation.refused': toWhom,
+  'seat.delegated': (_before, { to, due }) => ({ to, due }),
+  'seat.reassigned': (_before, { to, due, closes }) => ({ to: to.person, due, closes }),
+  'seat.readdressed': (_before, { to, due, opened }) => ({ to, due, opened }),
+  'secondHolder.added': toPerson,
+  'secondHolder.dropped': toPerson,
+  'link.copied': nothing,
+  // What a decision said is told with the decision, not once more with the comment it left.
+  'comment.made': (_before, { comment }) => (isOfDecision(comment) ? { note: null } : {}),
+  'comment.resolved': nothing,
+  'comment.reopened': nothing,
+  'question.asked': nothing,
+  'question.answered': (_before, { due }) => ({ due }),
+  'rework.began': (_before, { cause }) => ({ cause }),
+  'round.begun': (_before, { round }) => ({ round }),
+  'finishing.began': nothing,
+  'finals.kept': nothing,
+  'circulation.withdrawn': nothing,
+  'circulation.completed': (before, { revisions }) => ({
+    revision: revisions.find(({ record }) => record === before.records[0])?.revision ?? null,
+  }),
 };
 
-/** What only few events have to tell. */
-function besides(before: Draft, event: CirculationEvent): Pick<HistoryLine, keyof typeof none> {
-  switch (event.type) {
-    case 'seat.asked':
-      return { ...none, called: event.data.group, nobody: event.data.nobody, people: event.data.covers };
-    case 'seat.decided':
-      return { ...none, coverUntil: event.data.cover?.until ?? null };
-    case 'seat.freed':
-      return { ...none, nobody: !event.data.acts };
-    case 'seat.readdressed':
-      return { ...none, opened: event.data.opened };
-    case 'circulation.amended': {
-      const { plan, note, roles, called } = event.data;
-      const differences = routeDifferences(before.plan, plan);
-      const told = roles.map(({ name, person }) => ({ name, person }));
-      return { ...none, differences, noteChanged: note !== before.note, names: called, roles: told };
-    }
-    case 'stage.ruled':
-      return { ...none, enough: event.data.k };
-    case 'circulation.sent':
-      return { ...none, roles: rolesOf(before, event) };
-    case 'group.resolved': {
-      const { name, members, leftOut } = event.data;
-      return { ...none, called: name, people: members.map(({ person }) => person), leftOut };
-    }
-    case 'part.decided': {
-      const { part, holds, used } = event.data;
-      const branch = partsOf(before.plan)
-        .flatMap((inner) => (inner.kind === 'parallel' ? inner.branches : []))
-        .find(({ route }) => route.id === part);
-      const stages = plannedStages(before);
-      const usedThen = used.map((one) => {
-        if (one.kind !== 'outcome') return one;
-        const at = stages.findIndex(({ id }) => id === one.stage);
-        return { ...one, verb: stages[at]?.verb ?? null, place: at + 1 };
-      });
-      return { ...none, called: branch?.name ?? null, condition: { holds, used: usedThen } };
-    }
-    case 'facts.given': {
-      const { facts, names } = event.data;
-      const given = Object.entries(facts).map(([id, value]) => ({ name: names[id] ?? id, value }));
-      return { ...none, facts: given };
-    }
-    case 'copies.reached':
-    case 'copies.sent': {
-      const board = plannedCopies(before).find(({ id }) => id === event.data.copies);
-      const to = event.type === 'copies.reached' ? event.data.to : (before.copies.get(event.data.copies)?.to ?? []);
-      return { ...none, people: to.map(({ person }) => person), hidden: board?.hidden ?? false };
-    }
-    default:
-      return none;
-  }
+const holderAmong = (holders: readonly Holder[]) => holders.find(({ via }) => via !== 'second')?.person ?? null;
+
+/** Each role once, however often the route asks whoever fills it; none that only gets a hidden copy. */
+function rolesOf(before: Draft, roles: readonly RoleFilled[]) {
+  const hidden = new Set(plannedCopies(before).flatMap((board) => (board.hidden ? board.to.map(({ id }) => id) : [])));
+  const told = roles.filter(({ of }) => !hidden.has(of));
+  return [...new Map(told.map(({ role, name, person }) => [role, { name, person }])).values()];
+}
+
+function branchName({ plan }: Draft, part: string): string | null {
+  const branches = partsOf(plan).flatMap((inner) => (inner.kind === 'parallel' ? inner.branches : []));
+  return branches.find(({ route }) => route.id === part)?.name ?? null;
+}
+
+function usedThen(before: Draft, used: readonly Used[]): UsedThen[] {
+  const stages = plannedStages(before);
+  return used.map((one) => {
+    if (one.kind !== 'outcome') return one;
+    const at = stages.findIndex(({ id }) => id === one.stage);
+    return { ...one, verb: stages[at]?.verb ?? null, place: at + 1 };
+  });
 }

@@ -3,7 +3,7 @@ import { type FactValue, numberText } from '../../route/facts';
 import type { Outcome, Verb } from '../../route/verbs';
 import type { Instant } from '../../time/instant';
 import { unreachable } from '../../unreachable';
-import { system } from '../run/events';
+import { type CirculationEventType, system } from '../run/events';
 import type { HeldFor } from '../run/shapes';
 import { differenceWords, peopleInDifference } from './differenceWords';
 import type { HistoryLine, UsedThen } from './history';
@@ -50,158 +50,142 @@ export interface Telling {
   readonly value: (value: FactValue, at: Instant) => string;
 }
 
+/** What sentences of lines have in common: the line, and what it names in the words of its moment. */
+interface Words {
+  readonly line: HistoryLine;
+  readonly telling: Telling;
+  readonly moment: Telling['moment'];
+  readonly who: string;
+  readonly holder: string;
+  readonly to: string;
+  readonly stage: string;
+  readonly verb: string;
+  readonly times: string;
+  readonly behalf: string;
+  readonly named: (person: string) => string;
+}
+
+function wordsOf(line: HistoryLine, telling: Telling): Words {
+  const { name, moment } = telling;
+  const named = (person: string) => name(person, line.at);
+  return {
+    line,
+    telling,
+    moment,
+    named,
+    who: named(line.actor),
+    holder: line.holder === null ? 'Nobody' : named(line.holder),
+    to: line.to === null ? '' : named(line.to),
+    stage: line.verb === null ? '' : stageNouns[line.verb],
+    verb: line.verb === null ? 'respond' : asks[line.verb],
+    times: `${line.due === null ? '' : `, due ${moment(line.due)}`}${line.closes === null ? '' : `, closes ${moment(line.closes)}`}`,
+    behalf: line.onBehalfOf === null ? '' : ` for ${named(line.onBehalfOf)}`,
+  };
+}
+
 /** A line of a history as a sentence without its full stop, in the words of that moment. */
 export function sentence(line: HistoryLine, telling: Telling): string {
-  const { name: called, moment } = telling;
-  const name = (person: string) => called(person, line.at);
-  const who = name(line.actor);
-  const holder = line.holder === null ? 'Nobody' : name(line.holder);
-  const to = line.to === null ? '' : name(line.to);
-  const stage = line.verb === null ? '' : stageNouns[line.verb];
-  const verb = line.verb === null ? 'respond' : asks[line.verb];
-  const times = `${line.due === null ? '' : `, due ${moment(line.due)}`}${line.closes === null ? '' : `, closes ${moment(line.closes)}`}`;
-  const behalf = line.onBehalfOf === null ? '' : ` for ${name(line.onBehalfOf)}`;
-  switch (line.type) {
-    case 'circulation.created':
-      return `${who} started this circulation`;
-    case 'route.planned':
-      return `${who} planned the route`;
-    case 'facts.given':
-      return `${who} gave ${list(line.facts.map((fact) => `${fact.name} ${telling.value(fact.value, line.at)}`)) || 'no values'}`;
-    case 'fields.put':
-      return `${who} put the fields on the pages`;
-    case 'version.attached':
-      return `${who} submitted version ${line.version}`;
-    case 'circulation.sent':
-      return `${who} sent version ${line.version}${line.roles.map((role) => `; ${role.name}: ${role.person === null ? 'nobody' : name(role.person)}`).join('')}`;
-    case 'circulation.amended': {
-      const naming = { name, moment, called: (id: string) => line.names[id] ?? '' };
-      const changes = [
-        ...line.differences.map((difference) => differenceWords(difference, naming)),
-        ...(line.noteChanged ? ['the message to all changed'] : []),
-        ...(times ? [`as a whole${times}`] : []),
-      ];
-      return `${who} amended the circulation${changes.length > 0 ? `: ${changes.join('; ')}` : ''}`;
-    }
-    case 'circulation.paused':
-      return `${who} paused the circulation; nobody can respond until it goes on`;
-    case 'circulation.wentOn':
-      return `${who} let the circulation go on`;
-    case 'control.handed':
-      return `${who} handed control to ${to}`;
-    case 'circulation.closed':
-      return 'The circulation closed as a whole; nobody can respond until it is extended';
-    case 'circulation.extended':
-      return `${who} extended the circulation${times}`;
-    case 'part.decided': {
-      const part = stage || (line.called ? `The branch “${line.called}”` : 'A branch');
-      const used = line.condition?.used.map((one) => usedWords(one, line.at, telling)) ?? [];
-      return `${part} ${line.condition?.holds ? 'takes part' : 'was skipped'}${used.length > 0 ? `: ${list(used)}` : ''}`;
-    }
-    case 'group.resolved':
-      return `${line.called} was resolved to ${list(line.people.map(name))}${line.leftOut.length === 0 ? '' : `, without ${list(line.leftOut.map(name))}`}`;
-    case 'copies.reached':
-      return line.people.length === 0 ? 'Nobody gets a copy here' : `Copies for ${list(line.people.map(name))}`;
-    case 'copies.sent':
-      return `Copies of the final file for ${list(line.people.map(name))}`;
-    case 'stage.opened':
-      return `${stage} started`;
-    case 'stage.held':
-      return `${stage} could not start yet${line.held === null ? '' : `: ${waits[line.held]}`}`;
-    case 'stage.timed':
-      return `${who} set a new time for ${stage.toLowerCase()}${times}`;
-    case 'stage.ruled':
-      return `${who} set that ${line.enough === 1 ? 'one response is' : `${line.enough} responses are`} enough for ${stage.toLowerCase()}`;
-    case 'stage.stuck':
-      return `${stage} can no longer be completed`;
-    case 'stage.healed':
-      return `${stage} can be completed again`;
-    case 'stage.freed':
-      return `${stage} goes on`;
-    case 'stage.closed':
-      return `${stage} completed`;
-    case 'stage.released':
-      return `${stage} was no longer needed`;
-    case 'file.frozen':
-      return 'The pages were frozen for signing';
-    case 'seat.asked':
-      if (line.nobody) return `Nobody could be asked to ${verb}; somebody has to be assigned`;
-      return `${line.called ?? holder} was asked to ${verb}${times}${line.people.length === 0 ? '' : `; covered by ${list(line.people.map(name))}`}`;
-    case 'seat.seen':
-      return `${who} opened version ${line.version}`;
-    case 'seat.freed':
-      return `The time to wait is over for ${to}, who ${line.nobody ? 'does not respond here any more' : 'can respond now'}`;
-    case 'seat.taken':
-      return `${who} took the task`;
-    case 'seat.givenBack':
-      return line.actor === system
-        ? `The task that ${holder} had taken went back to the group`
-        : `${who} gave the task back to the group`;
-    case 'seat.named':
-      return `${who} named ${to}`;
-    case 'delegation.asked':
-      return `${who} asks to delegate to ${to}`;
-    case 'delegation.refused':
-      return `${who} did not agree to delegating to ${to}`;
-    case 'seat.decided':
-      return `${who} ${line.outcome === null ? 'responded' : responseOf(line.outcome, line.verb)}${behalf}${line.coverUntil === null ? '' : `, covering until ${moment(line.coverUntil)}`}`;
-    case 'seat.missed':
-      return `${holder} did not respond before the closing time`;
-    case 'seat.released':
-      return `The response of ${holder} was no longer needed`;
-    case 'seat.passed':
-      return `${who} went on without ${holder}`;
-    case 'seat.extended':
-      return `${who} extended the time of ${holder}${times}`;
-    case 'seat.askedAgain':
-      return `${who} asked ${holder} again to ${verb}${times}`;
-    case 'seat.reminded':
-      return line.actor === system ? `${holder} was reminded` : `${who} reminded ${holder}`;
-    case 'seat.lateTold':
-      return `${to} was told that ${holder} has not responded`;
-    case 'reminders.set':
-      return `${who} changed how people are reminded`;
-    case 'seat.delegated':
-      return `${who} delegated to ${to}`;
-    case 'seat.reassigned':
-      return line.holder === null
-        ? `${who} assigned ${to} to ${verb}${times}`
-        : `${who} reassigned it from ${holder} to ${to}${times}`;
-    case 'seat.readdressed':
-      return `${who} corrected the address of ${holder}${line.opened === null ? '' : `; it had been opened at the former one, ${moment(line.opened)}`}`;
-    case 'secondHolder.added':
-      return `${who} added ${to} as a second holder beside ${holder}`;
-    case 'secondHolder.dropped':
-      return `${who} removed ${to} as a second holder beside ${holder}`;
-    case 'link.copied':
-      return `${who} copied the link of ${holder}`;
-    case 'comment.made':
-      return `${who} commented on version ${line.version}`;
-    case 'comment.resolved':
-      return `${who} resolved a comment`;
-    case 'comment.reopened':
-      return `${who} reopened a comment`;
-    case 'question.asked':
-      return `${who} asked a question`;
-    case 'question.answered':
-      return `${who} answered a question of ${holder}`;
-    case 'rework.began':
-      if (line.cause === 'nobody') return 'Every stage was skipped, so nobody was asked; it is back in rework';
-      return line.cause === 'version'
-        ? `Rework began with version ${line.version}; nobody responds before the next round`
-        : 'Rework began; nobody responds before the next round';
-    case 'round.begun':
-      return `${who} began round ${line.round}`;
-    case 'finishing.began':
-      return 'All responses are in; the final file is being made';
-    case 'finals.kept':
-      return 'The final file is ready';
-    case 'circulation.withdrawn':
-      return `${who} withdrew the circulation`;
-    case 'circulation.completed':
-      return `${who} released it${line.revision === null ? '' : ` as revision ${line.revision}`}${line.onBehalfOf === null ? '' : `, as ${name(line.onBehalfOf)} had set it`}`;
-  }
+  return sentences[line.type](wordsOf(line, telling));
 }
+
+const sentences: { readonly [T in CirculationEventType]: (words: Words) => string } = {
+  'circulation.created': ({ who }) => `${who} started this circulation`,
+  'route.planned': ({ who }) => `${who} planned the route`,
+  'facts.given': ({ who, line, telling }) =>
+    `${who} gave ${list(line.facts.map((fact) => `${fact.name} ${telling.value(fact.value, line.at)}`)) || 'no values'}`,
+  'fields.put': ({ who }) => `${who} put the fields on the pages`,
+  'version.attached': ({ who, line }) => `${who} submitted version ${line.version}`,
+  'circulation.sent': ({ who, line, named }) =>
+    `${who} sent version ${line.version}${line.roles.map((role) => `; ${role.name}: ${role.person === null ? 'nobody' : named(role.person)}`).join('')}`,
+  'circulation.amended': ({ named, moment, line, times, who }) => {
+    const naming = { name: named, moment, called: (id: string) => line.names[id] ?? '' };
+    const changes = [
+      ...line.differences.map((difference) => differenceWords(difference, naming)),
+      ...(line.noteChanged ? ['the message to all changed'] : []),
+      ...(times ? [`as a whole${times}`] : []),
+    ];
+    return `${who} amended the circulation${changes.length > 0 ? `: ${changes.join('; ')}` : ''}`;
+  },
+  'circulation.paused': ({ who }) => `${who} paused the circulation; nobody can respond until it goes on`,
+  'circulation.wentOn': ({ who }) => `${who} let the circulation go on`,
+  'control.handed': ({ who, to }) => `${who} handed control to ${to}`,
+  'circulation.closed': () => 'The circulation closed as a whole; nobody can respond until it is extended',
+  'circulation.extended': ({ who, times }) => `${who} extended the circulation${times}`,
+  'part.decided': ({ stage, line, telling }) => {
+    const part = stage || (line.called ? `The branch “${line.called}”` : 'A branch');
+    const used = line.condition?.used.map((one) => usedWords(one, line.at, telling)) ?? [];
+    return `${part} ${line.condition?.holds ? 'takes part' : 'was skipped'}${used.length > 0 ? `: ${list(used)}` : ''}`;
+  },
+  'group.resolved': ({ line, named }) =>
+    `${line.called} was resolved to ${list(line.people.map(named))}${line.leftOut.length === 0 ? '' : `, without ${list(line.leftOut.map(named))}`}`,
+  'copies.reached': ({ line, named }) =>
+    line.people.length === 0 ? 'Nobody gets a copy here' : `Copies for ${list(line.people.map(named))}`,
+  'copies.sent': ({ line, named }) => `Copies of the final file for ${list(line.people.map(named))}`,
+  'stage.opened': ({ stage }) => `${stage} started`,
+  'stage.held': ({ stage, line }) => `${stage} could not start yet${line.held === null ? '' : `: ${waits[line.held]}`}`,
+  'stage.timed': ({ who, stage, times }) => `${who} set a new time for ${stage.toLowerCase()}${times}`,
+  'stage.ruled': ({ who, line, stage }) =>
+    `${who} set that ${line.enough === 1 ? 'one response is' : `${line.enough} responses are`} enough for ${stage.toLowerCase()}`,
+  'stage.stuck': ({ stage }) => `${stage} can no longer be completed`,
+  'stage.healed': ({ stage }) => `${stage} can be completed again`,
+  'stage.freed': ({ stage }) => `${stage} goes on`,
+  'stage.closed': ({ stage }) => `${stage} completed`,
+  'stage.released': ({ stage }) => `${stage} was no longer needed`,
+  'file.frozen': () => 'The pages were frozen for signing',
+  'seat.asked': ({ line, verb, holder, times, named }) => {
+    if (line.nobody) return `Nobody could be asked to ${verb}; somebody has to be assigned`;
+    return `${line.called ?? holder} was asked to ${verb}${times}${line.people.length === 0 ? '' : `; covered by ${list(line.people.map(named))}`}`;
+  },
+  'seat.seen': ({ who, line }) => `${who} opened version ${line.version}`,
+  'seat.freed': ({ to, line }) =>
+    `The time to wait is over for ${to}, who ${line.nobody ? 'does not respond here any more' : 'can respond now'}`,
+  'seat.taken': ({ who }) => `${who} took the task`,
+  'seat.givenBack': ({ line, holder, who }) =>
+    line.actor === system
+      ? `The task that ${holder} had taken went back to the group`
+      : `${who} gave the task back to the group`,
+  'seat.named': ({ who, to }) => `${who} named ${to}`,
+  'delegation.asked': ({ who, to }) => `${who} asks to delegate to ${to}`,
+  'delegation.refused': ({ who, to }) => `${who} did not agree to delegating to ${to}`,
+  'seat.decided': ({ who, line, behalf, moment }) =>
+    `${who} ${line.outcome === null ? 'responded' : responseOf(line.outcome, line.verb)}${behalf}${line.coverUntil === null ? '' : `, covering until ${moment(line.coverUntil)}`}`,
+  'seat.missed': ({ holder }) => `${holder} did not respond before the closing time`,
+  'seat.released': ({ holder }) => `The response of ${holder} was no longer needed`,
+  'seat.passed': ({ who, holder }) => `${who} went on without ${holder}`,
+  'seat.extended': ({ who, holder, times }) => `${who} extended the time of ${holder}${times}`,
+  'seat.askedAgain': ({ who, holder, verb, times }) => `${who} asked ${holder} again to ${verb}${times}`,
+  'seat.reminded': ({ line, holder, who }) =>
+    line.actor === system ? `${holder} was reminded` : `${who} reminded ${holder}`,
+  'seat.lateTold': ({ to, holder }) => `${to} was told that ${holder} has not responded`,
+  'reminders.set': ({ who }) => `${who} changed how people are reminded`,
+  'seat.delegated': ({ who, to }) => `${who} delegated to ${to}`,
+  'seat.reassigned': ({ line, who, to, verb, times, holder }) =>
+    line.holder === null
+      ? `${who} assigned ${to} to ${verb}${times}`
+      : `${who} reassigned it from ${holder} to ${to}${times}`,
+  'seat.readdressed': ({ who, holder, line, moment }) =>
+    `${who} corrected the address of ${holder}${line.opened === null ? '' : `; it had been opened at the former one, ${moment(line.opened)}`}`,
+  'secondHolder.added': ({ who, to, holder }) => `${who} added ${to} as a second holder beside ${holder}`,
+  'secondHolder.dropped': ({ who, to, holder }) => `${who} removed ${to} as a second holder beside ${holder}`,
+  'link.copied': ({ who, holder }) => `${who} copied the link of ${holder}`,
+  'comment.made': ({ who, line }) => `${who} commented on version ${line.version}`,
+  'comment.resolved': ({ who }) => `${who} resolved a comment`,
+  'comment.reopened': ({ who }) => `${who} reopened a comment`,
+  'question.asked': ({ who }) => `${who} asked a question`,
+  'question.answered': ({ who, holder }) => `${who} answered a question of ${holder}`,
+  'rework.began': ({ line }) => {
+    if (line.cause === 'nobody') return 'Every stage was skipped, so nobody was asked; it is back in rework';
+    return line.cause === 'version'
+      ? `Rework began with version ${line.version}; nobody responds before the next round`
+      : 'Rework began; nobody responds before the next round';
+  },
+  'round.begun': ({ who, line }) => `${who} began round ${line.round}`,
+  'finishing.began': () => 'All responses are in; the final file is being made',
+  'finals.kept': () => 'The final file is ready',
+  'circulation.withdrawn': ({ who }) => `${who} withdrew the circulation`,
+  'circulation.completed': ({ who, line, named }) =>
+    `${who} released it${line.revision === null ? '' : ` as revision ${line.revision}`}${line.onBehalfOf === null ? '' : `, as ${named(line.onBehalfOf)} had set it`}`,
+};
 
 /** What a condition may ask of a record. */
 export const recordNouns: { readonly [F in RecordFact]: string } = {
