@@ -1,11 +1,12 @@
 import { type Actor, may } from '@/core/access/may';
 import { allowed, offers } from '@/core/circulation/acts/offers';
-import { nothingPlanned, prepared } from '@/core/circulation/plan/planning';
+import { nothingPlanned, type Planning, prepared } from '@/core/circulation/plan/planning';
 import { keepable } from '@/core/circulation/rounds/round';
+import type { Context } from '@/core/circulation/run/context';
 import type { CirculationEvent } from '@/core/circulation/run/events';
 import { fold } from '@/core/circulation/run/evolve';
 import { fileUse } from '@/core/circulation/run/fileUse';
-import { holders, isDeserted, mayAct } from '@/core/circulation/run/holders';
+import { holders, isDeserted } from '@/core/circulation/run/holders';
 import type { SeatRun, StageRun } from '@/core/circulation/run/shapes';
 import {
   baseHolder,
@@ -19,7 +20,6 @@ import {
   newest,
   plannedCopies,
   plannedStages,
-  scopeIn,
   scopeOf,
   seatPlan,
   seatsWithoutField,
@@ -30,12 +30,13 @@ import {
   stopsOf,
   waitOf,
 } from '@/core/circulation/run/state';
-import { history, lineForAll } from '@/core/circulation/telling/history';
+import { type HistoryLine, history, lineForAll } from '@/core/circulation/telling/history';
 import { peopleIn } from '@/core/circulation/telling/sentences';
 import { fieldsWanted, freezeWanted, tasksOf } from '@/core/circulation/telling/tasks';
 import { lineOf } from '@/core/line/line';
 import { spanOf } from '@/core/people/cover';
-import { changeInWork, comingRevision } from '@/core/record/record';
+import { changeInWork, comingRevision, type RecordState } from '@/core/record/record';
+import type { FactType } from '@/core/route/facts';
 import { conditionsOf, instantOf, withoutHidden } from '@/core/route/route';
 import { pastOf } from '../admin/describePerson';
 import type { Tx } from '../db/connect';
@@ -58,13 +59,58 @@ interface Trouble {
   readonly again: number;
 }
 
+/** One look at a circulation: by whom, how it stands, and what was looked up for all parts of what is shown. */
+interface Look {
+  readonly tx: Tx;
+  readonly id: string;
+  readonly me: string;
+  /** After which event of its stream; null for now. */
+  readonly until: number | null;
+  readonly now: number;
+  readonly events: readonly CirculationEvent[];
+  readonly recorded: Circulation;
+  readonly state: Circulation;
+  readonly planning: Planning;
+  readonly types: readonly FactType[];
+  readonly context: Context;
+  readonly steers: boolean;
+  readonly lines: readonly HistoryLine[];
+  readonly record: RecordState | null;
+  readonly found: Awaited<ReturnType<typeof payloads>>;
+  readonly said: (hash: string | null | undefined) => string | null;
+}
+
 /**
  * Everything the pages of one circulation show to one member, with the notes filled in. With `until` as it stood after that
  * event of its stream: then nobody may do anything, and people are called what they were called then.
  */
 export async function circulationView(tx: Tx, id: string, me: string, until: number | null = null) {
   const all = await eventsOf<CirculationEvent>(tx, circulationStream(id));
-  const events = until === null ? all : all.slice(0, until);
+  const look = await lookAt(tx, id, me, until === null ? all : all.slice(0, until), until);
+  if (!look) return null;
+  const { now, state } = look;
+  return {
+    id,
+    /** The instant at which it stood like this, and after which event; null for now. */
+    asOf: until === null ? null : { at: now, sequence: until, events: all.length },
+    ...(await headOf(look)),
+    ...routeOf(look),
+    stages: stagesTold(state).map((run) => stageView(state, run)),
+    seats: [...state.seats.values()].filter(isTold).map((seat) => seatView(look, seat)),
+    ...(await filesOf(look)),
+    ...(await standingOf(look)),
+    ...talkOf(look),
+    ...(await trailOf(look)),
+  };
+}
+
+async function lookAt(
+  tx: Tx,
+  id: string,
+  me: string,
+  events: readonly CirculationEvent[],
+  until: number | null,
+): Promise<Look | null> {
   const recorded = until === null ? await circulationState(tx, id) : fold(events);
   if (!recorded) return null;
   const planning = until === null ? await planningOf(tx, id) : nothingPlanned;
@@ -72,68 +118,56 @@ export async function circulationView(tx: Tx, id: string, me: string, until: num
   const types = await factTypesOf(tx, recorded);
   const state = prepared(recorded, planning, types);
   const context = { ...(await contextOf(tx, state, me)), now };
-  const lead = state.records[0] ?? '';
   const actor: Actor = { kind: 'member', person: me, roles: [] };
   const steers = may(actor, 'circulation.steer', await circulationSubject(tx, id, state));
   // Whoever does not steer it learns nothing of hidden copies, neither who gets them nor what these are called.
   const lines = history(events).flatMap((line) => (steers ? line : (lineForAll(line) ?? [])));
-  const record = await recordState(tx, lead);
-  const change = record?.changes.find((candidate) => candidate.id === state.change);
-  const records = [];
-  for (const of of state.records) {
-    const one = await recordState(tx, of);
-    records.push({ id: of, number: one?.number ?? '', title: one?.title ?? '' });
-  }
+  const record = await recordState(tx, state.records[0] ?? '');
   const found = await payloads(tx, [
     state.note,
-    change?.reason,
+    changeOf(record, state)?.reason,
     ...state.decisions.map((decision) => decision.note),
     ...[...state.comments.values()].flatMap(({ note, spot }) => [note, spot?.quote]),
     ...lines.map((line) => line.note),
     ...[...state.questions.values()].flatMap(({ note, answer }) => [note, answer?.note]),
     ...[...state.seats.values()].map((seat) => seat.proposal?.note),
   ]);
-  // What happened is told with the names of its time.
-  const past = await pastOf(tx, [
-    ...lines.flatMap(peopleIn),
-    ...(until === null ? [] : [...state.seats.values()].flatMap((seat) => seat.holders.map(({ person }) => person))),
-    ...Array.from(state.comments.values(), (comment) => comment.by),
-    ...[...state.questions.values()].flatMap(({ by, answer }) => (answer ? [by, answer.by] : [by])),
-  ]);
   const said = (hash: string | null | undefined) => noteIn(found, hash);
-  const withdrawal = events.findLast((event) => event.type === 'circulation.withdrawn');
-  const decisionView = (seat: SeatRun) => {
-    const decision = decisionOf(state, seat);
-    return (
-      decision && {
-        outcome: decision.outcome,
-        by: decision.by,
-        onBehalfOf: decision.onBehalfOf,
-        at: decision.at,
-        round: decision.round,
-        version: decision.version,
-        note: said(decision.note),
-      }
-    );
-  };
-  const facts = await factsOf(
-    tx,
-    state.versions.flatMap((version) => version.files.map((file) => file.file)),
-  );
-  const troubles = await tx.sql<Trouble[]>`
-    select kind, data ->> 'person' as person, state = 'failed' as over, run_at as again from job
-    where organization = ${tx.organization} and data ->> 'circulation' = ${id} and error is not null and attempts > 1
-    order by created`;
-  const returned = state.decisions.findLast(
-    (decision) => decision.seat === state.rework?.seat && decision.outcome === 'returned',
-  );
-  const attachedAt = new Map(
-    events.flatMap((event) => (event.type === 'version.attached' ? [[event.data.version.number, event.at]] : [])),
-  );
   return {
+    tx,
     id,
-    /** The instant at which it stood like this, and after which event; null for now. */
-    asOf: until === null ? null : { at: now, sequence: until, events: all.length },
+    me,
+    until,
+    now,
+    events,
+    recorded,
+    state,
+    planning,
+    types,
+    context,
+    steers,
+    lines,
+    record,
+    found,
+    said,
+  };
+}
+
+function changeOf(record: RecordState | null, { change }: Circulation) {
+  return record?.changes.find((candidate) => candidate.id === change);
+}
+
+/** Which circulation it is, whose, of what, and what may be done with it. */
+async function headOf({ tx, id, me, until, events, recorded, state, planning, context, steers, record, said }: Look) {
+  const lead = state.records[0] ?? '';
+  const change = changeOf(record, state);
+  const records = [];
+  for (const of of state.records) {
+    const one = await recordState(tx, of);
+    records.push({ id: of, number: one?.number ?? '', title: one?.title ?? '' });
+  }
+  const withdrawal = events.findLast((event) => event.type === 'circulation.withdrawn');
+  return {
     number: state.number,
     record: {
       id: lead,
@@ -165,7 +199,17 @@ export async function circulationView(tx: Tx, id: string, me: string, until: num
     withdrawn:
       withdrawal?.type === 'circulation.withdrawn' ? { note: said(withdrawal.data.note), at: withdrawal.at } : null,
     note: state.phase === 'new' ? planning.note : said(state.note),
-    route: steers ? state.plan : withoutHidden(state.plan),
+    releasesItself: state.releasesItself,
+    /** How those who are asked are reminded; before sending as their type says. */
+    reminders: state.reminders ?? context.reminders,
+  };
+}
+
+/** The route as it is planned, with what conditions are decided from, and its line. */
+function routeOf({ now, state, planning, types, context, steers }: Look) {
+  const route = steers ? state.plan : withoutHidden(state.plan);
+  return {
+    route,
     facts: state.facts,
     factTypes: types,
     factNames: state.factNames,
@@ -176,7 +220,6 @@ export async function circulationView(tx: Tx, id: string, me: string, until: num
     }),
     factsGiven: planning.facts,
     recordFacts: context.record,
-    withoutFields: [...context.withoutFields],
     whole: state.whole,
     due: state.due,
     closes: state.closes,
@@ -187,87 +230,112 @@ export async function circulationView(tx: Tx, id: string, me: string, until: num
       return board && (!board.hidden || steers) ? [{ ...run, hidden: board.hidden }] : [];
     }),
     roles: [...context.roles].map(([role, { name, person }]) => ({ role, name, person })),
-    line: lineOf(steers ? state.plan : withoutHidden(state.plan), state, now),
-    stages: stagesTold(state).map((run) => {
-      const plan = stagePlan(state, run.id);
-      return {
-        id: run.id,
-        verb: plan.verb,
-        order: plan.order,
-        rule: plan.rule,
-        allows: plan.allows,
-        earliest: plan.earliest,
-        condition: plan.condition,
-        onReturn: plan.onReturn,
-        skipped: run.gone === 'skipped',
-        removed: run.gone === 'removed',
-        gathering: isGathering(state, run),
-        status: run.status,
-        held: run.held,
-        stuck: run.stuck,
-        due: instantOf(run.due),
-        closes: instantOf(run.closes),
-        since: run.since,
-        ended: run.ended,
-        /** Those that take part, in their order. */
-        seats: run.seats.filter((seat) => !state.seats.get(seat)?.gone),
-      };
-    }),
-    seats: [...state.seats.values()].filter(isTold).map((seat) => {
-      const kept = keepable(state, seat);
-      return {
-        id: seat.id,
-        stage: seat.stage,
-        verb: stagePlanOf(state, seat).verb,
-        holder: baseHolder(seat)?.person ?? '',
-        group: seat.group,
-        // Whoever may act, where that is a group: its members until one of them has taken it.
-        members: seat.group === null ? [] : holders(state, seat, context).map(({ person }) => person),
-        taken: seat.holders.some((holder) => holder.via === 'taken'),
-        planned: seatPlan(state, seat.id)?.assignment ?? null,
-        proposal: seat.proposal && { ...seat.proposal, note: said(seat.proposal.note) },
-        notBefore: waitOf(seat, baseHolder(seat)?.person ?? '')?.from ?? null,
-        waitsForOpening: seat.status === 'asked' && waitOf(seat, baseHolder(seat)?.person ?? '')?.from === null,
-        secondHolders: secondHolders(seat),
-        /** Who covers for a holder now, for whom and until when. */
-        covers: holders(state, seat, context).flatMap(({ person, cover }) =>
-          cover[0] ? [{ person, for: cover[0].person, until: spanOf(cover).to }] : [],
-        ),
-        outside: baseHolder(seat)?.outside ?? false,
-        epoch: seat.epoch,
-        status: seat.status,
-        removed: seat.gone === 'removed',
-        passed: seat.passed,
-        since: seat.since,
-        due: dueOf(state, seat),
-        closes: closesOf(state, seat),
-        seen: seenOf(state, seat),
-        reminded: seat.reminded,
-        kept: seat.kept,
-        keepable: typeof kept === 'object' ? ('yes' as const) : kept,
-        scope: scopeOf(state, seat),
-        decidesOn: decidesOn(state, seat),
-        mine: mayAct(state, seat, me, context) || seat.holders.some((holder) => holder.person === me),
-        deserted: isDeserted(state, seat, context),
-        decision: decisionView(seat),
-      };
-    }),
-    versions: state.versions.map((version) => ({
-      ...version,
-      files: version.files.map(({ prints: _, ...file }) => ({
+    line: lineOf(route, state, now),
+  };
+}
+
+function stageView(state: Circulation, run: StageRun) {
+  const { verb, order, rule, allows, earliest, condition, onReturn } = stagePlan(state, run.id);
+  return {
+    id: run.id,
+    verb,
+    order,
+    rule,
+    allows,
+    earliest,
+    condition,
+    onReturn,
+    skipped: run.gone === 'skipped',
+    removed: run.gone === 'removed',
+    gathering: isGathering(state, run),
+    status: run.status,
+    held: run.held,
+    stuck: run.stuck,
+    due: instantOf(run.due),
+    closes: instantOf(run.closes),
+    since: run.since,
+    ended: run.ended,
+    /** Those that take part, in their order. */
+    seats: run.seats.filter((seat) => !state.seats.get(seat)?.gone),
+  };
+}
+
+function seatView({ state, context, me, said }: Look, seat: SeatRun) {
+  const kept = keepable(state, seat);
+  const base = baseHolder(seat);
+  const wait = waitOf(seat, base?.person ?? '');
+  const acting = holders(state, seat, context);
+  const decision = decisionOf(state, seat);
+  return {
+    id: seat.id,
+    stage: seat.stage,
+    verb: stagePlanOf(state, seat).verb,
+    holder: base?.person ?? '',
+    group: seat.group,
+    // Whoever may act, where that is a group: its members until one of them has taken it.
+    members: seat.group === null ? [] : acting.map(({ person }) => person),
+    taken: seat.holders.some((holder) => holder.via === 'taken'),
+    planned: seatPlan(state, seat.id)?.assignment ?? null,
+    proposal: seat.proposal && { ...seat.proposal, note: said(seat.proposal.note) },
+    notBefore: wait?.from ?? null,
+    waitsForOpening: seat.status === 'asked' && wait?.from === null,
+    secondHolders: secondHolders(seat),
+    /** Who covers for a holder now, for whom and until when. */
+    covers: acting.flatMap(({ person, cover }) =>
+      cover[0] ? [{ person, for: cover[0].person, until: spanOf(cover).to }] : [],
+    ),
+    outside: base?.outside ?? false,
+    epoch: seat.epoch,
+    status: seat.status,
+    removed: seat.gone === 'removed',
+    passed: seat.passed,
+    since: seat.since,
+    due: dueOf(state, seat),
+    closes: closesOf(state, seat),
+    seen: seenOf(state, seat),
+    reminded: seat.reminded,
+    kept: seat.kept,
+    keepable: typeof kept === 'object' ? ('yes' as const) : kept,
+    scope: scopeOf(state, seat),
+    decidesOn: decidesOn(state, seat),
+    mine: acting.some(({ person }) => person === me) || seat.holders.some((holder) => holder.person === me),
+    deserted: isDeserted(state, seat, context),
+    decision: decision && {
+      outcome: decision.outcome,
+      by: decision.by,
+      onBehalfOf: decision.onBehalfOf,
+      at: decision.at,
+      round: decision.round,
+      version: decision.version,
+      note: said(decision.note),
+    },
+  };
+}
+
+/** Versions with their files, fields on them, and what has been made of them. */
+async function filesOf({ tx, events, state, context }: Look) {
+  const facts = await factsOf(
+    tx,
+    state.versions.flatMap((version) => version.files.map((file) => file.file)),
+  );
+  const attachedAt = new Map(
+    events.flatMap((event) => (event.type === 'version.attached' ? [[event.data.version.number, event.at]] : [])),
+  );
+  const version = newest(state);
+  return {
+    versions: state.versions.map((each) => ({
+      ...each,
+      files: each.files.map(({ prints: _, ...file }) => ({
         ...file,
         pages: facts.get(file.file)?.pages ?? [],
         notices: facts.get(file.file)?.notices ?? [],
         noFields: facts.get(file.file)?.noFields ?? null,
       })),
-      scopes: Object.fromEntries([...state.seats.values()].map((seat) => [seat.id, scopeIn(state, seat, version)])),
-      at: attachedAt.get(version.number) ?? state.created,
+      at: attachedAt.get(each.number) ?? state.created,
     })),
-    newest: newest(state)?.number ?? null,
-    documents: (() => {
-      const version = newest(state);
-      return version ? documentsOf(version).map((file) => file.id) : [];
-    })(),
+    newest: version?.number ?? null,
+    documents: version ? documentsOf(version).map((file) => file.id) : [],
+    withoutFields: [...context.withoutFields],
     fields: state.fields,
     fieldsOn: Object.fromEntries(state.fieldsOn),
     fieldsWanted: fieldsWanted(state),
@@ -276,16 +344,31 @@ export async function circulationView(tx: Tx, id: string, me: string, until: num
     frozen: Object.fromEntries(state.frozen),
     finals: state.finals,
     evidence: state.evidence,
-    releasesItself: state.releasesItself,
-    /** How those who are asked are reminded; before sending as their type says. */
-    reminders: state.reminders ?? context.reminders,
+  };
+}
+
+/** What it waits for, and what this member may do now: the same answers by which a command would be refused. */
+async function standingOf({ tx, id, until, state, context, said }: Look) {
+  const troubles = await tx.sql<Trouble[]>`
+    select kind, data ->> 'person' as person, state = 'failed' as over, run_at as again from job
+    where organization = ${tx.organization} and data ->> 'circulation' = ${id} and error is not null and attempts > 1
+    order by created`;
+  const returned = state.decisions.findLast(
+    (decision) => decision.seat === state.rework?.seat && decision.outcome === 'returned',
+  );
+  return {
     rework: state.rework && { ...state.rework, note: said(returned?.note) },
     decisions: state.decisions.length,
     stops: stopsOf(state),
     troubles: until === null ? [...troubles] : [],
     tasks: tasksOf(state),
-    // What this member may do now: the same answers by which a command would be refused.
     offers: until === null ? allowed(offers(state, context)).map(({ act, on, needs }) => ({ act, on, needs })) : [],
+  };
+}
+
+/** What people say to one another. */
+function talkOf({ state, found, said }: Look) {
+  return {
     comments: Array.from(state.comments.values(), (comment) => ({
       ...comment,
       spot: shownSpot(found, comment.spot),
@@ -296,9 +379,18 @@ export async function circulationView(tx: Tx, id: string, me: string, until: num
       note: said(question.note),
       answer: question.answer && { ...question.answer, note: said(question.answer.note) },
     })),
-    past,
-    trail: lines.map((line) => ({ ...line, note: said(line.note) })),
   };
+}
+
+/** What happened, told with the names of its time. */
+async function trailOf({ tx, until, state, lines, said }: Look) {
+  const past = await pastOf(tx, [
+    ...lines.flatMap(peopleIn),
+    ...(until === null ? [] : [...state.seats.values()].flatMap((seat) => seat.holders.map(({ person }) => person))),
+    ...Array.from(state.comments.values(), (comment) => comment.by),
+    ...[...state.questions.values()].flatMap(({ by, answer }) => (answer ? [by, answer.by] : [by])),
+  ]);
+  return { past, trail: lines.map((line) => ({ ...line, note: said(line.note) })) };
 }
 
 /** Whether a seat is shown: not in place of its members, and what was removed only where somebody had been asked. */

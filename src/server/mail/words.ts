@@ -1,6 +1,5 @@
 import { responseOf } from '@/core/circulation/telling/sentences';
 import type { Outcome, Verb } from '@/core/route/verbs';
-import { unreachable } from '@/core/unreachable';
 import type { MailTemplate } from '../jobs/queue';
 
 /** What a message is made of; all of it looked up when the message leaves. */
@@ -60,12 +59,27 @@ const stageNames: { readonly [V in Verb]: string } = {
   read: 'The confirming',
 };
 
-/** The text of each message, in one place. Says what is asked, by when, and what one click does. */
-export function messageFor(template: MailTemplate, facts: MailFacts): Message {
+/** What texts have in common, said of one message. */
+interface Words {
+  readonly facts: MailFacts;
+  readonly number: string;
+  readonly title: string;
+  readonly sender: string;
+  readonly organization: string;
+  readonly due: string | null;
+  readonly by: string;
+  readonly outside: boolean;
+  /** The document by title and number. */
+  readonly name: string;
+  readonly away: NonNullable<MailFacts['away']>;
+  readonly ask: { readonly to: string; readonly button: string };
+  /** For whom, from when and by when they are asked; and to whom somebody outside can turn. */
+  readonly when: readonly string[];
+  readonly genuine: readonly string[];
+}
+
+function wordsOf(facts: MailFacts): Words {
   const { number, title, sender, organization, due, by, outside } = facts;
-  const name = `“${title}” (${number})`;
-  const away = facts.away ?? { name: '', from: '', to: '', tasks: 0, covered: false };
-  const ask = facts.verb ? asks[facts.verb] : { to: 'respond to', button: 'Open' };
   const early =
     facts.from === 'opened'
       ? ['You can read it at once. The time to think it over begins when you open it; you can respond after that.']
@@ -73,291 +87,265 @@ export function messageFor(template: MailTemplate, facts: MailFacts): Message {
         ? []
         : [`You can read it at once, and respond from ${facts.from}.`];
   const covering = facts.behalf === null ? [] : [`You are asked because you cover for ${facts.behalf}.`];
-  const when = [...covering, ...early, ...(due ? [`Please do so by ${due}.`] : [])];
-  const genuine = outside
-    ? [
-        `If you doubt that this message is genuine, ask ${sender} at ${facts.senderEmail}. You need no account; the link is yours alone, so please do not pass it on.`,
-      ]
-    : [];
-  switch (template) {
-    case 'asked':
-      return {
-        subject: `Please ${ask.to} ${title}`,
-        lines: [`${sender} of ${organization} asks you to ${ask.to} ${name}.`, ...when, ...genuine],
-        button: ask.button,
-      };
-    case 'reminded':
-      return {
-        subject: `A reminder: please ${ask.to} ${title}`,
-        lines: [`${sender} reminds you that ${name} still waits for you to ${ask.to} it.`, ...when, ...genuine],
-        button: ask.button,
-      };
-    case 'extended':
-      return {
-        subject: `A new time to ${ask.to} ${title}`,
-        lines: [`${sender} has changed the time by which you are asked to ${ask.to} ${name}.`, ...when, ...genuine],
-        button: ask.button,
-      };
-    case 'write':
-      return {
-        subject: `Please write ${title}`,
-        lines: [`${sender} has started a change of ${name} and names you as its author.`],
-        button: 'Write the draft',
-      };
-    case 'returned':
-      return {
-        subject: `Returned for rework: ${title}`,
-        lines: [`${by} has returned ${name} for rework.`],
-        button: 'Open the draft',
-      };
-    case 'declined':
-      return {
-        subject: `Declined: ${title}`,
-        lines: [`${by} has declined ${name}. The circulation waits for you; nobody else has to respond again.`],
-        button: 'Decide how it goes on',
-      };
-    case 'missed':
-      return {
-        subject: `Time missed: ${title}`,
-        lines: [`The time for ${by} to respond to ${name} has closed. You can extend it or reassign it.`],
-        button: 'Decide how it goes on',
-      };
-    case 'fieldsWanted':
-      return {
-        subject: `Fields wanted: ${title}`,
-        lines: [`${name} has reached its signatures, but somebody has no field to sign yet.`],
-        button: 'Put fields',
-      };
-    case 'timeWanted':
-      return {
-        subject: `A new time is needed: ${title}`,
-        lines: [`${name} has reached a stage whose closing time has passed, so nobody was asked. Give it a new time.`],
-        button: 'Set a new time',
-      };
-    case 'versionIn':
-      return {
-        subject: `A new version of ${title}`,
-        lines: [`${by} has submitted the next version of ${name}. Please confirm who is kept and who is asked again.`],
-        button: 'Look at the next round',
-      };
-    case 'seatMoved':
-      return {
-        subject: `No longer needed from you: ${title}`,
-        lines: [`${sender} has reassigned your part in ${name}. There is nothing more for you to do.`],
-        button: null,
-      };
-    case 'withdrawn':
-      return {
-        subject: `Withdrawn: ${title}`,
-        lines: [`${sender} has withdrawn ${name}. There is nothing more for you to do.`],
-        button: null,
-      };
-    case 'readyForRelease':
-      return {
-        subject: `Ready for release: ${title}`,
-        lines: [`All responses to ${name} are in; the final files are ready.`],
-        button: 'Release it',
-      };
-    case 'released':
-      return outside
-        ? {
-            subject: `Your copy of ${title}`,
-            lines: [`${name} is complete and released. Your copy waits behind the link for 30 days; please keep it.`],
-            button: 'Fetch your copy',
-          }
-        : {
-            subject: `Released: ${title}`,
-            lines: [`${name} has been released. The current revision stands in the Register.`],
-            button: 'Open it',
-          };
-    case 'invitation':
-      return {
-        subject: `Your account at ${organization}`,
-        lines: [
-          `You have been added to Avenda at ${organization}. The link below lets you choose a password; it holds for seven days.`,
-        ],
-        button: 'Choose a password',
-      };
-    case 'password':
-      return {
-        subject: `A new password at ${organization}`,
-        lines: [
-          `Somebody, probably you, has asked for a new password for your account at ${organization}. The link below lets you choose one; it holds for one hour. If it was not you, do nothing: your password stays as it is.`,
-        ],
-        button: 'Choose a new password',
-      };
-    case 'mayRespond':
-      return {
-        subject: `You can respond now: ${title}`,
-        lines: [`The time to wait is over. You can now ${ask.to} ${name}.`, ...when],
-        button: ask.button,
-      };
-    case 'delegated':
-      return {
-        subject: `Delegated: ${title}`,
-        lines: [`${by} has delegated their part in ${name}. The circulation’s page shows who has it now.`],
-        button: 'Open the circulation',
-      };
-    case 'delegationAsked':
-      return {
-        subject: `May they delegate: ${title}`,
-        lines: [`${by} asks to delegate their part in ${name}. It happens only if you agree.`],
-        button: 'Agree or not',
-      };
-    case 'delegationRefused':
-      return {
-        subject: `Not delegated: ${title}`,
-        lines: [`${sender} has not agreed that you delegate your part in ${name}. It is still with you.`],
-        button: 'Open it',
-      };
-    case 'copy':
-      return {
-        subject: `A copy for you: ${title}`,
-        lines: [`${sender} gives you a copy of ${name} as it stands now. Nothing is asked of you.`],
-        button: 'Open the copy',
-      };
-    case 'crowd':
-      return {
-        subject: `Too many people: ${title}`,
-        lines: [`A group in ${name} has more members than one circulation can ask. Reassign it to fewer people.`],
-        button: 'Decide how it goes on',
-      };
-    case 'paused':
-      return {
-        subject: `Paused: ${title}`,
-        lines: [`${by} has paused the circulation of ${name}. You can read it; you are told when it goes on.`],
-        button: 'Open it',
-      };
-    case 'wentOn':
-      return {
-        subject: `Going on: please ${ask.to} ${title}`,
-        lines: [`The circulation of ${name} goes on. You are still asked to ${ask.to} it.`, ...when, ...genuine],
-        button: ask.button,
-      };
-    case 'question':
-      return {
-        subject: `A question about ${title}`,
-        lines: [`${by} asks something about ${name} before responding.`],
-        button: 'Answer it',
-      };
-    case 'answered':
-      return {
-        subject: `Your question about ${title} is answered`,
-        lines: [`${by} has answered your question about ${name}.`, ...when, ...genuine],
-        button: ask.button,
-      };
-    case 'amended':
-      return {
-        subject: `Changed: ${title}`,
-        lines: [
-          `${by} has changed the circulation of ${name} while it is under way. You are still asked to ${ask.to} it; please look at what it is now.`,
-          ...when,
-          ...genuine,
-        ],
-        button: ask.button,
-      };
-    case 'controlHanded':
-      return {
-        subject: `You control ${title} now`,
-        lines: [`${by} has handed you the control of the circulation of ${name}.`],
-        button: 'Open the circulation',
-      };
-    case 'closedWhole':
-      return {
-        subject: `Closed: ${title}`,
-        lines: [`The closing time of ${name} as a whole has passed. Nobody can respond until you extend it.`],
-        button: 'Decide how it goes on',
-      };
-    case 'nobodyAsked':
-      return {
-        subject: `Nobody is asked: ${title}`,
-        lines: [
-          `With the values as they are, every stage of ${name} was skipped. It waits for a new version or other values.`,
-        ],
-        button: 'Decide how it goes on',
-      };
-    case 'awaySet':
-      return {
-        subject: `You are set as away from ${away.from}`,
-        lines: [
-          `${by} has set that you are away from ${away.from} to ${away.to}${away.covered ? ', and who covers for you' : '; nobody covers for you'}. You can change it on your own page.`,
-        ],
-        button: 'Look at it',
-      };
-    case 'awayEnded':
-      return {
-        subject: 'You are no longer set as away',
-        lines: [`${by} has ended the absence that was set for you. You can set another on your own page.`],
-        button: 'Look at it',
-      };
-    case 'coverSet':
-      return {
-        subject: `You cover for ${away.name} from ${away.from}`,
-        lines: [
-          `${away.name} is away from ${away.from} to ${away.to}. Tasks for which you cover come to your Desk in that time; whatever you respond is recorded as yours, on behalf of ${away.name}.`,
-        ],
-        button: 'Open your Desk',
-      };
-    case 'coverBegins':
-      return {
-        subject: `You cover for ${away.name} now`,
-        lines: [
-          `${away.name} is away until ${away.to}. ${away.tasks === 0 ? 'Nothing of theirs waits for you at the moment' : away.tasks === 1 ? 'One task of theirs waits for you' : `${away.tasks} tasks of theirs wait for you`}; whatever you respond is recorded as yours, on behalf of ${away.name}.`,
-        ],
-        button: 'Open your Desk',
-      };
-    case 'coverEnded':
-      return {
-        subject: `You no longer cover for ${away.name}`,
-        lines: [`${by} has ended the cover, so tasks for ${away.name} no longer come to you.`],
-        button: null,
-      };
-    case 'coverLost':
-      return {
-        subject: `${by} can no longer cover for you`,
-        lines: [
-          `${by} no longer works here, and was to cover for you while you are away from ${away.from} to ${away.to}. Name somebody else on your own page.`,
-        ],
-        button: 'Name somebody else',
-      };
-    case 'late':
-      return {
-        subject: `Late: ${title}`,
-        lines: [`${by} has not responded to ${name}${due ? `, which was due ${due}` : ''}.`],
-        button: 'Open the circulation',
-      };
-    case 'opened':
-      return {
-        subject: `Opened: ${title}`,
-        lines: [`${by} has opened ${name}.`],
-        button: 'Open the circulation',
-      };
-    case 'responded':
-      return {
-        subject: `A response to ${title}`,
-        lines: [`${by} ${facts.outcome ? responseOf(facts.outcome, facts.verb) : 'responded'}: ${name}.`],
-        button: 'Open the circulation',
-      };
-    case 'stageDone':
-      return {
-        subject: `A stage is complete: ${title}`,
-        lines: [`${facts.verb ? stageNames[facts.verb] : 'A stage'} of ${name} is complete.`],
-        button: 'Open the circulation',
-      };
-    case 'digest':
-      return digestMessage([]);
-    case 'newLinkWanted':
-      return {
-        subject: `A new link is wanted: ${title}`,
-        lines: [
-          `${by} asks for a new link to ${name}. You can copy one on the circulation’s page, or extend their time.`,
-        ],
-        button: 'Open the circulation',
-      };
-    default:
-      return unreachable(template, 'template');
-  }
+  return {
+    facts,
+    number,
+    title,
+    sender,
+    organization,
+    due,
+    by,
+    outside,
+    name: `“${title}” (${number})`,
+    away: facts.away ?? { name: '', from: '', to: '', tasks: 0, covered: false },
+    ask: facts.verb ? asks[facts.verb] : { to: 'respond to', button: 'Open' },
+    when: [...covering, ...early, ...(due ? [`Please do so by ${due}.`] : [])],
+    genuine: outside
+      ? [
+          `If you doubt that this message is genuine, ask ${sender} at ${facts.senderEmail}. You need no account; the link is yours alone, so please do not pass it on.`,
+        ]
+      : [],
+  };
 }
+
+/** The text of each message, in one place. Says what is asked, by when, and what one click does. */
+export function messageFor(template: MailTemplate, facts: MailFacts): Message {
+  return texts[template](wordsOf(facts));
+}
+
+const texts: { readonly [T in MailTemplate]: (words: Words) => Message } = {
+  asked: ({ ask, title, sender, organization, name, when, genuine }) => ({
+    subject: `Please ${ask.to} ${title}`,
+    lines: [`${sender} of ${organization} asks you to ${ask.to} ${name}.`, ...when, ...genuine],
+    button: ask.button,
+  }),
+  reminded: ({ ask, title, sender, name, when, genuine }) => ({
+    subject: `A reminder: please ${ask.to} ${title}`,
+    lines: [`${sender} reminds you that ${name} still waits for you to ${ask.to} it.`, ...when, ...genuine],
+    button: ask.button,
+  }),
+  extended: ({ ask, title, sender, name, when, genuine }) => ({
+    subject: `A new time to ${ask.to} ${title}`,
+    lines: [`${sender} has changed the time by which you are asked to ${ask.to} ${name}.`, ...when, ...genuine],
+    button: ask.button,
+  }),
+  write: ({ title, sender, name }) => ({
+    subject: `Please write ${title}`,
+    lines: [`${sender} has started a change of ${name} and names you as its author.`],
+    button: 'Write the draft',
+  }),
+  returned: ({ title, by, name }) => ({
+    subject: `Returned for rework: ${title}`,
+    lines: [`${by} has returned ${name} for rework.`],
+    button: 'Open the draft',
+  }),
+  declined: ({ title, by, name }) => ({
+    subject: `Declined: ${title}`,
+    lines: [`${by} has declined ${name}. The circulation waits for you; nobody else has to respond again.`],
+    button: 'Decide how it goes on',
+  }),
+  missed: ({ title, by, name }) => ({
+    subject: `Time missed: ${title}`,
+    lines: [`The time for ${by} to respond to ${name} has closed. You can extend it or reassign it.`],
+    button: 'Decide how it goes on',
+  }),
+  fieldsWanted: ({ title, name }) => ({
+    subject: `Fields wanted: ${title}`,
+    lines: [`${name} has reached its signatures, but somebody has no field to sign yet.`],
+    button: 'Put fields',
+  }),
+  timeWanted: ({ title, name }) => ({
+    subject: `A new time is needed: ${title}`,
+    lines: [`${name} has reached a stage whose closing time has passed, so nobody was asked. Give it a new time.`],
+    button: 'Set a new time',
+  }),
+  versionIn: ({ title, by, name }) => ({
+    subject: `A new version of ${title}`,
+    lines: [`${by} has submitted the next version of ${name}. Please confirm who is kept and who is asked again.`],
+    button: 'Look at the next round',
+  }),
+  seatMoved: ({ title, sender, name }) => ({
+    subject: `No longer needed from you: ${title}`,
+    lines: [`${sender} has reassigned your part in ${name}. There is nothing more for you to do.`],
+    button: null,
+  }),
+  withdrawn: ({ title, sender, name }) => ({
+    subject: `Withdrawn: ${title}`,
+    lines: [`${sender} has withdrawn ${name}. There is nothing more for you to do.`],
+    button: null,
+  }),
+  readyForRelease: ({ title, name }) => ({
+    subject: `Ready for release: ${title}`,
+    lines: [`All responses to ${name} are in; the final files are ready.`],
+    button: 'Release it',
+  }),
+  released: ({ outside, title, name }) =>
+    outside
+      ? {
+          subject: `Your copy of ${title}`,
+          lines: [`${name} is complete and released. Your copy waits behind the link for 30 days; please keep it.`],
+          button: 'Fetch your copy',
+        }
+      : {
+          subject: `Released: ${title}`,
+          lines: [`${name} has been released. The current revision stands in the Register.`],
+          button: 'Open it',
+        },
+  invitation: ({ organization }) => ({
+    subject: `Your account at ${organization}`,
+    lines: [
+      `You have been added to Avenda at ${organization}. The link below lets you choose a password; it holds for seven days.`,
+    ],
+    button: 'Choose a password',
+  }),
+  password: ({ organization }) => ({
+    subject: `A new password at ${organization}`,
+    lines: [
+      `Somebody, probably you, has asked for a new password for your account at ${organization}. The link below lets you choose one; it holds for one hour. If it was not you, do nothing: your password stays as it is.`,
+    ],
+    button: 'Choose a new password',
+  }),
+  mayRespond: ({ title, ask, name, when }) => ({
+    subject: `You can respond now: ${title}`,
+    lines: [`The time to wait is over. You can now ${ask.to} ${name}.`, ...when],
+    button: ask.button,
+  }),
+  delegated: ({ title, by, name }) => ({
+    subject: `Delegated: ${title}`,
+    lines: [`${by} has delegated their part in ${name}. The circulation’s page shows who has it now.`],
+    button: 'Open the circulation',
+  }),
+  delegationAsked: ({ title, by, name }) => ({
+    subject: `May they delegate: ${title}`,
+    lines: [`${by} asks to delegate their part in ${name}. It happens only if you agree.`],
+    button: 'Agree or not',
+  }),
+  delegationRefused: ({ title, sender, name }) => ({
+    subject: `Not delegated: ${title}`,
+    lines: [`${sender} has not agreed that you delegate your part in ${name}. It is still with you.`],
+    button: 'Open it',
+  }),
+  copy: ({ title, sender, name }) => ({
+    subject: `A copy for you: ${title}`,
+    lines: [`${sender} gives you a copy of ${name} as it stands now. Nothing is asked of you.`],
+    button: 'Open the copy',
+  }),
+  crowd: ({ title, name }) => ({
+    subject: `Too many people: ${title}`,
+    lines: [`A group in ${name} has more members than one circulation can ask. Reassign it to fewer people.`],
+    button: 'Decide how it goes on',
+  }),
+  paused: ({ title, by, name }) => ({
+    subject: `Paused: ${title}`,
+    lines: [`${by} has paused the circulation of ${name}. You can read it; you are told when it goes on.`],
+    button: 'Open it',
+  }),
+  wentOn: ({ ask, title, name, when, genuine }) => ({
+    subject: `Going on: please ${ask.to} ${title}`,
+    lines: [`The circulation of ${name} goes on. You are still asked to ${ask.to} it.`, ...when, ...genuine],
+    button: ask.button,
+  }),
+  question: ({ title, by, name }) => ({
+    subject: `A question about ${title}`,
+    lines: [`${by} asks something about ${name} before responding.`],
+    button: 'Answer it',
+  }),
+  answered: ({ title, by, name, when, genuine, ask }) => ({
+    subject: `Your question about ${title} is answered`,
+    lines: [`${by} has answered your question about ${name}.`, ...when, ...genuine],
+    button: ask.button,
+  }),
+  amended: ({ title, by, name, ask, when, genuine }) => ({
+    subject: `Changed: ${title}`,
+    lines: [
+      `${by} has changed the circulation of ${name} while it is under way. You are still asked to ${ask.to} it; please look at what it is now.`,
+      ...when,
+      ...genuine,
+    ],
+    button: ask.button,
+  }),
+  controlHanded: ({ title, by, name }) => ({
+    subject: `You control ${title} now`,
+    lines: [`${by} has handed you the control of the circulation of ${name}.`],
+    button: 'Open the circulation',
+  }),
+  closedWhole: ({ title, name }) => ({
+    subject: `Closed: ${title}`,
+    lines: [`The closing time of ${name} as a whole has passed. Nobody can respond until you extend it.`],
+    button: 'Decide how it goes on',
+  }),
+  nobodyAsked: ({ title, name }) => ({
+    subject: `Nobody is asked: ${title}`,
+    lines: [
+      `With the values as they are, every stage of ${name} was skipped. It waits for a new version or other values.`,
+    ],
+    button: 'Decide how it goes on',
+  }),
+  awaySet: ({ away, by }) => ({
+    subject: `You are set as away from ${away.from}`,
+    lines: [
+      `${by} has set that you are away from ${away.from} to ${away.to}${away.covered ? ', and who covers for you' : '; nobody covers for you'}. You can change it on your own page.`,
+    ],
+    button: 'Look at it',
+  }),
+  awayEnded: ({ by }) => ({
+    subject: 'You are no longer set as away',
+    lines: [`${by} has ended the absence that was set for you. You can set another on your own page.`],
+    button: 'Look at it',
+  }),
+  coverSet: ({ away }) => ({
+    subject: `You cover for ${away.name} from ${away.from}`,
+    lines: [
+      `${away.name} is away from ${away.from} to ${away.to}. Tasks for which you cover come to your Desk in that time; whatever you respond is recorded as yours, on behalf of ${away.name}.`,
+    ],
+    button: 'Open your Desk',
+  }),
+  coverBegins: ({ away }) => ({
+    subject: `You cover for ${away.name} now`,
+    lines: [
+      `${away.name} is away until ${away.to}. ${away.tasks === 0 ? 'Nothing of theirs waits for you at the moment' : away.tasks === 1 ? 'One task of theirs waits for you' : `${away.tasks} tasks of theirs wait for you`}; whatever you respond is recorded as yours, on behalf of ${away.name}.`,
+    ],
+    button: 'Open your Desk',
+  }),
+  coverEnded: ({ away, by }) => ({
+    subject: `You no longer cover for ${away.name}`,
+    lines: [`${by} has ended the cover, so tasks for ${away.name} no longer come to you.`],
+    button: null,
+  }),
+  coverLost: ({ by, away }) => ({
+    subject: `${by} can no longer cover for you`,
+    lines: [
+      `${by} no longer works here, and was to cover for you while you are away from ${away.from} to ${away.to}. Name somebody else on your own page.`,
+    ],
+    button: 'Name somebody else',
+  }),
+  late: ({ title, by, name, due }) => ({
+    subject: `Late: ${title}`,
+    lines: [`${by} has not responded to ${name}${due ? `, which was due ${due}` : ''}.`],
+    button: 'Open the circulation',
+  }),
+  opened: ({ title, by, name }) => ({
+    subject: `Opened: ${title}`,
+    lines: [`${by} has opened ${name}.`],
+    button: 'Open the circulation',
+  }),
+  responded: ({ title, by, facts, name }) => ({
+    subject: `A response to ${title}`,
+    lines: [`${by} ${facts.outcome ? responseOf(facts.outcome, facts.verb) : 'responded'}: ${name}.`],
+    button: 'Open the circulation',
+  }),
+  stageDone: ({ title, facts, name }) => ({
+    subject: `A stage is complete: ${title}`,
+    lines: [`${facts.verb ? stageNames[facts.verb] : 'A stage'} of ${name} is complete.`],
+    button: 'Open the circulation',
+  }),
+  digest: () => digestMessage([]),
+  newLinkWanted: ({ title, by, name }) => ({
+    subject: `A new link is wanted: ${title}`,
+    lines: [`${by} asks for a new link to ${name}. You can copy one on the circulation’s page, or extend their time.`],
+    button: 'Open the circulation',
+  }),
+};
 
 /** All that somebody wants to be told once a day, in one message. */
 export function digestMessage(items: NonNullable<Message['items']>): Message {

@@ -27,7 +27,7 @@ export function useReading(view: CirculationView, seatId: string | null) {
   const stale = shown !== null && view.newest !== null && view.newest > shown;
 
   const { mutate: tellSeen } = useTell('circulation.see');
-  const scope = version && seat ? version.scopes[seat.id] : undefined;
+  const scope = (!stale && seat?.scope) || undefined;
   const unseen = seat !== null && asked && !stale && needsOf(view, 'see', seat.id) !== null;
   const [id, epoch] = [seat?.id, seat?.epoch];
   useEffect(() => {
