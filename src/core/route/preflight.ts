@@ -498,133 +498,168 @@ export function mendingOf(subject: PreflightSubject, finding: Finding): Mending 
   return null;
 }
 
-function candidates(subject: PreflightSubject, finding: Finding): Mending[] {
-  const { stage, seat, about } = finding;
-  const route = (...edits: RouteEdit[]): Mending => ({ kind: 'route', edits });
-  const removal: Mending[] = [
-    ...(seat ? [route(...withoutSeats(subject.route, [seat]))] : []),
-    ...(stage ? [route(...withoutStages(subject.route, [stage]))] : []),
-  ];
-  const plan = stagesOf(subject.route).find((candidate) => candidate.id === stage);
-  const own = plan?.seats.find((candidate) => candidate.id === seat);
-  const times = (with_: { due?: Stage['due']; closes?: Stage['closes'] }): Mending =>
-    route(seat ? { do: 'changeSeat', seat, with: with_ } : { do: 'change', stage: stage ?? '', with: with_ });
-  const nextEnd = (from: Instant) => {
-    const at = after(from, { amount: 1, unit: 'workingDays' }, subject.clock(own ? personOf(own.assignment) : null));
-    return at === null ? null : ({ kind: 'instant', at } as const);
-  };
-  switch (finding.code) {
-    case 'away': {
-      const person = own && personOf(own.assignment);
-      const instead = person ? subject.standIn(person) : null;
-      return seat && instead
-        ? [route({ do: 'changeSeat', seat, with: { assignment: { kind: 'person', person: instead } } })]
-        : [];
-    }
-    case 'nobody':
-    case 'author-decides':
-    case 'twice-in-stage':
-    case 'twice-apart':
-    case 'person-left':
-    case 'role-unknown':
-    case 'role-unfilled':
-    case 'group-unknown':
-    case 'group-empty':
-    case 'group-short':
-    case 'naming-nobody':
-    case 'naming-late':
-    case 'naming-circle':
-      return removal;
-    case 'empty-branch':
-    case 'copies-nobody':
-      return about ? [route({ do: 'remove', part: about })] : [];
-    case 'copies-lost': {
-      const board = copiesOf(subject.route).find(({ id }) => id === about);
-      const to = board?.to.filter((one) => reaches(subject, one)) ?? [];
-      if (!board) return [];
-      return [
-        route(
-          to.length > 0 ? { do: 'changeCopies', copies: board.id, with: { to } } : { do: 'remove', part: board.id },
-        ),
-      ];
-    }
-    case 'rule-out-of-reach':
-      return stage
-        ? [
-            route({ do: 'change', stage, with: { rule: { kind: 'all' } } }),
-            route({ do: 'changeParallel', parallel: stage, with: { join: { kind: 'all' } } }),
-          ]
-        : [];
-    case 'sign-under-partial-join':
-      return [
-        route(
-          ...partsOf(subject.route)
-            .filter((part) => part.kind === 'parallel' && stagesOf(part).some(({ id }) => id === stage))
-            .map(({ id }): RouteEdit => ({ do: 'changeParallel', parallel: id, with: { join: { kind: 'all' } } })),
-        ),
-      ];
-    case 'group-crowd':
-    case 'every-signs':
-      return seat && own?.assignment.kind === 'group'
-        ? [route({ do: 'changeSeat', seat, with: { assignment: { ...own.assignment, members: 'any' } } }), ...removal]
-        : [];
-    case 'closes-before-due':
-      return [times({ closes: null }), times({ due: null })];
-    case 'closes-past':
-    case 'closes-before-earliest':
-      return [times({ closes: null })];
-    case 'time-unfit':
-      return [
-        times({ due: null, closes: null }),
-        ...(stage ? [route({ do: 'change', stage, with: { earliest: null } })] : []),
-      ];
-    case 'due-past':
-      return [times({ due: nextEnd(subject.now) }), times({ due: null })];
-    case 'due-before-earliest': {
-      const from = plan?.earliest?.kind === 'date' ? plan.earliest.at : null;
-      return [...(from === null ? [] : [times({ due: nextEnd(from) })]), times({ due: null })];
-    }
-    case 'day-off': {
-      const of = own && (own.due || own.closes) ? own : plan;
-      const [due, closes] = [instantOf(of?.due ?? null), instantOf(of?.closes ?? null)];
-      return [
-        ...(due !== null ? [times({ due: nextEnd(due) })] : []),
-        ...(closes !== null ? [times({ closes: nextEnd(closes) })] : []),
-        ...(due !== null && closes !== null ? [times({ due: nextEnd(due), closes: nextEnd(closes) })] : []),
-      ];
-    }
-    case 'due-after-whole':
-      return [times({ due: null })];
-    case 'closes-after-whole':
-      return [times({ closes: null })];
-    case 'whole-past':
-      return [{ kind: 'whole', whole: { due: nextEnd(subject.now), closes: null } }];
-    case 'condition-unfit':
-    case 'fact-unknown':
-    case 'outcome-late':
-      return [
-        ...(stage ? [route({ do: 'change', stage, with: { condition: null } })] : []),
-        ...((about ?? stage)
-          ? [route({ do: 'changeBranch', branch: (about ?? stage) as string, with: { condition: null } })]
-          : []),
-      ];
-    case 'earliest-late':
-      return stage ? [route({ do: 'change', stage, with: { earliest: null } })] : [];
-    case 'independence-unfit': {
-      const there = stagesOf(subject.route).map(({ id }) => id);
-      const independentOf = plan?.independentOf.filter((id) => id !== stage && there.includes(id)) ?? [];
-      return stage ? [route({ do: 'change', stage, with: { independentOf } })] : [];
-    }
-    case 'field-nobody':
-      return about ? [{ kind: 'fields', file: about }] : [];
-    case 'file-unasked': {
-      const [first] = stagesOf(subject.route).flatMap((candidate) => candidate.seats);
-      return first ? [route({ do: 'changeSeat', seat: first.id, with: { files: 'all' } })] : [];
-    }
-    default:
-      return [];
-  }
+/** A finding that somebody would like to have mended, with where it is. */
+interface Wanted {
+  readonly subject: PreflightSubject;
+  readonly finding: Finding;
+  readonly plan: Stage | undefined;
+  readonly own: Seat | undefined;
 }
+
+type Mend = (wanted: Wanted) => Mending[];
+
+function candidates(subject: PreflightSubject, finding: Finding): Mending[] {
+  const plan = stagesOf(subject.route).find((candidate) => candidate.id === finding.stage);
+  const own = plan?.seats.find((candidate) => candidate.id === finding.seat);
+  return mendings[finding.code]({ subject, finding, plan, own });
+}
+
+const route = (...edits: RouteEdit[]): Mending => ({ kind: 'route', edits });
+
+/** Only a person can say what is meant. */
+const asksPerson: Mend = () => [];
+
+const removal: Mend = ({ subject, finding: { stage, seat } }) => [
+  ...(seat ? [route(...withoutSeats(subject.route, [seat]))] : []),
+  ...(stage ? [route(...withoutStages(subject.route, [stage]))] : []),
+];
+
+const removalOfAbout: Mend = ({ finding: { about } }) => (about ? [route({ do: 'remove', part: about })] : []);
+
+/** Other times of the seat that it is about, or of the stage. */
+const times = (
+  { finding: { stage, seat } }: Wanted,
+  with_: { readonly due?: Stage['due']; readonly closes?: Stage['closes'] },
+): Mending => route(seat ? { do: 'changeSeat', seat, with: with_ } : { do: 'change', stage: stage ?? '', with: with_ });
+
+/** The end of the next working day of whoever it is about. */
+function nextEnd({ subject, own }: Wanted, from: Instant) {
+  const at = after(from, { amount: 1, unit: 'workingDays' }, subject.clock(own ? personOf(own.assignment) : null));
+  return at === null ? null : ({ kind: 'instant', at } as const);
+}
+
+const withoutClosing: Mend = (wanted) => [times(wanted, { closes: null })];
+const withoutDue: Mend = (wanted) => [times(wanted, { due: null })];
+
+const anyMember: Mend = (wanted) => {
+  const { own, finding } = wanted;
+  if (!finding.seat || own?.assignment.kind !== 'group') return [];
+  const assignment = { ...own.assignment, members: 'any' } as const;
+  return [route({ do: 'changeSeat', seat: finding.seat, with: { assignment } }), ...removal(wanted)];
+};
+
+const withoutEarliest: Mend = ({ finding: { stage } }) =>
+  stage ? [route({ do: 'change', stage, with: { earliest: null } })] : [];
+
+const withoutCondition: Mend = ({ finding: { stage, about } }) => {
+  const branch = about ?? stage;
+  return [
+    ...(stage ? [route({ do: 'change', stage, with: { condition: null } })] : []),
+    ...(branch ? [route({ do: 'changeBranch', branch, with: { condition: null } })] : []),
+  ];
+};
+
+/** What could mend each kind of finding; the first that holds when it is tried is offered. */
+const mendings: { readonly [C in FindingCode]: Mend } = {
+  'duplicate-id': asksPerson,
+  'too-few-branches': asksPerson,
+  'too-large': asksPerson,
+  'no-stage': asksPerson,
+  'no-version': asksPerson,
+  'nobody-asked': asksPerson,
+  alike: asksPerson,
+  'fact-missing': asksPerson,
+  'fact-unfit': asksPerson,
+  'field-missing': asksPerson,
+  'file-no-fields': asksPerson,
+  nobody: removal,
+  'author-decides': removal,
+  'twice-in-stage': removal,
+  // Either of the two stages can do without them, or one without the other.
+  'twice-apart': (wanted) => {
+    const { about } = wanted.finding;
+    return [...removal(wanted), ...(about ? [route(...withoutStages(wanted.subject.route, [about]))] : [])];
+  },
+  'person-left': removal,
+  'role-unknown': removal,
+  'role-unfilled': removal,
+  'group-unknown': removal,
+  'group-empty': removal,
+  'group-short': removal,
+  'naming-nobody': removal,
+  'naming-late': removal,
+  'naming-circle': removal,
+  'group-crowd': anyMember,
+  'every-signs': anyMember,
+  away: ({ subject, finding: { seat }, own }) => {
+    const person = own && personOf(own.assignment);
+    const instead = person ? subject.standIn(person) : null;
+    if (!seat || !instead) return [];
+    return [route({ do: 'changeSeat', seat, with: { assignment: { kind: 'person', person: instead } } })];
+  },
+  'empty-branch': removalOfAbout,
+  'copies-nobody': removalOfAbout,
+  'copies-lost': ({ subject, finding: { about } }) => {
+    const board = copiesOf(subject.route).find(({ id }) => id === about);
+    const to = board?.to.filter((one) => reaches(subject, one)) ?? [];
+    if (!board) return [];
+    return [
+      route(to.length > 0 ? { do: 'changeCopies', copies: board.id, with: { to } } : { do: 'remove', part: board.id }),
+    ];
+  },
+  'rule-out-of-reach': ({ finding: { stage } }) =>
+    stage
+      ? [
+          route({ do: 'change', stage, with: { rule: { kind: 'all' } } }),
+          route({ do: 'changeParallel', parallel: stage, with: { join: { kind: 'all' } } }),
+        ]
+      : [],
+  'sign-under-partial-join': ({ subject, finding: { stage } }) => [
+    route(
+      ...partsOf(subject.route)
+        .filter((part) => part.kind === 'parallel' && stagesOf(part).some(({ id }) => id === stage))
+        .map(({ id }): RouteEdit => ({ do: 'changeParallel', parallel: id, with: { join: { kind: 'all' } } })),
+    ),
+  ],
+  'closes-before-due': (wanted) => [times(wanted, { closes: null }), times(wanted, { due: null })],
+  'closes-past': withoutClosing,
+  'closes-before-earliest': withoutClosing,
+  'closes-after-whole': withoutClosing,
+  'due-after-whole': withoutDue,
+  'time-unfit': (wanted) => [times(wanted, { due: null, closes: null }), ...withoutEarliest(wanted)],
+  'due-past': (wanted) => [times(wanted, { due: nextEnd(wanted, wanted.subject.now) }), ...withoutDue(wanted)],
+  'due-before-earliest': (wanted) => {
+    const { earliest } = wanted.plan ?? {};
+    const later = earliest?.kind === 'date' ? [times(wanted, { due: nextEnd(wanted, earliest.at) })] : [];
+    return [...later, ...withoutDue(wanted)];
+  },
+  'day-off': (wanted) => {
+    const { own, plan } = wanted;
+    const of = own && (own.due || own.closes) ? own : plan;
+    const moved = (at: Instant | null) => (at === null ? null : nextEnd(wanted, at));
+    const [due, closes] = [moved(instantOf(of?.due ?? null)), moved(instantOf(of?.closes ?? null))];
+    return [
+      ...(due ? [times(wanted, { due })] : []),
+      ...(closes ? [times(wanted, { closes })] : []),
+      ...(due && closes ? [times(wanted, { due, closes })] : []),
+    ];
+  },
+  'whole-past': (wanted) => [{ kind: 'whole', whole: { due: nextEnd(wanted, wanted.subject.now), closes: null } }],
+  'condition-unfit': withoutCondition,
+  'fact-unknown': withoutCondition,
+  'outcome-late': withoutCondition,
+  'earliest-late': withoutEarliest,
+  'independence-unfit': ({ subject, finding: { stage }, plan }) => {
+    const there = stagesOf(subject.route).map(({ id }) => id);
+    const independentOf = plan?.independentOf.filter((id) => id !== stage && there.includes(id)) ?? [];
+    return stage ? [route({ do: 'change', stage, with: { independentOf } })] : [];
+  },
+  'field-nobody': ({ finding: { about } }) => (about ? [{ kind: 'fields', file: about }] : []),
+  'file-unasked': ({ subject }) => {
+    const [first] = stagesOf(subject.route).flatMap((candidate) => candidate.seats);
+    return first ? [route({ do: 'changeSeat', seat: first.id, with: { files: 'all' } })] : [];
+  },
+};
 
 /** Removes seats with everything that would point to nobody: seats they name, stages that this leaves empty. */
 function withoutSeats(route: Series, ids: readonly string[]): RouteEdit[] {
