@@ -105,138 +105,15 @@ export type Played = Pick<
 /** Everything that a forecast needs of a circulation that is neither paused, closed nor ended. */
 export function courseOf(state: Played, around: Surroundings): { readonly course: Course; readonly home: Ticks } {
   const { context, model } = around;
-  const { now } = context;
-  const start = startAt(now);
   const times = workingTimes(context);
-  const home = times(null, null);
-  const type = context.record.documentType?.id ?? null;
-  const tickAt = (at: Instant) => Math.min(horizon, Math.max(0, Math.ceil((at - start) / tick)));
-  const workedSince = (person: string | null, work: Work | null, since: Instant): number => {
-    const { own, zone } = clockOf(context, person);
-    // What has gone by lies before the start, where the ticks do not reach.
-    const axis = axisOf(own, zone);
-    let ms = 0;
-    const spans = context.absences.filter((absence) => absence.person === person);
-    for (const { from, to } of stretchesBetween(axis, since, Math.max(since, now))) {
-      const away = spans.reduce((sum, span) => sum + Math.max(0, Math.min(to, span.to) - Math.max(from, span.from)), 0);
-      ms += Math.max(0, to - from - (work && person !== null && coveredBy(context, person, work, from) ? 0 : away));
-    }
-    return Math.round(ms / tick);
-  };
-
-  const chairOf = (stage: Stage, id: string, who: Assignment | null, run: SeatRun | null): Chair => {
-    const base = run ? (baseHolder(run)?.person ?? null) : null;
-    const group = run?.group ?? (who?.kind === 'group' ? who.group : null);
-    const planned = who?.kind === 'role' ? (context.roles.get(who.role)?.person ?? null) : who ? personOf(who) : null;
-    const person = base ?? (group === null ? planned : null);
-    const known = around.open === null ? null : (person ?? (group === null ? null : `group:${group}`));
-    const work = { verb: stage.verb, type };
-    const asked = run?.status === 'asked' && state.phase === 'running';
-    const open = around.open === null ? null : (around.open.get(known ?? '') ?? 0) + (asked ? 0 : 1);
-    const returns = outcomesFor(stage).includes('returned') ? (model.returns[stage.verb] ?? 50) : 0;
-    const wait = waitTicks(stage);
-    const fixed = stage.earliest?.kind === 'date' ? tickAt(stage.earliest.at) : 0;
-    const anew = tableFor(model, known, stage.verb, open);
-    const idle: Chair = {
-      id,
-      key: keyOf(id),
-      table: anew,
-      anew,
-      ticks: times(person, work),
-      state: 'idle',
-      from: fixed,
-      wait,
-      returns,
-    };
-    const passed = state.stages.get(stage.id)?.status === 'released';
-    if (run && (run.status === 'decided' || passed)) return { ...idle, state: 'done', from: 0 };
-    // What was sent back is so for certain, once the others of its stage have responded.
-    if (run?.status === 'returned') return { ...idle, table: Int32Array.of(1), from: 0, wait: none, returns: 1000 };
-    if (!asked || run.since === null) return idle;
-    const own = person === null ? null : waitOf(run, person);
-    const from =
-      own?.from != null ? tickAt(own.from) : stage.earliest?.kind === 'wait' ? wait.plain + wait.work : fixed;
-    const worked = workedSince(person, work, run.since);
-    return { ...idle, state: 'asked', table: tableFor(model, known, stage.verb, open, worked), from };
-  };
-
-  const spanOf = (stage: Stage): Leg => {
-    const run = state.stages.get(stage.id);
-    const seats = run ? seatsOfStage(state, run).filter((seat) => !seat.gone) : [];
-    const chairs: Chair[] = [];
-    const standings: Standing[] = [];
-    for (const seat of seats) {
-      // A no that the controller went on without takes no part; one that waits for them may be asked anew.
-      const out = seat.passed || (seat.status === 'declined' && stage.onDecline === 'count');
-      standings.push(out ? 'no' : 'open');
-      if (out) continue;
-      const plan = stage.seats.find((own) => own.id === seat.planned);
-      const every = plan?.assignment.kind === 'group' && plan.assignment.members === 'every' && seat.group !== null;
-      if (every && plan.assignment.kind === 'group')
-        for (const person of context.groups.get(plan.assignment.group)?.members ?? []) {
-          const id = `${seat.id}/${person}`;
-          chairs.push(chairOf(stage, id, { kind: 'person', person }, null));
-        }
-      else chairs.push(chairOf(stage, seat.id, plan?.assignment ?? null, seat));
-    }
-    const { needed } = tally(stage.rule, standings, 'seats');
-    return {
-      kind: 'stage',
-      id: stage.id,
-      needed: Math.min(chairs.length, stage.rule.kind === 'all' ? chairs.length : needed),
-      oneByOne: stage.order === 'oneByOne',
-      gathers: stage.onReturn === 'gather',
-      chairs,
-    };
-  };
-
-  const outcomesIf = (condition: Condition, happens: boolean): boolean =>
-    holds(condition, {
-      facts: state.facts,
-      names: state.factNames,
-      record: context.record,
-      outcomes: (stage) => stageOutcomesOf(state, stage) ?? (happens ? new Set<StageOutcome>(everything) : new Set()),
-    }).holds;
-  /** Whether a part takes part: surely, never, or so often in a thousand because that hangs on what is to come. */
-  const oddsOf = (condition: Condition | null, decided: boolean): number => {
-    if (condition === null || decided) return 1000;
-    const [without, withThem] = [outcomesIf(condition, false), outcomesIf(condition, true)];
-    if (without === withThem) return without ? 1000 : 0;
-    return withThem ? model.withComments : 1000 - model.withComments;
-  };
-
-  const seriesOf = (parts: readonly Route[]): SeriesLeg => ({
-    kind: 'series',
-    parts: parts.flatMap((part): SeriesLeg['parts'][number][] => {
-      if (part.kind === 'copies') return [];
-      if (part.kind === 'series') return state.blocks.get(part.id)?.gone ? [] : [seriesOf(part.parts)];
-      if (part.kind === 'parallel') return [parallelOf(part)];
-      const run = state.stages.get(part.id);
-      if (run?.gone) return [];
-      const odds = oddsOf(part.condition, run?.decided === true || run?.status !== 'idle');
-      if (odds === 0) return [];
-      return [{ ...spanOf(part), ...(odds < 1000 ? { perhaps: { key: keyOf(part.id), odds } } : {}) }];
-    }),
-  });
-  const parallelOf = (part: Parallel): Leg => ({
-    kind: 'parallel',
-    join: part.join,
-    branches: part.branches.flatMap(({ route, condition }) => {
-      const block = state.blocks.get(route.id);
-      const none = block?.gone || stagesOf(route).every((stage) => state.stages.get(stage.id)?.gone);
-      const odds = none ? 0 : oddsOf(condition, block?.decided ?? false);
-      if (odds === 0) return [];
-      return [{ ...seriesOf(route.parts), ...(odds < 1000 ? { perhaps: { key: keyOf(route.id), odds } } : {}) }];
-    }),
-  });
-
-  const { rework } = state;
+  const making: Making = { state, around, times };
   const author = { key: keyOf('rework'), ticks: times(state.author, null) };
-  const reworked = state.phase === 'rework' && rework ? workedSince(state.author, null, rework.at) : null;
+  const { rework } = state;
+  const reworked = state.phase === 'rework' && rework ? workedSince(context, state.author, null, rework.at) : null;
   const responded = state.phase === 'finishing';
-  const waited = responded ? workedSince(state.controller, null, state.last) : 0;
+  const waited = responded ? workedSince(context, state.controller, null, state.last) : 0;
   const course: Course = {
-    legs: responded ? { kind: 'series', parts: [] } : seriesOf(state.plan.parts),
+    legs: responded ? { kind: 'series', parts: [] } : seriesOf(making, state.plan.parts),
     rework: { ...author, table: tableOf(model.rework) },
     reworking: reworked === null ? null : { ...author, table: tableOf(model.rework, reworked) },
     rounds,
@@ -245,7 +122,142 @@ export function courseOf(state: Played, around: Surroundings): { readonly course
       : { key: keyOf('release'), table: tableOf(model.release, waited), ticks: times(state.controller, null) },
     kept: model.kept,
   };
-  return { course, home };
+  return { course, home: times(null, null) };
+}
+
+/** What a course is made from. */
+interface Making {
+  readonly state: Played;
+  readonly around: Surroundings;
+  readonly times: ReturnType<typeof workingTimes>;
+}
+
+/** How long somebody has worked at something since an instant, in ticks; while somebody covers for them, it is worked on. */
+function workedSince(context: Context, person: string | null, work: Work | null, since: Instant): number {
+  const { own, zone } = clockOf(context, person);
+  // What has gone by lies before the start, where the ticks do not reach.
+  const axis = axisOf(own, zone);
+  let ms = 0;
+  const spans = context.absences.filter((absence) => absence.person === person);
+  for (const { from, to } of stretchesBetween(axis, since, Math.max(since, context.now))) {
+    const away = spans.reduce((sum, span) => sum + Math.max(0, Math.min(to, span.to) - Math.max(from, span.from)), 0);
+    ms += Math.max(0, to - from - (work && person !== null && coveredBy(context, person, work, from) ? 0 : away));
+  }
+  return Math.round(ms / tick);
+}
+
+/** Whoever is asked in a seat of a stage, as far as is known: how long they take, from when, and how often they send it back. */
+function chairOf(
+  { state, around, times }: Making,
+  stage: Stage,
+  id: string,
+  who: Assignment | null,
+  run: SeatRun | null,
+): Chair {
+  const { context, model } = around;
+  const start = startAt(context.now);
+  const tickAt = (at: Instant) => Math.min(horizon, Math.max(0, Math.ceil((at - start) / tick)));
+  const base = run ? (baseHolder(run)?.person ?? null) : null;
+  const group = run?.group ?? (who?.kind === 'group' ? who.group : null);
+  const planned = who?.kind === 'role' ? (context.roles.get(who.role)?.person ?? null) : who ? personOf(who) : null;
+  const person = base ?? (group === null ? planned : null);
+  const known = around.open === null ? null : (person ?? (group === null ? null : `group:${group}`));
+  const work = { verb: stage.verb, type: context.record.documentType?.id ?? null };
+  const asked = run?.status === 'asked' && state.phase === 'running';
+  const open = around.open === null ? null : (around.open.get(known ?? '') ?? 0) + (asked ? 0 : 1);
+  const returns = outcomesFor(stage).includes('returned') ? (model.returns[stage.verb] ?? 50) : 0;
+  const wait = waitTicks(stage);
+  const fixed = stage.earliest?.kind === 'date' ? tickAt(stage.earliest.at) : 0;
+  const anew = tableFor(model, known, stage.verb, open);
+  const ticks = times(person, work);
+  const idle: Chair = { id, key: keyOf(id), table: anew, anew, ticks, state: 'idle', from: fixed, wait, returns };
+  const passed = state.stages.get(stage.id)?.status === 'released';
+  if (run && (run.status === 'decided' || passed)) return { ...idle, state: 'done', from: 0 };
+  // What was sent back is so for certain, once the others of its stage have responded.
+  if (run?.status === 'returned') return { ...idle, table: Int32Array.of(1), from: 0, wait: none, returns: 1000 };
+  if (!asked || run.since === null) return idle;
+  const own = person === null ? null : waitOf(run, person);
+  const from = own?.from != null ? tickAt(own.from) : stage.earliest?.kind === 'wait' ? wait.plain + wait.work : fixed;
+  const worked = workedSince(context, person, work, run.since);
+  return { ...idle, state: 'asked', table: tableFor(model, known, stage.verb, open, worked), from };
+}
+
+function stageOf(making: Making, stage: Stage): Leg {
+  const { state, around } = making;
+  const run = state.stages.get(stage.id);
+  const seats = run ? seatsOfStage(state, run).filter((seat) => !seat.gone) : [];
+  const chairs: Chair[] = [];
+  const standings: Standing[] = [];
+  for (const seat of seats) {
+    // A no that the controller went on without takes no part; one that waits for them may be asked anew.
+    const out = seat.passed || (seat.status === 'declined' && stage.onDecline === 'count');
+    standings.push(out ? 'no' : 'open');
+    if (out) continue;
+    const plan = stage.seats.find((own) => own.id === seat.planned);
+    const every = plan?.assignment.kind === 'group' && plan.assignment.members === 'every' && seat.group !== null;
+    if (every && plan.assignment.kind === 'group')
+      for (const person of around.context.groups.get(plan.assignment.group)?.members ?? [])
+        chairs.push(chairOf(making, stage, `${seat.id}/${person}`, { kind: 'person', person }, null));
+    else chairs.push(chairOf(making, stage, seat.id, plan?.assignment ?? null, seat));
+  }
+  const { needed } = tally(stage.rule, standings, 'seats');
+  return {
+    kind: 'stage',
+    id: stage.id,
+    needed: Math.min(chairs.length, stage.rule.kind === 'all' ? chairs.length : needed),
+    oneByOne: stage.order === 'oneByOne',
+    gathers: stage.onReturn === 'gather',
+    chairs,
+  };
+}
+
+/** Whether a part takes part: surely, never, or so often in a thousand because that hangs on what is to come. */
+function oddsOf({ state, around }: Making, condition: Condition | null, decided: boolean): number {
+  if (condition === null || decided) return 1000;
+  const { withComments } = around.model;
+  const [without, withThem] = [false, true].map(
+    (happens) =>
+      holds(condition, {
+        facts: state.facts,
+        names: state.factNames,
+        record: around.context.record,
+        outcomes: (stage) => stageOutcomesOf(state, stage) ?? new Set<StageOutcome>(happens ? everything : []),
+      }).holds,
+  );
+  if (without === withThem) return without ? 1000 : 0;
+  return withThem ? withComments : 1000 - withComments;
+}
+
+const perhaps = (id: string, odds: number) => (odds < 1000 ? { perhaps: { key: keyOf(id), odds } } : {});
+
+function seriesOf(making: Making, parts: readonly Route[]): SeriesLeg {
+  const { state } = making;
+  return {
+    kind: 'series',
+    parts: parts.flatMap((part): SeriesLeg['parts'][number][] => {
+      if (part.kind === 'copies') return [];
+      if (part.kind === 'series') return state.blocks.get(part.id)?.gone ? [] : [seriesOf(making, part.parts)];
+      if (part.kind === 'parallel') return [parallelOf(making, part)];
+      const run = state.stages.get(part.id);
+      if (run?.gone) return [];
+      const odds = oddsOf(making, part.condition, run?.decided === true || run?.status !== 'idle');
+      return odds === 0 ? [] : [{ ...stageOf(making, part), ...perhaps(part.id, odds) }];
+    }),
+  };
+}
+
+function parallelOf(making: Making, part: Parallel): Leg {
+  const { state } = making;
+  return {
+    kind: 'parallel',
+    join: part.join,
+    branches: part.branches.flatMap(({ route, condition }) => {
+      const block = state.blocks.get(route.id);
+      const gone = block?.gone || stagesOf(route).every((stage) => state.stages.get(stage.id)?.gone);
+      const odds = gone ? 0 : oddsOf(making, condition, block?.decided ?? false);
+      return odds === 0 ? [] : [{ ...seriesOf(making, route.parts), ...perhaps(route.id, odds) }];
+    }),
+  };
 }
 
 const none = { plain: 0, work: 0 };

@@ -138,24 +138,42 @@ interface Extent {
   readonly depth: number;
 }
 
+/** A line while it is laid: what there is to lay it on, and what has been laid. */
+interface Laying {
+  readonly space: LineSpace;
+  readonly size: Size;
+  readonly small: boolean;
+  readonly open: ReadonlySet<string>;
+  readonly width: number;
+  /** The right end of the line, and the rows of boards and of forks under the lowest lane. */
+  readonly right: number;
+  readonly rows: { readonly boards: number; readonly forks: number };
+  readonly measure: (part: LinePart, on: Lane) => Extent;
+  readonly groundAt: (x: number) => number;
+  readonly drawn: { readonly [K in Laid]: Drawing[K][number][] };
+  /** Where the cabin is: at the first span that is under way. */
+  cabin: Point | null;
+}
+
+type Laid =
+  | 'ropes'
+  | 'towers'
+  | 'seats'
+  | 'steps'
+  | 'labels'
+  | 'branches'
+  | 'boards'
+  | 'forks'
+  | 'waits'
+  | 'folded'
+  | 'foldedBranches'
+  | 'slots';
+
 /** Coordinates for a line. Height follows from what hangs on it; width too, where more is needed than there is. */
 export function layoutLine(model: LineModel, space: LineSpace): Drawing {
   const size = space.density === 'large' ? large : tiny;
   const small = space.density === 'tiny';
   const open = space.open ?? new Set<string>();
-  const ropes: Rope[] = [];
-  const towers: Tower[] = [];
-  const seats: HangingSeat[] = [];
-  const steps: Step[] = [];
-  const labels: StageLabel[] = [];
-  const branches: Drawing['branches'][number][] = [];
-  const boards: Board[] = [];
-  const forks: Drawing['forks'][number][] = [];
-  const waits: Drawing['waits'][number][] = [];
-  const folded: Drawing['folded'][number][] = [];
-  const foldedBranches: Drawing['foldedBranches'][number][] = [];
-  const slots: LineSlot[] = [];
-
   const measured = new Map<LinePart, Extent>();
   const measure = (part: LinePart, on: Lane): Extent => {
     const known = measured.get(part);
@@ -169,259 +187,246 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
   // Room for the lowest lane, then for the legs with their boards and forks, and the ground.
   const lowest = size.top + Math.max(whole.depth, small ? 0 : 64);
   const signs = small ? { boards: false, forks: false } : signsOn(model.root);
-  const boardRow = lowest + 20;
-  const forkRow = lowest + (signs.boards ? 48 : 24);
   const legs = size.legs + (signs.boards ? 22 : 0) + (signs.forks ? 26 : 0);
   const height = small ? 22 : lowest + legs + 24;
   const groundAt = (x: number) => height - 10 - size.rise * ((x / width) ** 2 * 0.8 + (x / width) * 0.2);
-  const left = size.edge;
-  const right = width - size.edge;
-
-  let cabin: Point | null = null;
-  const dock = (at: Point) => {
-    if (!cabin || at.x < cabin.x) cabin = at;
+  const laying: Laying = {
+    space,
+    size,
+    small,
+    open,
+    width,
+    right: width - size.edge,
+    rows: { boards: lowest + 20, forks: lowest + (signs.boards ? 48 : 24) },
+    measure,
+    groundAt,
+    drawn: {
+      ropes: [],
+      towers: [],
+      seats: [],
+      steps: [],
+      labels: [],
+      branches: [],
+      boards: [],
+      forks: [],
+      waits: [],
+      folded: [],
+      foldedBranches: [],
+      slots: [],
+    },
+    cabin: null,
   };
-
-  /** Lays a part between two points; `lane` is the height of the towers it hangs between, `on` says where. */
-  const place = (part: LinePart, from: Point, to: Point, lane: number, on: Lane): void => {
-    if (part.kind === 'stage') hang(part, from, to, lane, on !== 'below');
-    else if (part.kind === 'series') run(part, from, to, lane, on);
-    else if (part.kind === 'parallel') fan(part, from, to, lane, on);
-  };
-
-  const run = (series: LineSeries, from: Point, to: Point, lane: number, on: Lane): void => {
-    const top = on !== 'below';
-    const least = series.parts.map((part) => measure(part, on).width);
-    const widths = widthsFor(
-      least,
-      series.parts.map((part) => lengthOf(part, space.spans)),
-      to.x - from.x,
-      small,
-    );
-    let x = from.x;
-    let start = from;
-    slots.push({ series: series.id, at: 0, point: from });
-    series.parts.forEach((inner, i) => {
-      const own = least[i] as number;
-      x += widths[i] as number;
-      const last = series.parts.slice(i + 1).every((part) => part.kind === 'copies' && top);
-      const stop = last ? to : { x, y: lane };
-      if (inner.kind === 'copies') {
-        board(inner, top ? start : { x: x - own / 2, y: lane }, lane, top);
-        if (!top && !small) ropes.push(plainRope(start, stop, size));
-      } else {
-        place(inner, start, stop, lane, on);
-        if (!last)
-          towers.push({
-            top: stop,
-            base: top && !small ? groundAt(stop.x) : null,
-            reached: isOver(inner),
-            quota: quotaOf(inner),
-          });
-      }
-      start = stop;
-      slots.push({ series: series.id, at: i + 1, point: start });
-    });
-    if (series.parts.length === 0) ropes.push(plainRope(from, to, size));
-  };
-
-  const board = (copies: Extract<LinePart, { kind: 'copies' }>, at: Point, lane: number, top: boolean): void => {
-    if (small) return;
-    const { id, count, sent, hidden } = copies;
-    const wide = 136;
-    boards.push({
-      copies: id,
-      count,
-      sent,
-      hidden,
-      tower: at,
-      x: Math.min(width - wide - 4, Math.max(4, at.x - wide / 2)),
-      y: top ? boardRow : lane + 30,
-      width: wide,
-    });
-  };
-
-  const fan = (parallel: LineParallel, from: Point, to: Point, lane: number, on: Lane): void => {
-    let y = lane;
-    const unfolded = small || open.has(parallel.id) || parallel.branches.length <= shown.branches;
-    const visible = unfolded ? parallel.branches : parallel.branches.slice(0, shown.branches - 1);
-    visible.forEach((branch, i) => {
-      const above = on === 'line' && i === 0;
-      const own = measure(branch.line, above ? 'first' : 'below');
-      // The name stands in a row of its own over its lane; over the first it has the room above the rope.
-      if (!small && !above) y += size.text;
-      if (small || above) place(branch.line, from, to, y, above ? 'first' : 'below');
-      else lead(branch.line, from, to, y);
-      if (!small)
-        branches.push({
-          branch: branch.id,
-          parallel: parallel.id,
-          name: branch.name,
-          // In a lower lane the rope comes down from its tower first.
-          x: from.x + (above ? 20 : leadWidth + 14),
-          y: above ? y - 8 : y - 5,
-          width: branchRoom(branch.line, from, to, above),
-        });
-      y += small ? tinyLane * lanes(branch.line) : own.depth;
-    });
-    if (!unfolded) {
-      foldedBranches.push({
-        parallel: parallel.id,
-        count: parallel.branches.length - visible.length,
-        x: (from.x + to.x) / 2 - 60,
-        y: y + 18,
-        width: 120,
-      });
-      for (const branch of parallel.branches.slice(visible.length)) if (anyBegun(branch.line)) dock(from);
-    }
-  };
-
-  /** A lower lane: ropes that lead down to it and up again, and between them the lane itself, level. */
-  const lead = (line: LineSeries, from: Point, to: Point, lane: number): void => {
-    const begins = { x: from.x + leadWidth, y: lane };
-    const ends = { x: to.x - leadWidth, y: lane };
-    const status = isOver(line) ? 'done' : anyBegun(line) ? 'underWay' : 'ahead';
-    const rope = (a: Point, b: Point, x: number): Rope => ({
-      stage: '',
-      status: b === to && status === 'underWay' ? 'ahead' : status,
-      stopped: false,
-      slack: false,
-      from: a,
-      control: { x, y: lane },
-      to: b,
-    });
-    ropes.push(rope(from, begins, from.x + 4));
-    place(line, begins, ends, lane, 'below');
-    ropes.push(rope(ends, to, to.x - 4));
-  };
-
-  /** How wide the name of a branch may be: up to where its first seats hang, or over a lower rope as far as that goes. */
-  const branchRoom = (line: LineSeries, from: Point, to: Point, above: boolean) => {
-    const first = line.parts.find((part) => part.kind !== 'copies');
-    const share = first ? measure(first, 'below').width / Math.max(1, measure(line, 'below').width) : 1;
-    const span = (to.x - from.x) * share;
-    if (!above) return Math.max(62, span - 2 * leadWidth - 40);
-    const hanging = first?.kind === 'stage' ? tilesOf(first, open).slots * (size.tile + size.gap) : 80;
-    return Math.max(62, span / 2 - hanging / 2 - 34);
-  };
-
-  const hang = (stage: LineStage, given: Point, to: Point, lane: number, top: boolean): void => {
-    let from = given;
-    if (stage.waits && !small) {
-      const post = { x: given.x + slackWidth, y: lane };
-      ropes.push({
-        stage: stage.id,
-        status: stage.status === 'ahead' ? 'ahead' : 'done',
-        stopped: false,
-        slack: true,
-        from: given,
-        control: { x: given.x + slackWidth / 2, y: Math.max(given.y, lane) + 74 },
-        to: post,
-      });
-      waits.push({
-        stage: stage.id,
-        x: given.x + 6,
-        y: Math.max(given.y, lane) + 58,
-        width: slackWidth - 12,
-      });
-      towers.push({ top: post, base: top ? groundAt(post.x) : null, reached: stage.status !== 'ahead', quota: null });
-      from = post;
-    }
-    // Between ends of one height the rope dips a little; from a tower into a lower lane it comes down to the lane.
-    const middle = lane + size.sag + (top || small ? 0 : 4);
-    const level = Math.abs(from.y - to.y) < 1;
-    const control = {
-      x: (from.x + to.x) / 2,
-      y: level ? 2 * middle - (from.y + to.y) / 2 : Math.max(from.y, to.y) + size.sag,
-    };
-    const { id, status, stopped } = stage;
-    ropes.push({ stage: id, status, stopped, slack: false, from, control, to });
-    if (status === 'underWay' || (stopped && status === 'ahead')) dock(given);
-    if (small) return;
-    const bottom = hangSeats(stage, from, control, to);
-    const fork = stage.condition !== 'none';
-    labels.push({
-      stage: id,
-      verb: stage.verb,
-      x: from.x + 4,
-      y: top ? size.top - 50 : bottom + size.text,
-      width: Math.max(20, to.x - from.x - 8),
-      lines: top ? 2 : fork ? 2 : 1,
-      above: top,
-    });
-    if (fork && top)
-      forks.push({
-        stage: id,
-        foot: { x: given.x, y: groundAt(given.x) },
-        open: stage.condition === 'open',
-        x: given.x + 22,
-        y: forkRow,
-        width: right - given.x - 30,
-      });
-  };
-
-  /** Hangs the seats of a stage and gives how far down they come. */
-  const hangSeats = (stage: LineStage, from: Point, control: Point, to: Point): number => {
-    const { slots: places, rows, visible } = tilesOf(stage, open);
-    const room = to.x - from.x - 40;
-    const stride = Math.min(size.tile + size.gap + 12, room / Math.max(1, places));
-    const begin = (from.x + to.x) / 2 - (stride * (places - 1)) / 2;
-    const stair = stage.order === 'oneByOne' && rows === 1;
-    const drop = stair ? Math.min(size.step, (size.step * 3) / Math.max(1, places - 1)) : 0;
-    let before: Point | null = null;
-    let bottom = from.y;
-    const total = Math.min(stage.seats.length, visible) + (stage.seats.length > visible ? 1 : 0);
-    for (let i = 0; i < total; i += 1) {
-      const column = i % places;
-      const row = Math.floor(i / places);
-      const x = begin + stride * column;
-      const rope = onCurve(from, control, to, x);
-      const tile = { x, y: rope.y + size.hanger + size.tile / 2 + drop * column + row * (size.tile + 6) };
-      bottom = Math.max(bottom, tile.y + size.tile / 2);
-      const seat = stage.seats[i];
-      if (i < visible && seat) {
-        seats.push({ seat, stage: stage.id, rope: row === 0 ? rope : { x, y: tile.y - size.tile / 2 - 6 }, tile });
-        if (before && stage.order === 'oneByOne' && row === 0)
-          steps.push({ from: before, to: tile, reached: seat.status !== 'ahead' });
-      } else folded.push({ stage: stage.id, count: stage.seats.length - visible, at: tile });
-      before = tile;
-    }
-    return total === 0 ? onCurve(from, control, to, (from.x + to.x) / 2).y + 20 : bottom;
-  };
-
-  const begin = { x: left, y: size.top };
-  const end = { x: right, y: size.top };
+  const { drawn } = laying;
+  const begin = { x: size.edge, y: size.top };
+  const end = { x: laying.right, y: size.top };
+  const foot = ({ x }: Point) => (small ? null : groundAt(x));
   const begun = model.ended !== 'no' || anyBegun(model.root);
-  towers.unshift({ top: begin, base: small ? null : groundAt(begin.x), reached: begun, quota: null });
-  place(model.root, begin, end, size.top, 'line');
+  drawn.towers.push({ top: begin, base: foot(begin), reached: begun, quota: null });
+  place(laying, model.root, begin, end, size.top, 'line');
   const lastPart = model.root.parts.findLast((part) => part.kind !== 'copies');
-  towers.push({
-    top: end,
-    base: small ? null : groundAt(end.x),
-    reached: model.ended === 'completed',
-    quota: lastPart ? quotaOf(lastPart) : null,
-  });
-  const atEnd = model.ended === 'completed' || model.ended === 'finishing';
+  const completed = model.ended === 'completed';
+  drawn.towers.push({ top: end, base: foot(end), reached: completed, quota: lastPart ? quotaOf(lastPart) : null });
   const ground = Array.from({ length: 13 }, (_, i) => ({ x: (width * i) / 12, y: groundAt((width * i) / 12) }));
   return {
+    ...drawn,
     width,
     height,
-    ropes,
-    towers,
-    seats,
-    steps,
-    labels,
-    branches,
-    boards: apart(boards),
-    forks: uncrossed(forks),
-    waits,
-    folded,
-    foldedBranches,
-    slots,
-    cabin: atEnd ? end : (cabin ?? begin),
+    boards: apart(drawn.boards),
+    forks: uncrossed(drawn.forks),
+    cabin: completed || model.ended === 'finishing' ? end : (laying.cabin ?? begin),
     ground,
     end,
   };
+}
+
+function dock(laying: Laying, at: Point): void {
+  if (!laying.cabin || at.x < laying.cabin.x) laying.cabin = at;
+}
+
+/** Lays a part between two points; `lane` is the height of the towers it hangs between, `on` says where. */
+function place(laying: Laying, part: LinePart, from: Point, to: Point, lane: number, on: Lane): void {
+  if (part.kind === 'stage') hang(laying, part, from, to, lane, on !== 'below');
+  else if (part.kind === 'series') run(laying, part, from, to, lane, on);
+  else if (part.kind === 'parallel') fan(laying, part, from, to, lane, on);
+}
+
+function run(laying: Laying, series: LineSeries, from: Point, to: Point, lane: number, on: Lane): void {
+  const { size, small, space, measure, groundAt, drawn } = laying;
+  const top = on !== 'below';
+  const least = series.parts.map((part) => measure(part, on).width);
+  const lengths = series.parts.map((part) => lengthOf(part, space.spans));
+  const widths = widthsFor(least, lengths, to.x - from.x, small);
+  let x = from.x;
+  let start = from;
+  drawn.slots.push({ series: series.id, at: 0, point: from });
+  series.parts.forEach((inner, i) => {
+    const own = least[i] as number;
+    x += widths[i] as number;
+    const last = series.parts.slice(i + 1).every((part) => part.kind === 'copies' && top);
+    const stop = last ? to : { x, y: lane };
+    if (inner.kind === 'copies') {
+      board(laying, inner, top ? start : { x: x - own / 2, y: lane }, lane, top);
+      if (!top && !small) drawn.ropes.push(plainRope(start, stop, size));
+    } else {
+      place(laying, inner, start, stop, lane, on);
+      const base = top && !small ? groundAt(stop.x) : null;
+      if (!last) drawn.towers.push({ top: stop, base, reached: isOver(inner), quota: quotaOf(inner) });
+    }
+    start = stop;
+    drawn.slots.push({ series: series.id, at: i + 1, point: start });
+  });
+  if (series.parts.length === 0) drawn.ropes.push(plainRope(from, to, size));
+}
+
+function board(
+  { small, width, rows, drawn }: Laying,
+  { id, count, sent, hidden }: Extract<LinePart, { kind: 'copies' }>,
+  tower: Point,
+  lane: number,
+  top: boolean,
+): void {
+  if (small) return;
+  const wide = 136;
+  const x = Math.min(width - wide - 4, Math.max(4, tower.x - wide / 2));
+  drawn.boards.push({ copies: id, count, sent, hidden, tower, x, y: top ? rows.boards : lane + 30, width: wide });
+}
+
+function fan(laying: Laying, parallel: LineParallel, from: Point, to: Point, lane: number, on: Lane): void {
+  const { size, small, open, measure, drawn } = laying;
+  let y = lane;
+  const unfolded = small || open.has(parallel.id) || parallel.branches.length <= shown.branches;
+  const visible = unfolded ? parallel.branches : parallel.branches.slice(0, shown.branches - 1);
+  visible.forEach((branch, i) => {
+    const above = on === 'line' && i === 0;
+    const own = measure(branch.line, above ? 'first' : 'below');
+    // The name stands in a row of its own over its lane; over the first it has the room above the rope.
+    if (!small && !above) y += size.text;
+    if (small || above) place(laying, branch.line, from, to, y, above ? 'first' : 'below');
+    else lead(laying, branch.line, from, to, y);
+    if (!small)
+      drawn.branches.push({
+        branch: branch.id,
+        parallel: parallel.id,
+        name: branch.name,
+        // In a lower lane the rope comes down from its tower first.
+        x: from.x + (above ? 20 : leadWidth + 14),
+        y: above ? y - 8 : y - 5,
+        width: branchRoom(laying, branch.line, from, to, above),
+      });
+    y += small ? tinyLane * lanes(branch.line) : own.depth;
+  });
+  if (unfolded) return;
+  const count = parallel.branches.length - visible.length;
+  drawn.foldedBranches.push({ parallel: parallel.id, count, x: (from.x + to.x) / 2 - 60, y: y + 18, width: 120 });
+  for (const branch of parallel.branches.slice(visible.length)) if (anyBegun(branch.line)) dock(laying, from);
+}
+
+/** A lower lane: ropes that lead down to it and up again, and between them the lane itself, level. */
+function lead(laying: Laying, line: LineSeries, from: Point, to: Point, lane: number): void {
+  const begins = { x: from.x + leadWidth, y: lane };
+  const ends = { x: to.x - leadWidth, y: lane };
+  const status = isOver(line) ? 'done' : anyBegun(line) ? 'underWay' : 'ahead';
+  const rope = (a: Point, b: Point, x: number): Rope => ({
+    stage: '',
+    status: b === to && status === 'underWay' ? 'ahead' : status,
+    stopped: false,
+    slack: false,
+    from: a,
+    control: { x, y: lane },
+    to: b,
+  });
+  laying.drawn.ropes.push(rope(from, begins, from.x + 4));
+  place(laying, line, begins, ends, lane, 'below');
+  laying.drawn.ropes.push(rope(ends, to, to.x - 4));
+}
+
+/** How wide the name of a branch may be: up to where its first seats hang, or over a lower rope as far as that goes. */
+function branchRoom({ size, open, measure }: Laying, line: LineSeries, from: Point, to: Point, above: boolean): number {
+  const first = line.parts.find((part) => part.kind !== 'copies');
+  const share = first ? measure(first, 'below').width / Math.max(1, measure(line, 'below').width) : 1;
+  const span = (to.x - from.x) * share;
+  if (!above) return Math.max(62, span - 2 * leadWidth - 40);
+  const hanging = first?.kind === 'stage' ? tilesOf(first, open).slots * (size.tile + size.gap) : 80;
+  return Math.max(62, span / 2 - hanging / 2 - 34);
+}
+
+function hang(laying: Laying, stage: LineStage, given: Point, to: Point, lane: number, top: boolean): void {
+  const { size, small, right, rows, groundAt, drawn } = laying;
+  const from = stage.waits && !small ? slackUntil(laying, stage, given, lane, top) : given;
+  // Between ends of one height the rope dips a little; from a tower into a lower lane it comes down to the lane.
+  const middle = lane + size.sag + (top || small ? 0 : 4);
+  const level = Math.abs(from.y - to.y) < 1;
+  const control = {
+    x: (from.x + to.x) / 2,
+    y: level ? 2 * middle - (from.y + to.y) / 2 : Math.max(from.y, to.y) + size.sag,
+  };
+  const { id, status, stopped } = stage;
+  drawn.ropes.push({ stage: id, status, stopped, slack: false, from, control, to });
+  if (status === 'underWay' || (stopped && status === 'ahead')) dock(laying, given);
+  if (small) return;
+  const bottom = hangSeats(laying, stage, from, control, to);
+  const fork = stage.condition !== 'none';
+  drawn.labels.push({
+    stage: id,
+    verb: stage.verb,
+    x: from.x + 4,
+    y: top ? size.top - 50 : bottom + size.text,
+    width: Math.max(20, to.x - from.x - 8),
+    lines: top || fork ? 2 : 1,
+    above: top,
+  });
+  if (!fork || !top) return;
+  const foot = { x: given.x, y: groundAt(given.x) };
+  const opened = stage.condition === 'open';
+  drawn.forks.push({ stage: id, foot, open: opened, x: given.x + 22, y: rows.forks, width: right - given.x - 30 });
+}
+
+/** A slack rope before a stage that waits, to a tower of its own; gives where the stage hangs from. */
+function slackUntil({ groundAt, drawn }: Laying, stage: LineStage, from: Point, lane: number, top: boolean): Point {
+  const post = { x: from.x + slackWidth, y: lane };
+  const low = Math.max(from.y, lane);
+  const ahead = stage.status === 'ahead';
+  drawn.ropes.push({
+    stage: stage.id,
+    status: ahead ? 'ahead' : 'done',
+    stopped: false,
+    slack: true,
+    from,
+    control: { x: from.x + slackWidth / 2, y: low + 74 },
+    to: post,
+  });
+  drawn.waits.push({ stage: stage.id, x: from.x + 6, y: low + 58, width: slackWidth - 12 });
+  drawn.towers.push({ top: post, base: top ? groundAt(post.x) : null, reached: !ahead, quota: null });
+  return post;
+}
+
+/** Hangs the seats of a stage and gives how far down they come. */
+function hangSeats({ size, open, drawn }: Laying, stage: LineStage, from: Point, control: Point, to: Point): number {
+  const { slots: places, rows, visible } = tilesOf(stage, open);
+  const room = to.x - from.x - 40;
+  const stride = Math.min(size.tile + size.gap + 12, room / Math.max(1, places));
+  const begin = (from.x + to.x) / 2 - (stride * (places - 1)) / 2;
+  const stair = stage.order === 'oneByOne' && rows === 1;
+  const drop = stair ? Math.min(size.step, (size.step * 3) / Math.max(1, places - 1)) : 0;
+  let before: Point | null = null;
+  let bottom = from.y;
+  const total = Math.min(stage.seats.length, visible) + (stage.seats.length > visible ? 1 : 0);
+  for (let i = 0; i < total; i += 1) {
+    const column = i % places;
+    const row = Math.floor(i / places);
+    const x = begin + stride * column;
+    const rope = onCurve(from, control, to, x);
+    const tile = { x, y: rope.y + size.hanger + size.tile / 2 + drop * column + row * (size.tile + 6) };
+    bottom = Math.max(bottom, tile.y + size.tile / 2);
+    const seat = stage.seats[i];
+    if (i < visible && seat) {
+      drawn.seats.push({ seat, stage: stage.id, rope: row === 0 ? rope : { x, y: tile.y - size.tile / 2 - 6 }, tile });
+      if (before && stage.order === 'oneByOne' && row === 0)
+        drawn.steps.push({ from: before, to: tile, reached: seat.status !== 'ahead' });
+    } else drawn.folded.push({ stage: stage.id, count: stage.seats.length - visible, at: tile });
+    before = tile;
+  }
+  return total === 0 ? onCurve(from, control, to, (from.x + to.x) / 2).y + 20 : bottom;
 }
 
 /** How long a part takes, of the stages it is known of; side by side, as the longest branch. */
