@@ -75,14 +75,14 @@ export function stage(verb: Verb, people: readonly string[], { due, closes, ...m
 }
 
 /** Somebody by a word: a person, `group:rescue`, `role:office-safety`, `named:` and a seat. */
-export function who(word: string): Assignment {
+function who(word: string): Assignment {
   const [kind, of = ''] = word.split(':');
   if (of === '') return { kind: outsiders.has(word) ? 'outside' : 'person', person: word };
   if (kind === 'group') return { kind: 'group', group: of, members: 'any' };
   return kind === 'role' ? { kind: 'role', role: of } : { kind: 'named', by: of };
 }
 
-export const outsiders = new Set(['lotte', 'jarek', 'sanna']);
+const outsiders = new Set(['lotte', 'jarek', 'sanna']);
 
 export function series(...parts: Route[]): Series {
   return { kind: 'series', id: newId(), parts };
@@ -104,7 +104,7 @@ export function branches(name: string, join: Rule, ...parts: readonly (readonly 
   };
 }
 
-export interface Trip {
+interface Trip {
   readonly record: string;
   readonly number: string;
   readonly title: string;

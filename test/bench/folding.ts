@@ -5,7 +5,7 @@ import type { Circulation } from '@/core/circulation/run/state';
 import { drawsFrom, finish, hash, randomCommand, randomRoute, sentRun, step } from '../properties/arbitrary';
 
 /** Events of long circulations, as the engine itself made them. */
-export function eventStreams(count: number): CirculationEvent[][] {
+function eventStreams(count: number): CirculationEvent[][] {
   const streams: CirculationEvent[][] = [];
   for (let seed = 1; streams.length < count; seed += 1) {
     const draws = drawsFrom(seed);

@@ -13,11 +13,11 @@ import type { Verb } from '@/core/route/verbs';
 import type { CommandName, InputOf, OutputOf, QueryName } from '@/ui/data/client';
 
 /** What no page may do: write an error to the console, break, or ask any other origin for anything. */
-export interface Watch {
+interface Watch {
   readonly problems: string[];
 }
 
-export function watched(context: BrowserContext, allowed: (text: string) => boolean = () => false): Watch {
+function watched(context: BrowserContext, allowed: (text: string) => boolean = () => false): Watch {
   const problems: string[] = [];
   const own = new URL(process.env.E2E_URL ?? '').origin;
   context.on('page', (page) => {

@@ -21,7 +21,7 @@ export interface MadeOn {
 }
 
 /** Comments, reminders by plan and copied links change nothing of who may do what; they are not put to the model. */
-export type ModelAct = Exclude<
+type ModelAct = Exclude<
   Command['type'],
   'comment' | 'resolveComment' | 'reopenComment' | 'setReminders' | 'giveNotice' | 'copyLink'
 >;
@@ -212,7 +212,7 @@ export function fillRole(m: Model, id: string, known: Known): void {
 }
 
 /** Whether a rule of the rule can no longer be met, and the controller has to say how it goes on. */
-export function isStuck(m: Model, stage: s.ModelStage): boolean {
+function isStuck(m: Model, stage: s.ModelStage): boolean {
   return stage.status === 'open' && !stage.gone && !gathering(m, stage) && !reachable(m, stage);
 }
 

@@ -46,13 +46,13 @@ import { begun, contentIn, type Model, planned } from './state';
 type Asked = ReturnType<typeof randomCommand>;
 
 /** One command as it was put, with the instant and by whom. */
-export interface Act {
+interface Act {
   readonly command: Command;
   readonly actor: string;
   readonly at: number;
 }
 
-export interface Difference {
+interface Difference {
   readonly route: Series;
   readonly script: readonly Act[];
   /** What the engine and the model hold of the same thing, by what it is. */

@@ -78,7 +78,7 @@ export function claim(seat: ModelSeat, known: Known): string | null {
     : null;
 }
 
-export interface Acting {
+interface Acting {
   person: string;
   /** Whom they cover for, and since when they have come to it that way. */
   covers: string | null;

@@ -22,7 +22,7 @@ import {
 
 type Standing = 'yes' | 'open' | 'gone';
 
-export const clocksRun = (m: Model) => m.phase === 'running' && m.paused === null && m.closed === null;
+const clocksRun = (m: Model) => m.phase === 'running' && m.paused === null && m.closed === null;
 
 function enough(rule: Rule, n: number, kind: 'seats' | 'branches'): number {
   if (rule.kind === 'all') return n;
@@ -43,7 +43,7 @@ export function reachable(m: Model, stage: ModelStage): boolean {
 export const canSayYes = (m: Model, stage: ModelStage) => seatsIn(m, stage).filter(mayStill).length;
 
 /** Done exactly when its rule says so and no return and no unanswered stop stands in it. */
-export function satisfied(m: Model, stage: ModelStage): boolean {
+function satisfied(m: Model, stage: ModelStage): boolean {
   const seats = seatsIn(m, stage);
   const yes = seats.filter((seat) => seat.status === 'decided').length;
   const wanted = enough(stagePlan(m, { stage: stage.id }).rule, seats.length, 'seats');
@@ -245,7 +245,7 @@ function walkStage(m: Model, plan: Stage, known: Known): Standing {
 }
 
 /** The documents that have to be frozen before anybody can sign, and are not. */
-export function toFreeze(m: Model) {
+function toFreeze(m: Model) {
   const version = newest(m);
   if (!version) return [];
   const wanted = stagesOf(m.plan)
@@ -255,7 +255,7 @@ export function toFreeze(m: Model) {
 }
 
 /** Signing seats still to come that have no signature field on the newest version. */
-export function withoutField(m: Model): string[] {
+function withoutField(m: Model): string[] {
   const marks = presentFields(m).filter(({ kind, needed }) => kind === 'signature' && needed);
   return stagesOf(m.plan)
     .filter(({ id, verb }) => verb === 'sign' && !stageOf(m, id).gone && stageOf(m, id).ended === null)

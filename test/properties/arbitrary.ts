@@ -426,7 +426,7 @@ export function subjectFor(route: Series, more: Partial<PreflightSubject> = {}, 
 }
 
 /** The route with everything mended that the check before sending would stop at. */
-export function sendable(route: Series): Series {
+function sendable(route: Series): Series {
   let subject = subjectFor(route);
   for (let i = 0; i < 200; i += 1) {
     const stop = preflight(subject).find((finding) => finding.severity === 'stops');
@@ -505,7 +505,7 @@ const filledFor = (state: Circulation, seat: string) =>
   fieldIdsOf(presentFields(state), seat).map((field) => ({ field, value: hash(7) }));
 
 /** An amendment of a few changes, which may or may not be possible. */
-export function randomAmendment(draws: Draws, state: Circulation, files: number): CommandOf<'amend'> {
+function randomAmendment(draws: Draws, state: Circulation, files: number): CommandOf<'amend'> {
   let plan = state.plan;
   let n = 0;
   const fresh = () => `x${state.amendments}-${state.last % 1e9}-${++n}`;

@@ -58,7 +58,7 @@ export type Subject =
   | { readonly kind: 'demo'; readonly on: boolean };
 
 /** Which circulations an actor sees in lists; becomes a condition in SQL. */
-export type Visibility =
+type Visibility =
   | { readonly kind: 'none' }
   | { readonly kind: 'all' }
   | { readonly kind: 'involving'; readonly person: string };

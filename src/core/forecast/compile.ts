@@ -85,7 +85,7 @@ function coveredBy({ absences, people }: Context, person: string, work: Work, at
 }
 
 /** What of a circulation a forecast is made from. */
-export type Played = Pick<
+type Played = Pick<
   Circulation,
   | 'plan'
   | 'facts'

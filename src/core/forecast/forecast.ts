@@ -4,7 +4,7 @@ import { simulate } from './simulate';
 import { horizon, instantOf, startAt, type Ticks, tick, workday, workedOff } from './ticks';
 
 /** The certainties that a forecast is told at, and that experience is kept of. */
-export const certainties = [0.5, 0.8, 0.95] as const;
+const certainties = [0.5, 0.8, 0.95] as const;
 
 /** By how much experience stretches the dates at each certainty; nothing to begin with. */
 export type Tracking = readonly [number, number, number];
@@ -31,7 +31,7 @@ export interface Forecast {
 }
 
 /** What turns runs into dates. */
-export interface Reading {
+interface Reading {
   readonly now: Instant;
   readonly due: Instant | null;
   readonly tracking: Tracking;
@@ -46,7 +46,7 @@ export function atShare(sorted: Int32Array, share: number): number {
 }
 
 /** The ends of a simulation, ascending, stretched by what experience says of each certainty. */
-export function stretched(ends: Int32Array, { tracking, home }: Pick<Reading, 'tracking' | 'home'>): Int32Array {
+function stretched(ends: Int32Array, { tracking, home }: Pick<Reading, 'tracking' | 'home'>): Int32Array {
   const sorted = ends.slice().sort();
   const work = sorted.map((end) => home.workAt[end] as number);
   const spread = Math.min(1.5, Math.max(0.1, Math.log((atShare(work, 0.8) + 2) / (atShare(work, 0.5) + 2))));

@@ -35,7 +35,7 @@ export const usualSpread: Spread = { mu: Math.log(2 * 510), sigma: 0.86 };
 export const leastHistory = 40;
 
 /** How many cells a table of quantiles has; each is as likely as the others. */
-export const cells = 256;
+const cells = 256;
 const normals = Array.from({ length: cells }, (_, i) => quantile((i + 0.5) / cells));
 
 /**

@@ -1,5 +1,5 @@
 /** The density of the standard normal distribution. */
-export function density(z: number): number {
+function density(z: number): number {
   return Math.exp((-z * z) / 2) / Math.sqrt(2 * Math.PI);
 }
 

@@ -4,7 +4,7 @@ import { bitsOf, lanes, streamOf } from './draws';
 import { horizon, workedOff } from './ticks';
 
 /** What came out of many runs. */
-export interface Simulated {
+interface Simulated {
   /** When each run ended, in run order. */
   readonly ends: Int32Array;
   /** In how many runs each seat stood on the chain that decided when it ended. */

@@ -18,7 +18,7 @@ export interface Variant {
 }
 
 /** What is known of a variant once it was played. */
-export interface Foreseen {
+interface Foreseen {
   readonly forecast: Forecast;
   readonly course: Course;
   readonly home: Ticks;

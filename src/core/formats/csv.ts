@@ -9,9 +9,9 @@ export interface Table {
   readonly rows: readonly { readonly line: number; readonly cells: readonly string[] }[];
 }
 
-export type TableFault = 'empty' | 'unread' | 'too-many-rows' | 'letters-lost';
+type TableFault = 'empty' | 'unread' | 'too-many-rows' | 'letters-lost';
 
-export const tableLimits = { rows: 5000, cell: 2000 } as const;
+const tableLimits = { rows: 5000, cell: 2000 } as const;
 
 /** A CSV text as a table, or why it is none. */
 export function tableIn(text: string): Table | TableFault {

@@ -24,7 +24,7 @@ export interface Rope {
   readonly to: Point;
 }
 
-export interface Tower {
+interface Tower {
   readonly top: Point;
   /** Where it stands on the ground; null for a saddle inside a branch, which carries the rope without a mast. */
   readonly base: number | null;
@@ -42,21 +42,21 @@ export interface HangingSeat {
   readonly tile: Point;
 }
 
-export interface Step {
+interface Step {
   readonly from: Point;
   readonly to: Point;
   readonly reached: boolean;
 }
 
 /** The box of a text: its left edge, the baseline of its first line, how wide it may be. */
-export interface TextBox {
+interface TextBox {
   readonly x: number;
   readonly y: number;
   readonly width: number;
 }
 
 /** Verb and facts of a stage, centred in their box; a line each. */
-export interface StageLabel extends TextBox {
+interface StageLabel extends TextBox {
   readonly stage: string;
   readonly verb: Verb;
   readonly lines: number;
@@ -109,7 +109,7 @@ export interface Drawing {
   readonly end: Point;
 }
 
-export interface LineSpace {
+interface LineSpace {
   readonly width: number;
   readonly density: 'tiny' | 'large';
   /** Stages and parallels of which everything is shown. */

@@ -38,7 +38,7 @@ export interface LineStage {
 }
 
 /** Copies at a tower. */
-export interface LineCopies {
+interface LineCopies {
   readonly kind: 'copies';
   readonly id: string;
   readonly count: number;
@@ -215,7 +215,7 @@ function markOf(seat: SeatRun, due: number | null, now: number): LineMark {
 }
 
 /** Words for one stage of the line, given how to name people, verbs and states. */
-export interface LineWords {
+interface LineWords {
   readonly verb: (verb: Verb) => string;
   readonly person: (id: string) => string;
   readonly seat: (seat: LineSeat) => string;

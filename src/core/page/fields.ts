@@ -48,7 +48,7 @@ export type FieldValue =
   | { readonly kind: 'ticked'; readonly ticked: boolean };
 
 /** Points of one stroke: x0, y0, x1, y1, ... in the drawing's own units. */
-export type Stroke = readonly number[];
+type Stroke = readonly number[];
 
 /** The size a new place of each kind gets, in points. */
 export const fieldSizes: { readonly [K in FieldKind]: { readonly width: number; readonly height: number } } = {
@@ -69,7 +69,7 @@ export const fieldLimits = { count: 400, label: 80, text: 500, strokes: 400, poi
 /** The smallest size at which a person can still fill and read a place. */
 const smallest = 12;
 
-export type FieldFinding =
+type FieldFinding =
   | { readonly code: 'off-page' | 'too-small' | 'nobody'; readonly field: string }
   | { readonly code: 'overlap'; readonly field: string; readonly other: string };
 
@@ -99,7 +99,7 @@ export function lintFields(
   return findings;
 }
 
-export function overlaps(a: Field, b: Field): boolean {
+function overlaps(a: Field, b: Field): boolean {
   return (
     a.file === b.file &&
     a.page === b.page &&
@@ -122,7 +122,7 @@ export function inReadingOrder(fields: readonly Field[]): Field[] {
   return fields.slice().sort((a, b) => a.page - b.page || line(a) - line(b) || a.x - b.x || (a.id < b.id ? -1 : 1));
 }
 
-export type ValueFault = {
+type ValueFault = {
   readonly field: string;
   readonly code: 'missing' | 'wrong-kind' | 'too-long' | 'not-a-day' | 'not-an-email' | 'not-a-field';
 };
@@ -175,7 +175,7 @@ function tooLong(value: FieldValue): boolean {
 }
 
 /** Whether a text is a day that there is, as ISO 8601 writes it. */
-export function isDay(text: string): boolean {
+function isDay(text: string): boolean {
   const date = new Date(`${text}T00:00:00Z`);
   return /^\d{4}-\d{2}-\d{2}$/.test(text) && !Number.isNaN(date.getTime()) && date.toISOString().startsWith(text);
 }

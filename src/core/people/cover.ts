@@ -93,7 +93,7 @@ export function coverCircle(
   }
 }
 
-export type AbsenceFault = 'absence-past' | 'absence-long' | 'absence-overlaps' | 'cover-self' | 'cover-twice';
+type AbsenceFault = 'absence-past' | 'absence-long' | 'absence-overlaps' | 'cover-self' | 'cover-twice';
 
 const year = 366 * 86_400_000;
 
@@ -117,7 +117,7 @@ function overlap(a: Cover, b: Cover): boolean {
 }
 
 /** Work of somebody away that comes to one person at the end of a chain. */
-export interface WorkCovered {
+interface WorkCovered {
   readonly person: string;
   readonly verb: Verb;
   readonly type: string;

@@ -46,7 +46,7 @@ export function comparisonsOf(kind: FactKind): readonly Comparison[] {
 }
 
 /** What a condition is decided from. */
-export interface Grounds {
+interface Grounds {
   readonly facts: Facts;
   /** What the facts are called. */
   readonly names: Readonly<Record<string, string>>;
@@ -160,7 +160,7 @@ export function factsIn(condition: Condition): string[] {
 }
 
 /** Words for the comparisons of a condition, given by whoever knows names. */
-export interface ConditionWords {
+interface ConditionWords {
   readonly fact: (id: string) => string;
   readonly value: (value: FactValue) => string;
   readonly record: (field: RecordFact) => string;

@@ -74,7 +74,7 @@ export interface StageChange {
   readonly allows?: Allows;
 }
 
-export interface SeatChange {
+interface SeatChange {
   readonly assignment?: Assignment;
   readonly files?: Seat['files'];
   readonly pages?: Seat['pages'];

@@ -36,7 +36,7 @@ export interface FactType {
 /** Values by the ids of their facts. One without a value is not there. */
 export type Facts = Readonly<Record<string, FactValue>>;
 
-export type FactFault = 'kind' | 'choice' | 'currency' | 'range' | 'day' | 'empty';
+type FactFault = 'kind' | 'choice' | 'currency' | 'range' | 'day' | 'empty';
 
 /** Why a value does not fit its fact, or null. */
 export function factFault(type: FactType, value: FactValue): FactFault | null {

@@ -17,7 +17,7 @@ import {
  * What in a plan points to another part of it. Nothing else knows: whoever renames, removes, checks or copies parts asks
  * here, so that a pointer of another kind is one more case of `mapReferences`.
  */
-export type Reference =
+type Reference =
   /** A seat, or an entry of a board, whose person the holder of a seat names. */
   | { readonly kind: 'namedBy'; readonly from: string; readonly to: string }
   /** A stage that needs other people than another. */

@@ -3,15 +3,7 @@ export const verbs = ['contribute', 'review', 'approve', 'sign', 'read'] as cons
 export type Verb = (typeof verbs)[number];
 
 /** How somebody responds. */
-export const outcomes = [
-  'done',
-  'approved',
-  'approvedWithComments',
-  'returned',
-  'declined',
-  'signed',
-  'confirmed',
-] as const;
+const outcomes = ['done', 'approved', 'approvedWithComments', 'returned', 'declined', 'signed', 'confirmed'] as const;
 export type Outcome = (typeof outcomes)[number];
 
 interface VerbFacts {

@@ -9,19 +9,19 @@ export interface EditorDocument {
   readonly content: readonly EditorBlock[];
 }
 
-export interface EditorBlock {
+interface EditorBlock {
   readonly type: 'block';
   readonly attrs: { readonly id: string; readonly kind: BlockKind; readonly level: number };
   readonly content?: readonly EditorText[];
 }
 
-export interface EditorText {
+interface EditorText {
   readonly type: 'text';
   readonly text: string;
   readonly marks?: readonly EditorMark[];
 }
 
-export type EditorMark =
+type EditorMark =
   | { readonly type: 'bold' | 'italic' }
   | { readonly type: 'link'; readonly attrs: { readonly href: string } };
 

@@ -39,12 +39,12 @@ export function emptyStory(id: string): Story {
   return { format: 1, blocks: [{ id, kind: 'paragraph', level: 0, runs: [] }] };
 }
 
-export function sameMarks(a: Marks, b: Marks): boolean {
+function sameMarks(a: Marks, b: Marks): boolean {
   return a.bold === b.bold && a.italic === b.italic && a.link === b.link;
 }
 
 /** The level a kind of block may have, nearest to the one wanted. */
-export function fitLevel(kind: BlockKind, level: number): number {
+function fitLevel(kind: BlockKind, level: number): number {
   const whole = Number.isFinite(level) ? Math.round(level) : 0;
   if (kind === 'paragraph') return 0;
   return kind === 'heading' ? Math.min(3, Math.max(1, whole)) : Math.min(4, Math.max(0, whole));
@@ -145,7 +145,7 @@ export function itemNumbers(story: Story): ReadonlyMap<string, number> {
   return numbers;
 }
 
-export type StoryFault = 'not-a-story' | 'too-large' | 'duplicate-id';
+type StoryFault = 'not-a-story' | 'too-large' | 'duplicate-id';
 
 /** Reads a story from outside: the normal form of what was given, or why it is none. */
 export function readStory(value: unknown): Story | StoryFault {

@@ -38,7 +38,7 @@ export const usualCalendar: Calendar = {
 export const minute = 60_000;
 export const day = 1440 * minute;
 
-export type CalendarFault = 'week-unfit' | 'never-works' | 'holiday-unfit';
+type CalendarFault = 'week-unfit' | 'never-works' | 'holiday-unfit';
 
 /** What makes a calendar unfit to count by, or null: hours out of order or over midnight, no hours at all, days that are none. */
 export function calendarFault({ week, holidays }: Pick<Calendar, 'week' | 'holidays'>): CalendarFault | null {

@@ -4,7 +4,7 @@ import { typedDay, typedTime } from './typed';
 import { instantOf, wallClock } from './zone';
 
 /** Times as one says them: "Fri 16:00", "5 working days", "3 Dec", "tomorrow noon", "in 2 weeks". */
-export type Said =
+type Said =
   /** Understood in one way. */
   | { readonly kind: 'time'; readonly time: Time }
   /** It could be any of these: asked back. */

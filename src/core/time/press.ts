@@ -2,10 +2,10 @@ import { Temporal } from 'temporal-polyfill';
 import type { Instant } from './instant';
 
 /** How a due time presses on whoever reads it, by their own day and week. */
-export type Press = 'late' | 'today' | 'week' | 'later' | 'none';
+type Press = 'late' | 'today' | 'week' | 'later' | 'none';
 
 /** Where one press ends and the next begins, for a reader: the same for heads, groups, counts and questions to a database. */
-export interface PressBounds {
+interface PressBounds {
   readonly now: Instant;
   /** The first instant of their tomorrow, and of their next week (Monday, ISO 8601). */
   readonly day: Instant;

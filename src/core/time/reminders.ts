@@ -47,7 +47,7 @@ export interface Notice {
 }
 
 /** Whose working time counts: the holder's for reminders, theirs who are told for everything else. */
-export interface Presences {
+interface Presences {
   readonly holder: Presence;
   readonly controller: Presence;
   readonly third: Presence | null;

@@ -22,7 +22,7 @@ export interface Link {
 export const genesis = '0'.repeat(64);
 
 /** The hash of an event over everything it says, chained to the one before it. */
-export function linkHash(link: Omit<Link, 'hash'>): string {
+function linkHash(link: Omit<Link, 'hash'>): string {
   return hashOf(
     canonical([
       'avenda-trail-1',
@@ -49,7 +49,7 @@ export function chained(
   return { ...body, hash: linkHash(body) };
 }
 
-export type ChainCheck =
+type ChainCheck =
   | { readonly whole: true; readonly events: number; readonly head: string }
   | { readonly whole: false; readonly sequence: number; readonly why: 'gap' | 'previous' | 'hash' | 'time' };
 

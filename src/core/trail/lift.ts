@@ -2,7 +2,7 @@
 export type Lift = (data: unknown) => unknown;
 
 /** The kinds of event that are read: for each the version it is written in now, and how older ones are lifted. */
-export interface Reading {
+interface Reading {
   readonly versions: Readonly<Record<string, number>>;
   /** For each type the lifts from version 1 to 2, from 2 to 3, and so on. */
   readonly lifts: Readonly<Record<string, readonly Lift[]>>;

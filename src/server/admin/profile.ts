@@ -1,6 +1,6 @@
 import type { Tx } from '../db/connect';
 
-export interface Profile {
+interface Profile {
   readonly name: string;
   readonly zone: string;
 }

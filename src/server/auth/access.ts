@@ -12,7 +12,7 @@ import { closeSessionsOf, organizationIn, organizationsOf, sameCode } from './se
 import { counted, letIn } from './signIn';
 
 /** Why somebody chooses a password: they were invited, or have forgotten theirs. */
-export type AccessPurpose = 'invitation' | 'password';
+type AccessPurpose = 'invitation' | 'password';
 
 const hour = 3_600_000;
 const holdsFor: { readonly [P in AccessPurpose]: number } = { invitation: 7 * 24 * hour, password: hour };

@@ -14,7 +14,7 @@ import { sameCode } from './sessions';
  * of what the link opens under the server's secret. The code is derived when the link is delivered or copied and
  * stands in no table, job, event or log.
  */
-export interface LinkRow {
+interface LinkRow {
   readonly nonce: string;
   readonly circulation: string;
   readonly seat: string;

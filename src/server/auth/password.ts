@@ -25,7 +25,7 @@ async function inTurn<T>(work: () => Promise<T>): Promise<T> {
 }
 
 /** The form in which a password is compared (RFC 8265, OpaqueString): spaces of any kind alike, Normalization Form C. */
-export function passwordForm(password: string): string {
+function passwordForm(password: string): string {
   return password.replace(/\p{Zs}/gu, ' ').normalize('NFC');
 }
 

@@ -14,7 +14,7 @@ import { visibleTo } from './visible';
 const most = 500;
 
 /** A task of somebody, and whether the actor can give it to another. */
-export interface HeldRow extends TaskRow {
+interface HeldRow extends TaskRow {
   readonly steers: boolean;
 }
 

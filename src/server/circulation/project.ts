@@ -66,7 +66,7 @@ function filesUsed(state: Circulation): string[] {
   ].filter((file) => file !== '');
 }
 
-export type Rows = ReturnType<typeof rowsOf>;
+type Rows = ReturnType<typeof rowsOf>;
 
 const columns = [
   'number',

@@ -16,7 +16,7 @@ export async function takeCirculationNumber(organization: string): Promise<strin
   return `C-${await takeNumber(organization, 'circulation')}`;
 }
 
-export interface NewChange {
+interface NewChange {
   /** The number taken for its circulation. */
   readonly number: string;
   /** The records it covers, the leading one first. */

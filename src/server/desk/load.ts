@@ -6,7 +6,7 @@ import type { Member } from '../operations/operation';
 import { rulesOf } from '../organization/rules';
 
 /** What waits for one person now. */
-export interface PersonLoad {
+interface PersonLoad {
   readonly person: string;
   readonly open: number;
   readonly late: number;
@@ -17,7 +17,7 @@ export interface PersonLoad {
 }
 
 /** What waits by what is asked, of which type of document, in the circulations that the reader may see. */
-export interface KindLoad {
+interface KindLoad {
   readonly verb: Verb;
   readonly documentType: string;
   readonly open: number;

@@ -3,7 +3,7 @@ import { notify, sendWrite, type Tx } from '../db/connect';
 import type { Member } from '../operations/operation';
 
 /** What somebody has noted of a circulation for themselves, and when they want to come back to it. */
-export interface OwnNote {
+interface OwnNote {
   readonly text: string;
   readonly back: number | null;
 }

@@ -116,7 +116,7 @@ function filesIn(row: Pick<DraftRow, 'documents' | 'attachments'>): string[] {
 }
 
 /** What a save changes. */
-export interface DraftUpdate {
+interface DraftUpdate {
   readonly documents?: readonly DraftDocument[];
   readonly attachments?: readonly DraftAttachment[];
   readonly text?: { readonly document: string; readonly story: Story };

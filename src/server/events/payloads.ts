@@ -3,12 +3,12 @@ import { sendWrite, type Tx } from '../db/connect';
 import { randomBytes } from '../random';
 
 /** What stands behind a hash: as it was written, erased on purpose, or no longer what was written. */
-export type Payload = { readonly state: 'intact'; readonly content: string } | { readonly state: 'erased' | 'changed' };
+type Payload = { readonly state: 'intact'; readonly content: string } | { readonly state: 'erased' | 'changed' };
 
 export type Payloads = ReadonlyMap<string, Payload>;
 
 /** The hash under which a payload is named in events. */
-export function payloadHash(salt: string, content: string): string {
+function payloadHash(salt: string, content: string): string {
   return hashOf(`${salt}\n${content}`);
 }
 

@@ -11,7 +11,7 @@ import { inTemporaryFolder } from './temporary';
 const largest = 64 * 1024 * 1024;
 
 /** Who prints, and when. */
-export interface Printing {
+interface Printing {
   readonly name: string;
   readonly zone: string;
   readonly at: number;

@@ -9,7 +9,7 @@ export interface Composite {
   readonly advance: number;
 }
 
-export interface ComposedFont {
+interface ComposedFont {
   readonly bytes: Uint8Array;
   /** The number that a glyph of the font has now. */
   readonly of: (id: number) => number;

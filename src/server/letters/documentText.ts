@@ -26,7 +26,7 @@ export const documentFamilies = {
   NotoSansTC: oneCut(fontFiles.traditional),
   NotoSansKR: oneCut(fontFiles.korean),
 } as const;
-export type Family = keyof typeof documentFamilies;
+type Family = keyof typeof documentFamilies;
 
 function oneCut(file: string) {
   return { normal: file, bold: file, italics: file, bolditalics: file } as const;
@@ -57,7 +57,7 @@ const invisible = /\p{Default_Ignorable_Code_Point}/gu;
 const besideEachOther =
   /^[\p{sc=Latin}\p{sc=Greek}\p{sc=Cyrillic}\p{sc=Han}\p{sc=Hiragana}\p{sc=Katakana}\p{sc=Hangul}\p{sc=Bopomofo}\p{sc=Common}\p{sc=Inherited}]+$/u;
 
-export interface Part {
+interface Part {
   readonly family: Family;
   readonly text: string;
 }
@@ -106,7 +106,7 @@ export function documentParts(text: string, cut: Cut): Part[] {
 }
 
 /** A letter of a story that cannot be set, and its block. */
-export interface UnsetInStory {
+interface UnsetInStory {
   readonly block: string;
   readonly letter: string;
 }

@@ -141,7 +141,7 @@ function unset(segment: string, index: number, order: readonly Face[]): UnsetLet
 }
 
 /** A text as it is set: composed, its line ends and tabs as spaces. */
-export function oneLine(text: string): string {
+function oneLine(text: string): string {
   return text.normalize('NFC').replace(/[\t\n\r\u2028\u2029]/g, ' ');
 }
 

@@ -37,7 +37,7 @@ export interface Line {
   readonly runs: readonly Run[];
 }
 
-export interface Setting {
+interface Setting {
   readonly style: Style;
   /** Points an em. */
   readonly size: number;

@@ -8,7 +8,7 @@ import { LineWriter } from './writer';
 const page = { width: 595.28, height: 841.89, margin: 56 } as const;
 const inks = { ink: '0.09 0.141 0.169', quiet: '0.333 0.388 0.42', hairline: '0.894 0.871 0.824' } as const;
 
-export interface TextOptions {
+interface TextOptions {
   readonly size?: number;
   readonly style?: Style;
   readonly ink?: 'ink' | 'quiet';

@@ -5,7 +5,7 @@ import type { Face } from './faces';
 import type { Glyph, Line, Run } from './layOut';
 
 /** Where the objects of fonts go: a new file, or an increment of one. */
-export interface Sink {
+interface Sink {
   readonly context: PDFContext;
   readonly add: (object: PDFObject) => PDFRef;
 }

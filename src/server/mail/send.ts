@@ -28,7 +28,7 @@ import { inDigest, tell } from '../telling/told';
 import { composed, digestMessage, gatheredMessage, type MailFacts, type Message, messageFor } from './words';
 
 /** A name with an address (RFC 5322, 3.4). They stay apart: a name must never be read as an address. */
-export interface Mailbox {
+interface Mailbox {
   readonly name: string;
   readonly address: string;
 }
@@ -59,12 +59,12 @@ export function smtpDelivery(url: string): { deliver: Deliver; close: () => void
 }
 
 /** A name as it stands in a header: one line, no control characters. */
-export function headerText(text: string): string {
+function headerText(text: string): string {
   return text.replace(/[\p{Cc}\p{Zl}\p{Zp}]+/gu, ' ').trim();
 }
 
 /** The mailbox in a setting like "Avenda <avenda@marrowfell.example>". */
-export function mailboxIn(text: string): Mailbox {
+function mailboxIn(text: string): Mailbox {
   const [, name = '', address = text] = /^\s*(.*?)\s*<([^<>]+)>\s*$/.exec(text) ?? [];
   return { name: headerText(name), address: address.trim() };
 }

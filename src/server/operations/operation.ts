@@ -34,7 +34,7 @@ export interface Claim {
 
 export type Member = Extract<Actor, { kind: 'member' }>;
 export type LinkActor = Extract<Actor, { kind: 'link' }>;
-export type ActorOf = { readonly member: Member; readonly link: LinkActor };
+type ActorOf = { readonly member: Member; readonly link: LinkActor };
 
 // biome-ignore lint/suspicious/noExplicitAny: any input piece, whatever its types
 type AnyPiece = Piece<any, any>;
@@ -68,8 +68,7 @@ export interface InsideOperation<
 }
 
 /** An operation before anybody is known: signing in and setting up. It opens its own transactions. */
-export interface AnyoneOperation<N extends string = string, P extends AnyPiece = AnyPiece, O = unknown>
-  extends Common<N, P> {
+interface AnyoneOperation<N extends string = string, P extends AnyPiece = AnyPiece, O = unknown> extends Common<N, P> {
   readonly who: 'anyone';
   /** Why it needs no right: said here, because a rights test asks every operation. */
   readonly open: string;
@@ -103,7 +102,7 @@ export function anyoneOperation<const N extends string, const K extends Kind, P 
 }
 
 /** What callers see of an operation: its name, what it takes and what it gives. */
-export type Signature<O> = O extends {
+type Signature<O> = O extends {
   readonly name: infer N;
   readonly kind: infer K;
   readonly who: infer W;

@@ -2,7 +2,7 @@ import Joi from 'joi';
 import type { StageTimes, Whole } from '@/core/circulation/run/shapes';
 import { conditionLimits, recordFacts, stageOutcomes } from '@/core/route/condition';
 import { type FactType, type FactValue, factKinds } from '@/core/route/facts';
-import { type Assignee, availabilities, routeLimits, type Series, type Time, units } from '@/core/route/route';
+import { type Assignee, availabilities, routeLimits, type Series, units } from '@/core/route/route';
 import { verbs } from '@/core/route/verbs';
 import { type ReminderPlan, reminderLimits } from '@/core/time/reminders';
 import type { AmendedFile } from '../circulation/amend';
@@ -19,7 +19,6 @@ const timeSchema = Joi.alternatives(
   Joi.object({ kind: Joi.valid('after').required(), amount, unit }),
 );
 const timeOrNone = timeSchema.allow(null);
-export const time = piece<Time | null>(timeOrNone);
 const earliest = Joi.alternatives(
   Joi.object({ kind: Joi.valid('date').required(), at: instantSchema.required() }),
   Joi.object({

@@ -16,7 +16,7 @@ import { placePerson } from './place';
 import { saveUnit, unitsOf } from './units';
 
 /** A table as it was checked: its lines, how many of them cannot be taken, and a sign of exactly this. */
-export interface TableRead {
+interface TableRead {
   readonly lines: readonly CheckedLine[];
   readonly faults: number;
   readonly sign: string;

@@ -19,7 +19,7 @@ export async function officesOf({ sql, organization }: Tx): Promise<Office[]> {
 }
 
 /** What roles that follow from the document are called. */
-export const documentRoleNames = {
+const documentRoleNames = {
   owner: 'owner of the document',
   author: 'author',
   unitLead: 'lead of the author’s unit',

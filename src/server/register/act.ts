@@ -29,7 +29,7 @@ export async function actOnRecord(tx: Tx, record: string, command: RecordCommand
 }
 
 /** The rows that a record has in the read tables; a pure function of its state. */
-export function recordRows(record: string, state: RecordState) {
+function recordRows(record: string, state: RecordState) {
   const current = currentRevision(state);
   const change = changeInWork(state);
   return {

@@ -45,7 +45,7 @@ export interface PreparedRelease {
   readonly at: number;
 }
 
-export interface Revised {
+interface Revised {
   readonly record: string;
   readonly revision: string;
 }

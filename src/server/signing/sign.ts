@@ -13,7 +13,7 @@ import type { SpotGiven } from '../operations/pieces';
 import { refuse } from '../refused';
 import { needSettable } from './mark';
 
-export interface SigningInput {
+interface SigningInput {
   readonly seat: string;
   readonly epoch: number;
   readonly scope: string;

@@ -4,7 +4,7 @@ import path from 'node:path';
 import { type AddressObject, simpleParser } from 'mailparser';
 
 /** The Post room's own store: one EML file (RFC 5322) a message, named by its Message-ID, so that a message is there once. */
-export interface Mail {
+interface Mail {
   readonly id: string;
   readonly to: string;
   readonly toAddress: string;

@@ -2,7 +2,7 @@ import type { Needs } from '@/core/circulation/acts/act';
 import type { Act } from '@/core/circulation/acts/commands';
 
 /** What a member may do with a circulation, as its view says it. */
-export interface Offered {
+interface Offered {
   readonly offers: readonly { readonly act: Act; readonly on?: string | null; readonly needs: Needs }[];
 }
 

@@ -13,7 +13,7 @@ import { personOfSeat, SeatPerson } from './SeatPerson';
 import { heldWords, outcomeWords, statusOf, statusWords, circulationWords as words } from './words';
 
 export type SeatRow = CirculationView['seats'][number];
-export type StageRow = CirculationView['stages'][number];
+type StageRow = CirculationView['stages'][number];
 type Times = ReturnType<typeof useTimes>;
 
 /** The columns of the seats of a circulation: who, how it stands, since when, due and reminded. */

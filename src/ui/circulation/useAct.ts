@@ -6,7 +6,7 @@ import { useKnown, useTell } from '../data/use';
 import { toldWords } from './words';
 
 /** The commands that answer how the circulation stands after them. */
-export type ActName = {
+type ActName = {
   [N in CommandName]: [OutputOf<N>] extends [Partial<Standing> | null] ? N : never;
 }[CommandName];
 

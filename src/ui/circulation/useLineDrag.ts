@@ -7,7 +7,7 @@ import { type Series, seatsOf, stagesOf } from '@/core/route/route';
 const slip = 6;
 const near = 120;
 
-export type Dragged = { readonly kind: 'seat' | 'part' | 'branch'; readonly id: string };
+type Dragged = { readonly kind: 'seat' | 'part' | 'branch'; readonly id: string };
 
 /** Where something that is dragged would go: the change it would make, and where it would hang. */
 export interface Landing {

@@ -5,7 +5,7 @@ import type { Contract as ServerContract } from '@/server/operations/registry';
 import type { SimulatorContract } from '@/simulators/operations';
 
 /** Every operation there is, as callers are checked against it. Types only: they vanish in the build. */
-export type Contract = ServerContract & SimulatorContract;
+type Contract = ServerContract & SimulatorContract;
 export type QueryName = { [N in keyof Contract]: Contract[N]['kind'] extends 'query' ? N : never }[keyof Contract];
 export type CommandName = { [N in keyof Contract]: Contract[N]['kind'] extends 'command' ? N : never }[keyof Contract];
 export type InputOf<N extends keyof Contract> = Contract[N]['input'];

@@ -1,7 +1,7 @@
 import { useEffect, useSyncExternalStore } from 'react';
 
 /** The keys of the page that is open, each with what it does, for the list of shortcuts. */
-export type PageKeys = readonly (readonly [string, string])[];
+type PageKeys = readonly (readonly [string, string])[];
 
 const none: PageKeys = [];
 let present: PageKeys = none;

@@ -120,8 +120,6 @@ export function useTell<N extends CommandName>(
   });
 }
 
-export type Me = OutputOf<'session.me'>;
-
 export function useMe() {
   return useAsk('session.me');
 }

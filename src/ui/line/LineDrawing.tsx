@@ -25,7 +25,7 @@ export interface LineLabels {
   readonly board?: (copies: string) => string;
 }
 
-export type LinePlace =
+type LinePlace =
   | { readonly kind: 'stage'; readonly stage: string; readonly seat: string | null }
   | { readonly kind: 'copies'; readonly copies: string }
   | { readonly kind: 'branch'; readonly branch: string; readonly parallel: string }

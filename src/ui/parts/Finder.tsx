@@ -4,7 +4,7 @@ import { Box, Combobox, createListCollection, Flex, useCombobox } from '@chakra-
 import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
 
 /** Something that can be found by typing. */
-export interface Found {
+interface Found {
   readonly value: string;
   readonly label: string;
   /** What stands before and after its name. */

@@ -8,7 +8,7 @@ export interface Group<R> {
   readonly rows: readonly R[];
 }
 
-export type Item<R> =
+type Item<R> =
   | { readonly kind: 'title'; readonly key: string; readonly title: string; readonly tone: string }
   | { readonly kind: 'row'; readonly key: string; readonly row: R };
 

@@ -16,7 +16,7 @@ function Opening() {
   );
 }
 
-export const viewerWords = {
+const viewerWords = {
   loading: 'Opening the pages …',
   page: (page: number, pages: number) => `Page ${page} of ${pages}`,
   fault: 'The pages could not be shown here. You can still download the file.',

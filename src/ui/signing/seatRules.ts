@@ -5,7 +5,7 @@ import { signingWords } from './words';
 const words = signingWords.rules;
 
 /** What is known of a seat's stage by which it is said how one's response counts. */
-export interface SeatRules {
+interface SeatRules {
   readonly stage: {
     readonly rule: Rule;
     readonly order: 'together' | 'oneByOne';

@@ -7,7 +7,7 @@ import { useTell } from '../data/use';
 import { useEscape } from '../data/useEscape';
 import { useGround } from '../data/useGround';
 
-export type Panel = Outcome | 'delegate' | 'name' | 'ask' | null;
+type Panel = Outcome | 'delegate' | 'name' | 'ask' | null;
 export type Reader = ReturnType<typeof useReading>;
 
 /** What is open while somebody reads a version, and what is asked of them; tells once that it was seen. */

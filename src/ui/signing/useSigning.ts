@@ -6,7 +6,7 @@ import { needsOf } from '../circulation/offers';
 import { useKept, useKeptText } from '../data/useKept';
 import { useSeatActs, type Values } from './useSeatActs';
 
-export type Panel = 'confirm' | 'decline' | 'return' | 'later' | 'who' | 'name' | 'delegate' | 'ask' | null;
+type Panel = 'confirm' | 'decline' | 'return' | 'later' | 'who' | 'name' | 'delegate' | 'ask' | null;
 
 /** What is on the Signing page while somebody reads and fills: the content opened, its values, and what comes next. */
 export type Signing = ReturnType<typeof useSigning>;

@@ -1,5 +1,5 @@
 /** Light or dark: what the person chose in this browser, else what the machine prefers. */
-export const modeKey = 'avenda.mode';
+const modeKey = 'avenda.mode';
 
 /** Runs before the first paint, so that a dark page never flashes light. */
 export const modeScript = `(()=>{let m=null;try{m=localStorage.getItem('${modeKey}')}catch{}const d=m?m==='dark':matchMedia('(prefers-color-scheme: dark)').matches;document.documentElement.classList.add(d?'dark':'light');document.documentElement.style.colorScheme=d?'dark':'light'})()`;

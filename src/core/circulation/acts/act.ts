@@ -57,7 +57,7 @@ export interface Needs {
 }
 
 /** Where an act takes effect: the state so far, what else is known, and whose events they are. */
-export interface Scene {
+interface Scene {
   readonly draft: Draft;
   readonly context: Context;
   /** As the actor, as the system, and as anybody on behalf of somebody. */

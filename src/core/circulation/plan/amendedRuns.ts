@@ -15,7 +15,7 @@ import {
 } from '../run/state';
 
 /** What an amended plan makes of a circulation: runs, what is kept of removed parts, and the fields that go with them. */
-export interface Amended {
+interface Amended {
   readonly runs: RunChanges;
   readonly retired: readonly Stage[];
   readonly fieldsGone: readonly string[];

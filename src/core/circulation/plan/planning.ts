@@ -14,7 +14,7 @@ import type { PayloadHash, Whole } from '../run/shapes';
 import { type Circulation, newest, stagePlanOf } from '../run/state';
 
 /** The fields of one file, for the content it had when they were put. */
-export interface FieldsPut {
+interface FieldsPut {
   readonly file: string;
   readonly content: string;
   readonly fields: readonly Field[];
@@ -49,7 +49,7 @@ export function planSign(plan: Series, { note, whole, facts }: Pick<Planning, 'n
 }
 
 /** The facts of a circulation that is being planned: what was given, over what stands by itself. */
-export function factsPlanned(types: readonly FactType[], planning: Planning): CommandOf<'giveFacts'> {
+function factsPlanned(types: readonly FactType[], planning: Planning): CommandOf<'giveFacts'> {
   const declared = new Map(types.map(({ id, name }) => [id, name]));
   const given = Object.fromEntries(Object.entries(planning.facts).filter(([id]) => declared.has(id)));
   return { type: 'giveFacts', facts: factsWith(types, given), names: Object.fromEntries(declared) };

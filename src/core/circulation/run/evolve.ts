@@ -42,7 +42,7 @@ export function draftOf(state: Circulation): Draft {
 /** Reminders of a seat that a state keeps, the newest: a stream of many thousand would copy them all each time. */
 const remindersKept = 50;
 
-export type Own<T> = { -readonly [K in keyof T]: T[K] };
+type Own<T> = { -readonly [K in keyof T]: T[K] };
 
 /** Seats and stages that the fold under way has made: nobody else has seen them, so they are assigned in place. */
 let made: Set<SeatRun | StageRun> | null = null;

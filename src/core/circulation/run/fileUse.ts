@@ -4,7 +4,7 @@ import { mayAct } from './holders';
 import { type Circulation, stagePlanOf } from './state';
 
 /** Whether something may be done with the files now: null when it may, else from when on. */
-export type FileUse = Exclude<Availability, 'asked'> | null;
+type FileUse = Exclude<Availability, 'asked'> | null;
 
 const waits = { responded: 1, released: 2, never: 3 } as const;
 

@@ -3,7 +3,7 @@ import type { Change, RunChanges } from './shapes';
 import type { Circulation } from './state';
 
 /** What has become of the parts of a route. */
-export type Runs = Pick<Circulation, 'blocks' | 'stages' | 'seats' | 'copies'>;
+type Runs = Pick<Circulation, 'blocks' | 'stages' | 'seats' | 'copies'>;
 
 /** What is another in one set of runs than in an earlier one. Runs are never removed, only marked. */
 export function changesBetween(before: Runs, after: Runs): RunChanges {

@@ -144,7 +144,7 @@ export interface RoleFilled {
  * Out of the route for this run: its condition did not hold, the controller removed it, or a seat for every member of a group
  * became the seats of its members. It is marked, never deleted.
  */
-export type Gone = null | 'skipped' | 'removed' | 'expanded';
+type Gone = null | 'skipped' | 'removed' | 'expanded';
 
 /** Somebody met a content: they were sent it, or opened it. */
 export interface Met {

@@ -79,7 +79,7 @@ export interface Question {
 }
 
 /** A file with its fields laid on it, ready to be signed: nothing touches its pages any more. */
-export interface Frozen {
+interface Frozen {
   /** The content it was made of. */
   readonly content: string;
   /** The frozen bytes. */
@@ -488,7 +488,7 @@ export function isStuck(state: Pick<Circulation, 'plan' | 'retired' | 'phase' | 
 }
 
 /** What of a circulation waits for its controller to decide how it goes on, and why. */
-export type Stop =
+type Stop =
   | { readonly kind: 'closed'; readonly stage: null; readonly since: Instant }
   | { readonly kind: 'declined' | 'missed'; readonly seat: string; readonly stage: string; readonly since: Instant }
   | { readonly kind: 'stuck' | 'time' | 'crowd'; readonly stage: string; readonly since: Instant };

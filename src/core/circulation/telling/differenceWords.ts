@@ -6,7 +6,7 @@ import { unreachable } from '../../unreachable';
 import { list, stageNouns } from './nouns';
 
 /** How a reader sees what an amendment names. */
-export interface Naming {
+interface Naming {
   readonly name: (person: string) => string;
   readonly moment: (at: Instant) => string;
   /** What a group or a role is called. */

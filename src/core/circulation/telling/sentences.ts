@@ -42,7 +42,7 @@ const waits: { readonly [H in HeldFor]: string } = {
 };
 
 /** How a reader sees people and instants. */
-export interface Telling {
+interface Telling {
   /** What a person was called at a moment. */
   readonly name: (person: string, at: Instant) => string;
   readonly moment: (at: Instant) => string;

@@ -67,7 +67,7 @@ export interface Task {
 }
 
 /** What a read table needs of the context: it holds what the stream knows, and cover is joined when it is read. */
-export const streamContext: Context = bareContext(0, system);
+const streamContext: Context = bareContext(0, system);
 
 /** Whom a task of a group is for. */
 export function groupTasks(group: string): string {
@@ -192,7 +192,7 @@ export function fieldsWanted(state: Circulation): boolean {
   );
 }
 
-export interface Timer {
+interface Timer {
   readonly at: Instant;
   readonly kind: 'closes' | 'freed' | 'whole';
   /** What it belongs to: a seat, a seat and a person, or nothing more. One timer of a kind and key at a time. */

@@ -93,7 +93,7 @@ function copied(context: PDFContext, object: PDFObject, refs: ReadonlyMap<PDFRef
   return object.clone(context);
 }
 
-export interface TextRun {
+interface TextRun {
   readonly font: FieldFont;
   readonly codes: string;
   readonly width: number;

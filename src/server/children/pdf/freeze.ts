@@ -42,7 +42,7 @@ export function appearance(
 }
 
 /** A tick as it is drawn into its field. */
-export function tickContent(width: number, height: number): string {
+function tickContent(width: number, height: number): string {
   const at = (x: number, y: number) => `${(width * x).toFixed(2)} ${(height * y).toFixed(2)}`;
   return `q ${inkOperands} RG ${Math.max(1, width * 0.1).toFixed(2)} w 1 J ${at(0.2, 0.5)} m ${at(0.42, 0.25)} l ${at(0.82, 0.78)} l S Q`;
 }

@@ -21,7 +21,7 @@ export interface FormField {
 }
 
 /** What a file brings along that decides what may be done with it. */
-export interface Findings {
+interface Findings {
   readonly form: PDFDict | undefined;
   readonly fields: readonly FormField[];
   readonly signed: readonly FormField[];
