@@ -149,8 +149,12 @@ export function comparisonsIn(condition: Condition): readonly Compared[] {
       return condition.of.flatMap(comparisonsIn);
     case 'not':
       return comparisonsIn(condition.of);
-    default:
+    case 'fact':
+    case 'record':
+    case 'outcome':
       return [condition];
+    default:
+      return unreachable(condition, 'condition');
   }
 }
 

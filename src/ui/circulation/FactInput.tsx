@@ -4,6 +4,7 @@ import { Flex } from '@chakra-ui/react';
 import { useEffect, useState } from 'react';
 import { type FactType, type FactValue, numberText, typedNumber } from '@/core/route/facts';
 import { wallClock } from '@/core/time/zone';
+import { unreachable } from '@/core/unreachable';
 import { useTimes } from '../data/use';
 import { DayInput } from '../parts/DayInput';
 import { Choose, TextInput } from '../parts/form';
@@ -90,6 +91,8 @@ export function FactInput({
           onPerson={(who) => onChange(who && { kind: 'person', person: who.person })}
         />
       );
+    default:
+      return unreachable(type.kind, 'value');
   }
 }
 

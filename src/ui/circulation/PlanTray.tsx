@@ -7,6 +7,7 @@ import { workday } from '@/core/forecast/ticks';
 import type { Saving } from '@/core/forecast/variants';
 import type { Finding, Mending } from '@/core/route/preflight';
 import { copiesOf, type Stage } from '@/core/route/route';
+import { unreachable } from '@/core/unreachable';
 import { useAssignments, useOrganization } from '../data/organization';
 import { usePeople } from '../data/people';
 import { useTimes } from '../data/use';
@@ -185,7 +186,16 @@ function mendingWords(
       if ('condition' in last.with) return words.mend.noCondition;
       if ('earliest' in last.with) return words.mend.noEarliest;
       return words.mend.times;
-    default:
+    case undefined:
+    case 'add':
+    case 'move':
+    case 'moveBranch':
+    case 'split':
+    case 'addBranch':
+    case 'addSeat':
+    case 'moveSeat':
       return words.mend.other;
+    default:
+      return unreachable(last, 'edit');
   }
 }

@@ -1,3 +1,4 @@
+import { unreachable } from '@/core/unreachable';
 import type { TaskRow } from '@/server/desk/view';
 
 /** Where a task is done: one step from the Desk. */
@@ -21,7 +22,13 @@ export function pathOf(task: Pick<TaskRow, 'doing' | 'circulation' | 'seat' | 'c
       return `/circulations/${task.circulation}`;
     case 'release':
       return `/circulations/${task.circulation}?ask=release`;
-    default:
+    case 'contribute':
+    case 'review':
+    case 'approve':
+    case 'sign':
+    case 'read':
       return `/circulations/${task.circulation}/act/${task.seat}`;
+    default:
+      return unreachable(task.doing, 'task');
   }
 }

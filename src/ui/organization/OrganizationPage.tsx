@@ -2,6 +2,7 @@
 
 import { Box } from '@chakra-ui/react';
 import { useState } from 'react';
+import { unreachable } from '@/core/unreachable';
 import { usePeople } from '../data/people';
 import { useAsk, useMe } from '../data/use';
 import { DueButton } from '../parts/buttons';
@@ -172,6 +173,8 @@ function entriesOf(list: List, view: View, name: (id: string) => string): Entry[
           .join(' · '),
         people: [],
       }));
+    default:
+      return unreachable(list, 'list');
   }
 }
 
@@ -216,5 +219,7 @@ function Form({
       const calendar = chosen(data.calendars);
       return <CalendarForm key={JSON.stringify(calendar)} calendar={calendar} editable={administers} onDone={onDone} />;
     }
+    default:
+      return unreachable(list, 'list');
   }
 }
