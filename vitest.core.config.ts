@@ -7,7 +7,9 @@ export default defineConfig({
   test: {
     setupFiles: ['test/properties/setUp.ts'],
     include: ['src/**/*.test.ts', 'test/properties/**/*.test.ts'],
-    testTimeout: 120_000,
+    testTimeout: 600_000,
+    // Bounds on what hangs, not on how fast anything is.
+    expect: { poll: { timeout: 60_000 } },
     maxWorkers: 2,
   },
 });

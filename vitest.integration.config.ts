@@ -8,8 +8,10 @@ export default defineConfig({
     setupFiles: ['test/properties/setUp.ts'],
     include: ['test/integration/**/*.test.ts'],
     globalSetup: ['test/integration/cluster.ts'],
-    testTimeout: 120_000,
-    hookTimeout: 120_000,
+    testTimeout: 600_000,
+    // Bounds on what hangs, not on how fast anything is.
+    expect: { poll: { timeout: 60_000 } },
+    hookTimeout: 600_000,
     maxWorkers: 3,
   },
 });
