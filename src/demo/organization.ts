@@ -1,6 +1,6 @@
 import type { Role } from '@/core/access/may';
 import { usualAllows } from '@/core/route/route';
-import { instantOf, wallClock } from '@/core/time/zone';
+import { instantAtWall, wallClock } from '@/core/time/zone';
 import { addPerson } from '@/server/admin/people';
 import { foundOrganization, organizations } from '@/server/admin/setup';
 import { inOrganization } from '@/server/db/connect';
@@ -515,12 +515,16 @@ async function tellThePast(today: number, deliver: Deliver): Promise<void> {
 /** Half past seven in the morning of the Monday so many weeks after this one. */
 function monday(today: number, weeks: number): number {
   const days = 7 * weeks - ((new Date(today).getUTCDay() + 6) % 7);
-  return instantOf('Europe/Oslo', `${wallClock('Europe/Oslo', today + days * 86_400_000).slice(0, 10)}T07:30`) ?? today;
+  return (
+    instantAtWall('Europe/Oslo', `${wallClock('Europe/Oslo', today + days * 86_400_000).slice(0, 10)}T07:30`) ?? today
+  );
 }
 
 /** Eight in the morning of the second Monday after a day. */
 function secondMonday(today: number): number {
   const weekday = (new Date(today).getUTCDay() + 6) % 7;
   const days = 14 - weekday;
-  return instantOf('Europe/Oslo', `${wallClock('Europe/Oslo', today + days * 86_400_000).slice(0, 10)}T08:00`) ?? today;
+  return (
+    instantAtWall('Europe/Oslo', `${wallClock('Europe/Oslo', today + days * 86_400_000).slice(0, 10)}T08:00`) ?? today
+  );
 }

@@ -13,7 +13,7 @@ import { presenceOf, type Span } from '../time/presence';
 import type { Chair, Course, Leg, SeriesLeg } from './course';
 import { keyOf } from './draws';
 import { type Model, tableFor, tableOf } from './model';
-import { horizon, instantOf, startAt, type Ticks, tick, ticksADay, ticksOf, workday } from './ticks';
+import { horizon, instantOfTick, startAt, type Ticks, tick, ticksADay, ticksOf, workday } from './ticks';
 
 /** What a forecast is made from besides the circulation itself. */
 export interface Surroundings {
@@ -29,7 +29,7 @@ const rounds = 3;
 /** Whose working time is whose, made once for each person and kind of work. */
 export function workingTimes(context: Context) {
   const start = startAt(context.now);
-  const end = instantOf(start, horizon);
+  const end = instantOfTick(start, horizon);
   const known = new Map<string, Ticks>();
   const away = new Map<string, Span[]>();
   for (const { person, from, to } of context.absences) {

@@ -14,7 +14,7 @@ import { courseOf, workingTimes } from './compile';
 import { atShare, forecastOf, type Tracking, tracked, untracked } from './forecast';
 import { type Model, tableFor, tableOf, tailOf } from './model';
 import { simulate } from './simulate';
-import { horizon, instantOf, startAt, tick, workedOff } from './ticks';
+import { horizon, instantOfTick, startAt, tick, workedOff } from './ticks';
 import { foreseen, savingOf } from './variants';
 
 const spread = (hours: number, sigma = 0.8) => ({ mu: Math.log(hours * 60), sigma, n: 500, tail: tailOf([]) });
@@ -56,11 +56,11 @@ describe('working time in quarter hours', () => {
           axisOf(own, zone),
           context.absences.filter((one) => one.person === person),
         );
-        const first = instantOf(startAt(now), begin);
+        const first = instantOfTick(startAt(now), begin);
         const exact = addPresent(presence, first, work * tick) as number;
         const found = workedOff(ticks, begin, work);
-        expect(found === horizon ? Math.min(exact, instantOf(startAt(now), horizon)) : exact).toBe(
-          instantOf(startAt(now), found),
+        expect(found === horizon ? Math.min(exact, instantOfTick(startAt(now), horizon)) : exact).toBe(
+          instantOfTick(startAt(now), found),
         );
       }),
       { numRuns: runsOf(60) },

@@ -1,7 +1,7 @@
 import type { Instant } from '../time/instant';
 import type { Course } from './course';
 import { simulate } from './simulate';
-import { horizon, instantOf, startAt, type Ticks, tick, workday, workedOff } from './ticks';
+import { horizon, instantOfTick, startAt, type Ticks, tick, workday, workedOff } from './ticks';
 
 /** The certainties that a forecast is told at, and that experience is kept of. */
 const certainties = [0.5, 0.8, 0.95] as const;
@@ -78,7 +78,7 @@ export function forecastOf(course: Course, reading: Reading): Forecast {
   const { ends, decides, stages } = simulate(course, runs);
   const sorted = stretched(ends, reading);
   const at = certainties.map((share) => atShare(sorted, share));
-  const [half, most, nearly] = at.map((end) => Math.max(now, instantOf(start, end))) as [Instant, Instant, Instant];
+  const [half, most, nearly] = at.map((end) => Math.max(now, instantOfTick(start, end))) as [Instant, Instant, Instant];
   const dueTick = due === null ? null : Math.floor((due - start) / tick);
   return {
     at: now,
@@ -91,8 +91,8 @@ export function forecastOf(course: Course, reading: Reading): Forecast {
       .sort((a, b) => b.percent - a.percent || (a.seat < b.seat ? -1 : 1)),
     stages: [...stages].map(([stage, { from, to }]) => ({
       stage,
-      from: instantOf(start, from),
-      to: instantOf(start, to),
+      from: instantOfTick(start, from),
+      to: instantOfTick(start, to),
     })),
   };
 }

@@ -52,6 +52,6 @@ export function workedOff({ workAt, tickAt }: Ticks, begin: number, work: number
   return target > horizon ? horizon : (tickAt[target] as number);
 }
 
-export function instantOf(start: Instant, at: number): Instant {
+export function instantOfTick(start: Instant, at: number): Instant {
   return start + at * tick;
 }

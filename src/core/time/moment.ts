@@ -1,7 +1,7 @@
 import type { Duration, Time, Unit } from '../route/route';
 import type { Instant } from './instant';
 import { typedDay, typedTime } from './typed';
-import { instantOf, wallClock } from './zone';
+import { instantAtWall, wallClock } from './zone';
 
 /** Times as one says them: "Fri 16:00", "5 working days", "3 Dec", "tomorrow noon", "in 2 weeks". */
 type Said =
@@ -105,7 +105,7 @@ function clockTime(text: string): string | null {
 function dayIn(text: string, clock: string | null, at: Now): Said | null {
   const today = wallClock(at.zone, at.now).slice(0, 10);
   const on = (day: string, time = clock ?? at.usual): Time | null => {
-    const instant = instantOf(at.zone, `${day}T${time}`);
+    const instant = instantAtWall(at.zone, `${day}T${time}`);
     return instant === null ? null : { kind: 'instant', at: instant };
   };
   const one = (day: string): Said | null => {

@@ -102,7 +102,7 @@ export function wallClock(zone: string, instant: number): string {
  * The instant of a wall clock in a zone, or null when the text is none. A time that a clock change skips gives the
  * instant just after the gap, one that it repeats the earlier of the two.
  */
-export function instantOf(zone: string, wall: string): number | null {
+export function instantAtWall(zone: string, wall: string): number | null {
   try {
     return Temporal.PlainDateTime.from(wall).toZonedDateTime(zone, { disambiguation: 'compatible' }).epochMilliseconds;
   } catch {

@@ -12,13 +12,13 @@ interface Listener {
   readonly end: () => void;
 }
 
-interface Told extends Change {
+interface Announcement extends Change {
   readonly organization: string;
   readonly page?: string;
 }
 
 interface Recent {
-  readonly told: Told;
+  readonly told: Announcement;
   /** Whom it concerned; null everybody. */
   readonly people: readonly string[] | null;
   readonly at: number;
@@ -45,7 +45,7 @@ const mostStreams = 6;
  * Whom a change concerns: the people of its circulation, whoever covers for them and whoever controls all of them, or those it
  * names; null everybody.
  */
-async function concerned(told: Told): Promise<readonly string[] | null> {
+async function concerned(told: Announcement): Promise<readonly string[] | null> {
   if (told.topic === 'circulation') {
     const rows = await inOrganization(
       told.organization,
@@ -82,12 +82,12 @@ function reaches({ told, people }: Recent, listener: Listener): boolean {
   );
 }
 
-function textOf({ topic, id, page }: Told): string {
+function textOf({ topic, id, page }: Announcement): string {
   return JSON.stringify({ topic: `${topic} ${id}`.trim(), page: page ?? null });
 }
 
 async function hear(payload: string): Promise<void> {
-  const told = JSON.parse(payload) as Told;
+  const told = JSON.parse(payload) as Announcement;
   if (told.topic === 'session') for (const listener of hub.listeners) if (listener.session === told.id) listener.end();
   const entry = { told, people: await concerned(told).catch(() => null), at: performance.now() };
   hub.recent = [...hub.recent.filter((old) => entry.at - old.at < latelyMs), entry].slice(-mostRecent);

@@ -3,7 +3,7 @@
 import { Flex } from '@chakra-ui/react';
 import { useEffect, useState } from 'react';
 import { typedTime } from '@/core/time/typed';
-import { instantOf, wallClock } from '@/core/time/zone';
+import { instantAtWall, wallClock } from '@/core/time/zone';
 import { useTimes } from '../data/use';
 import { DayInput } from './DayInput';
 import { TextInput } from './form';
@@ -36,7 +36,7 @@ export function MomentInput({
   const [typed, setTyped] = useState(time);
   useEffect(() => setTyped(time), [time]);
   const put = (nextDay: string | null, nextTime: string) =>
-    onChange(nextDay === null ? null : instantOf(zone, `${nextDay}T${nextTime || usual}`));
+    onChange(nextDay === null ? null : instantAtWall(zone, `${nextDay}T${nextTime || usual}`));
   const takeTime = () => {
     const found = typedTime(typed);
     if (found !== null && day !== null) put(day, found);
