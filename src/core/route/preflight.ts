@@ -29,7 +29,7 @@ import {
   type Stage,
   stagesOf,
 } from './route';
-import { verbFacts } from './verbs';
+import { keepsAuthorOut, verbFacts } from './verbs';
 
 export type FindingCode =
   | RouteFault['code']
@@ -235,7 +235,7 @@ function ofPeople(subject: PreflightSubject, stage: Stage, order: Order, add: Ad
       if (met.some((other) => same(other, person))) add('twice-in-stage', 'stops', place);
       met.push(person);
     }
-    const decides = verbFacts[stage.verb].keepsAuthorOut && !subject.authorApproves;
+    const decides = keepsAuthorOut(stage.verb, subject.authorApproves);
     if (decides && people.length > 0 && people.every((one) => same(one, author))) add('author-decides', 'stops', place);
   }
   ofCounting(subject, stage, add);
@@ -254,7 +254,7 @@ function ofCounting(subject: PreflightSubject, stage: Stage, add: Add): void {
     if (found === undefined) known.push(person);
     return found ?? person;
   };
-  const mayNot = verbFacts[stage.verb].keepsAuthorOut && !subject.authorApproves;
+  const mayNot = keepsAuthorOut(stage.verb, subject.authorApproves);
   const membersOf = (assignment: Assignment) =>
     [...new Set(peopleOf(subject, assignment).map(once))].filter((person) => !mayNot || !same(person, author));
   const taken = new Set(
@@ -431,8 +431,7 @@ function ofAbsences(subject: PreflightSubject, add: Add): void {
   const dues = expectedDues(route, now, clock);
   for (const stage of stagesOf(route)) {
     const isCut = (person: string) =>
-      subject.person(person)?.active === false ||
-      (verbFacts[stage.verb].keepsAuthorOut && !authorApproves && same(person, author));
+      subject.person(person)?.active === false || (keepsAuthorOut(stage.verb, authorApproves) && same(person, author));
     for (const seat of stage.seats) {
       const at = dues.get(seat.id) ?? now;
       const away = peopleOf(subject, seat.assignment).map((person) =>

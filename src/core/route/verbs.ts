@@ -91,3 +91,8 @@ export function outcomesFor({
   const returned = returns === 'always' || (returns === 'allowed' && allows.changes);
   return [yes, ...more, ...(returned ? (['returned'] as const) : []), 'declined'];
 }
+
+/** Whether an author is kept from what a verb asks, by the rule of their organization. */
+export function keepsAuthorOut(verb: Verb, authorApproves: boolean): boolean {
+  return verbFacts[verb].keepsAuthorOut && !authorApproves;
+}

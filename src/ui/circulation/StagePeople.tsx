@@ -4,7 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { pageRangesText } from '@/core/route/pageRanges';
 import { freshSeat, personOf, type Seat, type Stage, stagesOf } from '@/core/route/route';
-import { verbFacts } from '@/core/route/verbs';
+import { keepsAuthorOut } from '@/core/route/verbs';
 import { useAssignments, useOrganization } from '../data/organization';
 import { usePeople } from '../data/people';
 import { verbWords } from '../line/words';
@@ -121,7 +121,7 @@ export function StagePeople({ stage, planning }: { readonly stage: Stage; readon
         <WhoPicker
           focused={fresh}
           label={words.addPerson}
-          exclude={[...people, ...(verbFacts[stage.verb].keepsAuthorOut && !planning.authorMay ? [view.author] : [])]}
+          exclude={[...people, ...(keepsAuthorOut(stage.verb, planning.authorMay) ? [view.author] : [])]}
           why={(person) => (people.includes(person) ? words.inStage(name(person)) : words.isAuthor(name(person)))}
           namers={namers}
           onPick={(assignment) =>

@@ -1,6 +1,6 @@
 import { type CoverLink, coverChain, isAway, spanOf } from '../../people/cover';
 import { independentStages } from '../../route/route';
-import { verbFacts } from '../../route/verbs';
+import { keepsAuthorOut } from '../../route/verbs';
 import type { Instant } from '../../time/instant';
 import type { Context } from './context';
 import type { Holder, SeatRun, Via } from './shapes';
@@ -168,8 +168,7 @@ export function isAuthorApproving(
 ): boolean {
   return (
     samePerson(context, person, state.author) &&
-    !context.rules.authorApproves &&
-    verbFacts[stagePlanOf(state, seat).verb].keepsAuthorOut
+    keepsAuthorOut(stagePlanOf(state, seat).verb, context.rules.authorApproves)
   );
 }
 
