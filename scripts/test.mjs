@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { closeSync, existsSync, mkdirSync, openSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { build } from './lib/build.mjs';
 import { data, ensureDisk, ensurePackages, ensurePrograms, main, Plain, root, say } from './lib/machine.mjs';
@@ -15,20 +15,15 @@ let passed = 0;
 /** What failed, by name, for the closing lines. */
 const failed = [];
 
-/**
- * Runs a step with its output shown, or kept and shown whole when it has ended, where another one runs beside it; nothing is
- * cut off before its minutes are over.
- */
-function step(name, args, { minutes = 10, env = {}, kept = false } = {}) {
+/** Runs a step with its output shown; nothing is cut off before its minutes are over. */
+function step(name, args, { minutes = 10, env = {} } = {}) {
   return new Promise((resolve) => {
-    const file = path.join(results, `${name}.txt`);
-    const output = kept ? openSync(file, 'w') : 'inherit';
-    say(`\n=== ${name}${kept ? ', shown when it has ended' : ''}`);
+    say(`\n=== ${name}`);
     const began = Date.now();
     const child = spawn(process.execPath, args, {
       cwd: root,
       env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', ...env },
-      stdio: ['ignore', output, output],
+      stdio: ['ignore', 'inherit', 'inherit'],
     });
     const late = setTimeout(() => {
       say(`${name} took longer than ${minutes} minutes and was ended.`);
@@ -36,10 +31,6 @@ function step(name, args, { minutes = 10, env = {}, kept = false } = {}) {
     }, minutes * 60_000);
     child.on('exit', (code) => {
       clearTimeout(late);
-      if (kept) {
-        closeSync(output);
-        say(`\n${readFileSync(file, 'utf8')}`);
-      }
       say(`--- ${name}: ${code === 0 ? 'fine' : `exit code ${code}`}, ${Math.round((Date.now() - began) / 1000)} s`);
       resolve(code === 0);
     });
@@ -61,7 +52,7 @@ function count(name, file, fine, read) {
 
 const bin = (name) => path.join(root, 'node_modules', name);
 
-async function vitest(name, config, { minutes, kept = false, more = [] }) {
+async function vitest(name, config, minutes) {
   const file = path.join(results, `${name}.json`);
   const fine = await step(
     name,
@@ -73,9 +64,8 @@ async function vitest(name, config, { minutes, kept = false, more = [] }) {
       '--reporter=default',
       '--reporter=json',
       `--outputFile.json=${file}`,
-      ...more,
     ],
-    { minutes, kept },
+    { minutes },
   );
   count(name, file, fine, ({ numPassedTests, testResults }) => ({
     good: numPassedTests,
@@ -113,8 +103,8 @@ const parts = {
   lint: () => check('lint', [bin('@biomejs/biome/bin/biome'), 'check', '.']),
   types: () => check('types', [bin('typescript/bin/tsc'), '--noEmit']),
   imports: () => check('imports', ['scripts/imports.mjs']),
-  integration: () => vitest('integration', 'vitest.integration.config.ts', { minutes: 25 }),
-  core: () => vitest('core', 'vitest.core.config.ts', { minutes: 25 }),
+  core: () => vitest('core', 'vitest.core.config.ts', 25),
+  integration: () => vitest('integration', 'vitest.integration.config.ts', 25),
   e2e: endToEnd,
 };
 
@@ -130,15 +120,7 @@ await main(async () => {
   rmSync(results, { recursive: true, force: true });
   mkdirSync(results, { recursive: true });
   await build();
-  if (wanted.size > 0) for (const name of wanted) await parts[name]();
-  else {
-    for (const name of ['lint', 'types', 'imports', 'integration']) await parts[name]();
-    // Walks through the screens mostly wait, and leave half of two cores to what needs neither database nor browser.
-    await Promise.all([
-      vitest('core', 'vitest.core.config.ts', { minutes: 40, kept: true, more: ['--maxWorkers=1'] }),
-      endToEnd(),
-    ]);
-  }
+  for (const [name, run] of Object.entries(parts)) if (wanted.size === 0 || wanted.has(name)) await run();
   say(`\n${passed} passed, ${failed.length} failed`);
   for (const what of failed) say(`  failed: ${what}`);
   if (failed.length > 0) process.exitCode = 1;
