@@ -175,7 +175,7 @@ function fitting(draws: Draws, state: Circulation, now: number, files: number): 
   const known = contextOf(now + 1000, chief);
   for (const { id: seat, ...run } of state.seats.values()) {
     if (run.gone) continue;
-    const base = baseHolder({ id: seat, ...run });
+    const base = baseHolder(run);
     const { epoch } = run;
     const scope = scopeOf(state, { id: seat, ...run }) ?? '';
     const plan = stagePlanOf(state, run);

@@ -150,24 +150,25 @@ interface Laying {
   readonly rows: { readonly boards: number; readonly forks: number };
   readonly measure: (part: LinePart, on: Lane) => Extent;
   readonly groundAt: (x: number) => number;
-  readonly drawn: { readonly [K in Laid]: Drawing[K][number][] };
+  readonly drawn: ReturnType<typeof nothingLaid>;
   /** Where the cabin is: at the first span that is under way. */
   cabin: Point | null;
 }
 
-type Laid =
-  | 'ropes'
-  | 'towers'
-  | 'seats'
-  | 'steps'
-  | 'labels'
-  | 'branches'
-  | 'boards'
-  | 'forks'
-  | 'waits'
-  | 'folded'
-  | 'foldedBranches'
-  | 'slots';
+const nothingLaid = () => ({
+  ropes: [] as Rope[],
+  towers: [] as Tower[],
+  seats: [] as HangingSeat[],
+  steps: [] as Step[],
+  labels: [] as StageLabel[],
+  branches: [] as Drawing['branches'][number][],
+  boards: [] as Board[],
+  forks: [] as Drawing['forks'][number][],
+  waits: [] as Drawing['waits'][number][],
+  folded: [] as Drawing['folded'][number][],
+  foldedBranches: [] as Drawing['foldedBranches'][number][],
+  slots: [] as LineSlot[],
+});
 
 /** Coordinates for a line. Height follows from what hangs on it; width too, where more is needed than there is. */
 export function layoutLine(model: LineModel, space: LineSpace): Drawing {
@@ -200,20 +201,7 @@ export function layoutLine(model: LineModel, space: LineSpace): Drawing {
     rows: { boards: lowest + 20, forks: lowest + (signs.boards ? 48 : 24) },
     measure,
     groundAt,
-    drawn: {
-      ropes: [],
-      towers: [],
-      seats: [],
-      steps: [],
-      labels: [],
-      branches: [],
-      boards: [],
-      forks: [],
-      waits: [],
-      folded: [],
-      foldedBranches: [],
-      slots: [],
-    },
+    drawn: nothingLaid(),
     cabin: null,
   };
   const { drawn } = laying;

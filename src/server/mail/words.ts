@@ -60,15 +60,7 @@ const stageNames: { readonly [V in Verb]: string } = {
 };
 
 /** What texts have in common, said of one message. */
-interface Words {
-  readonly facts: MailFacts;
-  readonly number: string;
-  readonly title: string;
-  readonly sender: string;
-  readonly organization: string;
-  readonly due: string | null;
-  readonly by: string;
-  readonly outside: boolean;
+interface Words extends Omit<MailFacts, 'away'> {
   /** The document by title and number. */
   readonly name: string;
   readonly away: NonNullable<MailFacts['away']>;
@@ -79,7 +71,6 @@ interface Words {
 }
 
 function wordsOf(facts: MailFacts): Words {
-  const { number, title, sender, organization, due, by, outside } = facts;
   const early =
     facts.from === 'opened'
       ? ['You can read it at once. The time to think it over begins when you open it; you can respond after that.']
@@ -88,21 +79,14 @@ function wordsOf(facts: MailFacts): Words {
         : [`You can read it at once, and respond from ${facts.from}.`];
   const covering = facts.behalf === null ? [] : [`You are asked because you cover for ${facts.behalf}.`];
   return {
-    facts,
-    number,
-    title,
-    sender,
-    organization,
-    due,
-    by,
-    outside,
-    name: `“${title}” (${number})`,
+    ...facts,
+    name: `“${facts.title}” (${facts.number})`,
     away: facts.away ?? { name: '', from: '', to: '', tasks: 0, covered: false },
     ask: facts.verb ? asks[facts.verb] : { to: 'respond to', button: 'Open' },
-    when: [...covering, ...early, ...(due ? [`Please do so by ${due}.`] : [])],
-    genuine: outside
+    when: [...covering, ...early, ...(facts.due ? [`Please do so by ${facts.due}.`] : [])],
+    genuine: facts.outside
       ? [
-          `If you doubt that this message is genuine, ask ${sender} at ${facts.senderEmail}. You need no account; the link is yours alone, so please do not pass it on.`,
+          `If you doubt that this message is genuine, ask ${facts.sender} at ${facts.senderEmail}. You need no account; the link is yours alone, so please do not pass it on.`,
         ]
       : [],
   };
@@ -329,14 +313,14 @@ const texts: { readonly [T in MailTemplate]: (words: Words) => Message } = {
     lines: [`${by} has opened ${name}.`],
     button: 'Open the circulation',
   }),
-  responded: ({ title, by, facts, name }) => ({
+  responded: ({ title, by, outcome, verb, name }) => ({
     subject: `A response to ${title}`,
-    lines: [`${by} ${facts.outcome ? responseOf(facts.outcome, facts.verb) : 'responded'}: ${name}.`],
+    lines: [`${by} ${outcome ? responseOf(outcome, verb) : 'responded'}: ${name}.`],
     button: 'Open the circulation',
   }),
-  stageDone: ({ title, facts, name }) => ({
+  stageDone: ({ title, verb, name }) => ({
     subject: `A stage is complete: ${title}`,
-    lines: [`${facts.verb ? stageNames[facts.verb] : 'A stage'} of ${name} is complete.`],
+    lines: [`${verb ? stageNames[verb] : 'A stage'} of ${name} is complete.`],
     button: 'Open the circulation',
   }),
   digest: () => digestMessage([]),

@@ -21,7 +21,6 @@ import type { Kept, StageRun, StageTimes } from '../run/shapes';
 import { scopeOf, seatsOfStage } from '../run/state';
 import { targetsOf } from '../run/times';
 import type { ActOn } from './act';
-import type { CommandOf } from './commands';
 import { controlled, underWay } from './guarding';
 import { badStageTimes } from './times';
 
@@ -47,21 +46,20 @@ export const confirmRound: ActOn<'whole', 'confirmRound'> = {
   effect: ({ draft, context, emit }, command) => {
     // What was looked at is the basis, not the sequence number: an event that changes nothing of it must not spoil it.
     if (command.basis !== roundBasis(draft, context)) return refusal('stale-plan');
-    const keep = keptDecisions(draft, command);
+    const kept = new Set(command.keep);
+    const keep = keptDecisions(draft, kept);
     if ('code' in keep) return keep;
     const leave = new Set(command.leave);
-    const bad = leaveFault(draft, command, leave);
+    const bad = leaveFault(draft, kept, leave);
     if (bad) return bad;
     const stand = new Map(keep.map(({ seat, decision }) => [seat, decision]));
     for (const [seat, decision] of standingDecisions(draft)) if (leave.has(seat)) stand.set(seat, decision);
     const twice = countedTwice(draft, stand, context)[0];
     if (twice !== undefined) return refusal('keep-twice', { seat: twice });
-    const asked = [...draft.seats.values()].some(
-      (seat) => !seat.gone && !command.keep.includes(seat.id) && !leave.has(seat.id),
-    );
+    const asked = [...draft.seats.values()].some(({ id, gone }) => !gone && !kept.has(id) && !leave.has(id));
     if (!asked && keep.length === 0) return refusal('nobody-asked');
     const times = new Map(command.times.map((entry) => [entry.stage, entry]));
-    const unfit = timesFault(draft, command, times, context);
+    const unfit = timesFault(draft, kept, leave, times, context);
     if (unfit) return unfit;
     const made = { keep, leave: [...leave], times: [...times.values()] };
     emit({ type: 'round.begun', data: { round: draft.round + 1, ...made, runs: roundRuns(draft, made) } });
@@ -70,9 +68,9 @@ export const confirmRound: ActOn<'whole', 'confirmRound'> = {
 };
 
 /** The decisions that a round keeps, each with the content that it is kept for. */
-function keptDecisions(draft: Draft, command: CommandOf<'confirmRound'>): Kept[] | Refusal {
+function keptDecisions(draft: Draft, kept: ReadonlySet<string>): Kept[] | Refusal {
   const keep: Kept[] = [];
-  for (const id of new Set(command.keep)) {
+  for (const id of kept) {
     const seat = draft.seats.get(id);
     const accepted = seat && scopeOf(draft, seat);
     if (!seat || !accepted) return refusal('no-such-seat');
@@ -85,12 +83,12 @@ function keptDecisions(draft: Draft, command: CommandOf<'confirmRound'>): Kept[]
 }
 
 /** Why a decline cannot be left as it is. */
-function leaveFault(draft: Draft, command: CommandOf<'confirmRound'>, leave: ReadonlySet<string>): Refusal | null {
+function leaveFault(draft: Draft, kept: ReadonlySet<string>, leave: ReadonlySet<string>): Refusal | null {
   for (const id of leave) {
     const seat = draft.seats.get(id);
     if (!seat) return refusal('no-such-seat');
     const stage = draft.stages.get(seat.stage) as StageRun;
-    if (seat.status !== 'declined' || command.keep.includes(id) || !leavable(draft, stage, leave))
+    if (seat.status !== 'declined' || kept.has(id) || !leavable(draft, stage, leave))
       return refusal('leave-impossible', { seat: id });
   }
   return null;
@@ -99,7 +97,8 @@ function leaveFault(draft: Draft, command: CommandOf<'confirmRound'>, leave: Rea
 /** Times that are no good, or missing where the round asks somebody whose closing has passed. */
 function timesFault(
   draft: Draft,
-  command: CommandOf<'confirmRound'>,
+  kept: ReadonlySet<string>,
+  leave: ReadonlySet<string>,
   times: ReadonlyMap<string, StageTimes>,
   context: Context,
 ): Refusal | null {
@@ -108,11 +107,10 @@ function timesFault(
     const bad = badStageTimes(entry, context.now);
     if (bad) return { ...bad, facts: { stage: entry.stage } };
   }
-  const stays = new Set([...command.keep, ...command.leave]);
-  for (const stage of reachedByRound(draft, new Set(command.keep), new Set(command.leave), context)) {
+  for (const stage of reachedByRound(draft, kept, leave, context)) {
     const given = times.get(stage.id);
     for (const seat of seatsOfStage(draft, stage)) {
-      if (seat.gone || stays.has(seat.id)) continue;
+      if (seat.gone || kept.has(seat.id) || leave.has(seat.id)) continue;
       const closes = given ? instantOf(given.closes) : (seat.given?.closes ?? instantOf(targetsOf(draft, seat).closes));
       if (closes !== null && closes <= context.now) return refusal('times-needed', { stage: stage.id });
     }

@@ -7,7 +7,7 @@ import { allWait, askedNow, dueMoved, waitsWhenAsked } from '../run/times';
 import type { ActOn } from './act';
 import { asAsked } from './giving';
 import { bySystem, controlled, decidedAlready, stageOpen, stageOver, whilePaused, within } from './guarding';
-import { badStageTimes, badTimes, hasClosed, timesAfter } from './times';
+import { badStageTimes, badTimes, timesAfter, timesToGive } from './times';
 
 // What the controller does so that a seat or a stage goes on: remind, more time, ask again, go on without somebody.
 
@@ -24,7 +24,7 @@ export const extend: ActOn<'seat', 'extend'> = {
     (seat.status === 'asked' || seat.status === 'missed'
       ? null
       : (decidedAlready(state, seat) ?? refusal('seat-not-asked'))),
-  needs: (_state, { now }, seat) => ({ due: seat.due, closes: seat.closes, timeNeeded: hasClosed(seat, now) }),
+  needs: (_state, { now }, seat) => timesToGive(seat, now),
   effect: ({ draft, context, emit }, { due, closes }, seat) => {
     const bad = badTimes(due, closes, context.now);
     if (bad) return bad;
@@ -45,7 +45,7 @@ export const askAgain: ActOn<'seat', 'askAgain'> = {
     whilePaused(state) ??
     stageOpen(state, seat) ??
     (seat.status === 'declined' ? null : (decidedAlready(state, seat) ?? refusal('seat-not-asked'))),
-  needs: (_state, { now }, seat) => ({ due: seat.due, closes: seat.closes, timeNeeded: hasClosed(seat, now) }),
+  needs: (_state, { now }, seat) => timesToGive(seat, now),
   effect: ({ draft, context, emit }, command, seat) => {
     const times = timesAfter(seat, command, context.now);
     if ('code' in times) return times;

@@ -7,7 +7,7 @@ import type { ActOn } from './act';
 import type { CommandOf } from './commands';
 import { asAsked, notFor, unfit } from './giving';
 import { changesHands, controlled, decidedAlready, underWay } from './guarding';
-import { badTimes, hasClosed, type Times, timesAfter } from './times';
+import { badTimes, type Times, timesAfter, timesToGive } from './times';
 
 // What the controller does with who holds a seat.
 
@@ -25,10 +25,10 @@ export const reassign: ActOn<'seat', 'reassign'> = {
   needs: (state, context, seat) => {
     const base = baseHolder(seat)?.person;
     const seconds = seat.holders.filter((holder) => holder.via === 'second').map((holder) => holder.person);
+    const times = timesToGive(seat, context.now);
     return {
-      due: seat.due,
-      closes: seat.closes,
-      timeNeeded: hasClosed(seat, context.now) && state.phase === 'running',
+      ...times,
+      timeNeeded: times.timeNeeded && state.phase === 'running',
       not: notFor(state, seat, context).filter((person) => person === base || !seconds.includes(person)),
     };
   },

@@ -27,8 +27,13 @@ const targetsIn: { readonly [K in On]: (state: Circulation) => readonly (readonl
   comment: ({ comments }) => [...comments.values()].filter(({ thread }) => !thread).map((own) => [own.id, own]),
 };
 
-const actsOn = (on: On) =>
-  (Object.keys(acts) as Act[]).flatMap((act) => (acts[act].on === on ? [[act, acts[act] as ActOn<On>] as const] : []));
+/** The acts by what they are done to. */
+const kinds = (Object.keys(targetsIn) as On[]).map((on) => ({
+  on,
+  acts: (Object.keys(acts) as Act[]).flatMap((act) =>
+    acts[act].on === on ? [[act, acts[act] as ActOn<On>] as const] : [],
+  ),
+}));
 
 /** Everything this actor may do now, each with what it needs, and everything else with the reason why not. */
 export function offers(given: Circulation, context: Context): Offer[] {
@@ -36,9 +41,9 @@ export function offers(given: Circulation, context: Context): Offer[] {
   const at = { ...context, now };
   const state = caughtUp(given, at);
   if (state.ended !== null) return [];
-  return (Object.keys(targetsIn) as On[]).flatMap((kind) =>
+  return kinds.flatMap(({ on: kind, acts: own }) =>
     targetsIn[kind](state).flatMap(([on, target]) =>
-      actsOn(kind).map(([act, { guard, needs }]) => {
+      own.map(([act, { guard, needs }]) => {
         const refusal = guard(state, at, target);
         return { act, on, refusal, needs: refusal ? {} : (needs?.(state, at, target) ?? {}) };
       }),

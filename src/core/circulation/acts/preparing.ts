@@ -4,7 +4,7 @@ import { preflight } from '../../route/preflight';
 import { conditionsOf, routeFaults } from '../../route/route';
 import { verbFacts } from '../../route/verbs';
 import { alike } from '../../trail/canonical';
-import { subjectOf } from '../plan/readiness';
+import { subjectOf, unfitVersion } from '../plan/readiness';
 import { signaturesEnded } from '../rounds/round';
 import type { Draft } from '../run/evolve';
 import { beginRework, wholeTimes } from '../run/settle';
@@ -76,12 +76,8 @@ export const attach: ActOn<'whole', 'attach'> = {
   right: null,
   guard: (state, context) => (writesOrSteers(state, context) ? within(state, beforeFinishing) : refusal('not-author')),
   effect: ({ draft, emit, own }, { version }) => {
-    const before = newest(draft);
-    if (before && version.number <= before.number) return refusal('version-order');
-    const ids = new Set(version.files.map((file) => file.id));
-    if (documentsOf(version).length === 0) return refusal('no-document');
-    if (ids.size < version.files.length || version.files.some((file) => !draft.records.includes(file.record)))
-      return refusal('version-unfit');
+    const unfit = unfitVersion(draft, version);
+    if (unfit) return unfit;
     // A signature belongs to its bytes: what was frozen of other bytes ends, what was frozen of the same bytes goes on.
     const contents = new Map(version.files.map((file) => [file.id, file.file]));
     const ends = [...draft.frozen].filter(([id, frozen]) => contents.get(id) !== frozen.content).map(([id]) => id);

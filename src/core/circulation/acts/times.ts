@@ -29,7 +29,11 @@ export function timesAfter(seat: SeatRun, given: Times, now: number): Refusal | 
   return badTimes(due, closes, now) ?? { due, closes };
 }
 
-/** Whether a seat's closing time has passed: whoever asks it again has to give another. */
-export function hasClosed({ closes }: SeatRun, now: number): boolean {
+/** The times of a seat as whoever gives it others finds them; a new one is needed where its closing has passed. */
+export function timesToGive(seat: SeatRun, now: number) {
+  return { due: seat.due, closes: seat.closes, timeNeeded: hasClosed(seat, now) };
+}
+
+function hasClosed({ closes }: SeatRun, now: number): boolean {
   return closes !== null && closes <= now;
 }

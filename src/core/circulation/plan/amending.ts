@@ -16,6 +16,7 @@ import { verbFacts } from '../../route/verbs';
 import { alike, canonical, type Json } from '../../trail/canonical';
 import { hashOf } from '../../trail/sha256';
 import type { CommandOf } from '../acts/commands';
+import { badTimes } from '../acts/times';
 import { countedTwice, signaturesEnded, standingDecisions } from '../rounds/round';
 import type { Context } from '../run/context';
 import { apply, type Draft, draftOf } from '../run/evolve';
@@ -39,7 +40,7 @@ import {
 } from '../run/state';
 import { targetsOf, timesWhenAsked } from '../run/times';
 import { amendedRuns } from './amendedRuns';
-import { subjectOf } from './readiness';
+import { subjectOf, unfitVersion } from './readiness';
 
 // What the controller changes while a circulation is under way. What has been reached stays as it was walked; what lies
 // ahead can be anything that could have been planned.
@@ -61,7 +62,7 @@ export function amend(draft: Draft, command: CommandOf<'amend'>, context: Contex
   if (alike(plan, draft.plan) && note === draft.note && !timed && !version) return refusal('no-effect');
   const bad =
     structureFault(draft, plan) ??
-    (timed ? timesFault(whole.due, whole.closes, context.now) : null) ??
+    (timed ? badTimes(whole.due, whole.closes, context.now) : null) ??
     signerFault(draft, plan) ??
     findingFault(draft, plan, context) ??
     independenceFault(draft, plan, context);
@@ -82,7 +83,7 @@ export function amend(draft: Draft, command: CommandOf<'amend'>, context: Contex
   if (stale) return stale;
   const times = retimed(draft, after, context);
   for (const { seat, due, closes } of times) {
-    const fault = timesFault(due, closes, context.now);
+    const fault = badTimes(due, closes, context.now);
     if (fault) return { ...fault, facts: { seat } };
   }
   emit({ type: 'circulation.amended', data: { ...data, ...results, times } });
@@ -93,11 +94,6 @@ export function amend(draft: Draft, command: CommandOf<'amend'>, context: Contex
       data: { version, ends: [], unsigned: signaturesEnded(draft, version, []) },
     });
   return null;
-}
-
-function timesFault(due: number | null, closes: number | null, now: number): Refusal | null {
-  if ((due !== null && due <= now) || (closes !== null && closes <= now)) return refusal('time-past');
-  return due !== null && closes !== null && closes < due ? refusal('closes-before-due') : null;
 }
 
 /** The times of seats that are asked and of which the amended plan says something else: counted from when they were asked. */
@@ -194,12 +190,8 @@ function withSeats(series: Series, change: (seat: Seat) => Seat): Series {
 
 /** Why files cannot be changed like this: somebody has acted on them, or their pages are frozen for signing. */
 function versionFault(draft: Draft, after: Circulation, version: Version): Refusal | null {
-  const before = newest(draft);
-  const ids = new Set(version.files.map(({ id }) => id));
-  if (!before || version.number <= before.number) return refusal('version-order');
-  if (documentsOf(version).length === 0) return refusal('no-document');
-  if (ids.size < version.files.length || version.files.some(({ record }) => !draft.records.includes(record)))
-    return refusal('version-unfit');
+  const unfit = unfitVersion(draft, version);
+  if (unfit) return unfit;
   const contents = new Map(version.files.map(({ id, file }) => [id, file]));
   if ([...draft.frozen].some(([id, frozen]) => contents.get(id) !== frozen.content)) return refusal('amend-frozen');
   for (const seat of draft.seats.values())

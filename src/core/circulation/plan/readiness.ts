@@ -1,6 +1,8 @@
+import { type Refusal, refusal } from '../../refusals';
 import type { PreflightSubject } from '../../route/preflight';
 import type { Context } from '../run/context';
 import { samePerson } from '../run/holders';
+import type { Version } from '../run/shapes';
 import { type Circulation, documentsOf, newest, presentFields } from '../run/state';
 import { clockOf } from '../run/times';
 
@@ -34,4 +36,13 @@ export function subjectOf(state: Circulation, context: Context): PreflightSubjec
     // Nothing is mended here.
     standIn: () => null,
   };
+}
+
+/** Why a version cannot follow: it is not newer, has no document, or holds a file twice or of another record. */
+export function unfitVersion(state: Circulation, version: Version): Refusal | null {
+  if (version.number <= (newest(state)?.number ?? 0)) return refusal('version-order');
+  if (documentsOf(version).length === 0) return refusal('no-document');
+  const ids = new Set(version.files.map(({ id }) => id));
+  const strange = version.files.some(({ record }) => !state.records.includes(record));
+  return ids.size < version.files.length || strange ? refusal('version-unfit') : null;
 }

@@ -325,7 +325,7 @@ export function scopeOf(
 }
 
 /** The planned holder of a seat, or who it was given to since; null where it waits for a name or a member of its group. */
-export function baseHolder(seat: SeatRun): Holder | null {
+export function baseHolder(seat: Pick<SeatRun, 'holders'>): Holder | null {
   return seat.holders.find((holder) => holder.via !== 'second') ?? null;
 }
 

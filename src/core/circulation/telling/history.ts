@@ -6,7 +6,7 @@ import type { Outcome, Verb } from '../../route/verbs';
 import type { Instant } from '../../time/instant';
 import type { CirculationEvent, CirculationEventType } from '../run/events';
 import { apply, begin, type Draft } from '../run/evolve';
-import type { CopyHolder, HeldFor, Holder, PayloadHash, ReworkCause, RoleFilled } from '../run/shapes';
+import type { CopyHolder, HeldFor, PayloadHash, ReworkCause, RoleFilled } from '../run/shapes';
 import { baseHolder, isOfDecision, newest, plannedCopies, plannedStages, stagePlan } from '../run/state';
 
 /** What a comparison was made with; a stage by what it asks and its place in the route, as they were then. */
@@ -204,7 +204,7 @@ const besides: { readonly [T in CirculationEventType]: Besides<T> } = {
   'stage.released': nothing,
   'file.frozen': nothing,
   'seat.asked': (before, { seat, holders, due, closes, group, nobody, covers }) => ({
-    holder: holderAmong(holders) ?? holderAmong(before.seats.get(seat)?.holders ?? []),
+    holder: (baseHolder({ holders }) ?? baseHolder(before.seats.get(seat) ?? { holders: [] }))?.person ?? null,
     due,
     closes,
     called: group,
@@ -248,8 +248,6 @@ const besides: { readonly [T in CirculationEventType]: Besides<T> } = {
     revision: revisions.find(({ record }) => record === before.records[0])?.revision ?? null,
   }),
 };
-
-const holderAmong = (holders: readonly Holder[]) => holders.find(({ via }) => via !== 'second')?.person ?? null;
 
 /** Each role once, however often the route asks whoever fills it; none that only gets a hidden copy. */
 function rolesOf(before: Draft, roles: readonly RoleFilled[]) {
