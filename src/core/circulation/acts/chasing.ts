@@ -49,7 +49,8 @@ export const askAgain: ActOn<'seat', 'askAgain'> = {
   effect: ({ draft, context, emit }, command, seat) => {
     const times = timesAfter(seat, command, context.now);
     if ('code' in times) return times;
-    const to = askedNow(draft, seat, context);
+    // Whoever declined for a holder covers again: what they responded no longer counts.
+    const to = askedNow(draft, { ...seat, status: 'asked', decision: null }, context);
     const waits = waitsWhenAsked(draft, seat, to, context);
     const due = dueMoved(draft, asAsked({ ...seat, ...times, since: context.now }, waits, context), context);
     emit({ type: 'seat.askedAgain', data: { seat: seat.id, ...times, due, to, scope: scopeOf(draft, seat), waits } });

@@ -160,6 +160,20 @@ describe('a person counts once in a stage', () => {
   });
 });
 
+describe('a seat that is asked again', () => {
+  it('asks whoever covers as well, though it was they who declined', () => {
+    const run = sentRun(route(stage('a', 'review', ['oskar'], { earliest: wait('asked', 3) })));
+    until(run, start + 3 * day);
+    expect(decide(run, 'a-oskar', 'caspian', 'declined')).toBe('ok');
+    expect(put(run, { type: 'askAgain', seat: 'a-oskar', due: null, closes: null })).toBe('ok');
+    expect(acting(run, 'a-oskar')).toEqual(['oskar', 'caspian']);
+    expect(run.events.findLast(({ type }) => type === 'seat.askedAgain')).toMatchObject({
+      data: { to: ['oskar', 'caspian'] },
+    });
+    expect(seatOf(run, 'a-oskar').waits.map(({ person }) => person)).toContain('caspian');
+  });
+});
+
 describe('what somebody has opened', () => {
   it('stays opened where an amendment puts their seat elsewhere', () => {
     const run = sentRun(

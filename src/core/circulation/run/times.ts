@@ -144,7 +144,7 @@ export function allWait(state: Circulation, seat: SeatRun, context: Context): bo
 
 /** The people who would be asked if a seat were asked now, whoever covers for one of them among them. */
 export function askedNow(state: Circulation, seat: SeatRun, context: Context): string[] {
-  return holders(state, seat, context).map(({ person }) => person);
+  return holders(withSeat(state, seat), seat, context).map(({ person }) => person);
 }
 
 /** A state with one of its seats as it would be. */
