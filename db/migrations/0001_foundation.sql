@@ -566,6 +566,20 @@ create index job_troubled on job (organization, (data ->> 'circulation')) where 
 -- The draft page asks which pages of its versions are still waited for.
 create index job_render on job (organization, (data ->> 'change')) where kind = 'render' and state <> 'done';
 
+-- Everybody who may be asked together: the groups, and the people of each unit as `unit:` and its id. Members who are here.
+create view asked_group with (security_invoker = true) as
+  select g.organization, g.id, g.name, array(
+    select p.id from person p where p.organization = g.organization and p.id = any(g.members) and p.state <> 'left'
+    order by lower(p.name), p.id) as members
+  from people_group g
+  union all
+  select u.organization, 'unit:' || u.id, u.name, array(
+    select p.id from person p
+    where p.organization = u.organization and p.unit = u.id and p.kind = 'member' and p.state <> 'left'
+    order by lower(p.name), p.id)
+  from unit u;
+grant select on asked_group to avenda_app, avenda_worker;
+
 -- Row-level security: every table of an organization shows only the one that is set for the transaction.
 create function current_organization() returns uuid language sql stable as $$
   select nullif(current_setting('avenda.organization', true), '')::uuid

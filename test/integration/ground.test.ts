@@ -98,7 +98,7 @@ describe('rights', () => {
     'circulation.setReminders': { plan: { left: [50], lastMorning: false, controller: false, third: null } },
     'circulation.correctAddress': { seat: some, email: 'sanna@example.org' },
     'circulation.giveFacts': { facts: {} },
-    'units.people': { id: 'u' },
+    'units.people': { units: ['u'] },
     'units.save': { id: 'u', name: 'Unit' },
     'units.remove': { id: 'u' },
     'people.place': { person: 'yuki' },

@@ -76,12 +76,12 @@ describe('a unit', () => {
     await w.ask('thea', 'calendars.save', { id: 'crew', name: 'Crew', week, holidays: [], usual: false });
     await w.ask('petra', 'people.place', { person: 'rufus', calendar: 'crew' });
     await w.ask('petra', 'people.place', { person: 'rufus', unit: 'ropes', calendar: 'crew' });
-    expect(await w.ask('oskar', 'units.people', { id: 'ropes' })).toEqual(['rufus']);
+    expect(await w.ask('oskar', 'units.people', { units: ['ropes'] })).toEqual({ ropes: ['rufus'] });
     // Taking in somebody would give a say over what they own.
     expect(await w.refused('petra', 'people.place', { person: 'oskar', unit: 'ropes' })).toBe('not-allowed');
     expect(await w.refused('oskar', 'people.place', { person: 'rufus', unit: null })).toBe('not-allowed');
     await w.ask('petra', 'people.place', { person: 'rufus', unit: null });
-    expect(await w.ask('oskar', 'units.people', { id: 'ropes' })).toEqual([]);
+    expect(await w.ask('oskar', 'units.people', { units: ['ropes'] })).toEqual({ ropes: [] });
     expect(await w.refused('petra', 'people.place', { person: 'rufus', calendar: null })).toBe('not-allowed');
     await w.ask('thea', 'people.place', { person: 'rufus', unit: 'ropes', calendar: null });
   });
@@ -184,7 +184,57 @@ describe('a group', () => {
   });
 });
 
-describe('a role', () => {
+describe('a unit that is asked', () => {
+  const north = { id: 'north', name: 'North face', lead: 'benedikt', deputy: 'oskar' };
+  const place = (person: string, unit: string | null) => w.ask('thea', 'people.place', { person, unit });
+
+  it('is asked like a group: of whoever belongs to it then, and whoever leaves it is asked no more', async () => {
+    await w.ask('thea', 'units.save', north);
+    for (const person of ['petra', 'yuki']) await place(person, 'north');
+    const any = { kind: 'unit', unit: 'north', members: 'any' } as const;
+    const circulation = await sent(inSeries(asking('review', [any])));
+    const [seat] = (await view(circulation)).seats;
+    for (const person of ['petra', 'yuki']) expect(await desk(person), person).toContain(circulation);
+    expect(await desk('benedikt'), 'who leads it belongs to another').not.toContain(circulation);
+    expect(await w.refused('thea', 'units.remove', { id: 'north' })).toBe('unit-in-use');
+    // Who has taken it and is placed elsewhere has it given back.
+    await w.ask('petra', 'circulation.take', { circulation, seat: seat?.id ?? '', epoch: seat?.epoch ?? 0 });
+    expect(await desk('yuki')).not.toContain(circulation);
+    await place('petra', null);
+    expect(await desk('petra')).not.toContain(circulation);
+    expect(await desk('yuki')).toContain(circulation);
+    expect((await decide(circulation, seat?.id ?? '', 'petra', 'done')).ok).toBe(false);
+    expect((await decide(circulation, seat?.id ?? '', 'yuki', 'done')).ok).toBe(true);
+    await place('yuki', null);
+  });
+
+  it('has its people asked each, or whoever leads it, its deputy where the lead wrote the text', async () => {
+    for (const person of ['petra', 'yuki']) await place(person, 'north');
+    await w.ask('thea', 'units.save', { ...north, lead: 'rufus' });
+    const of = (members: 'every' | 'lead') => ({ kind: 'unit', unit: 'north', members }) as const;
+    const circulation = await sent(inSeries(asking('review', [of('every')]), asking('approve', [of('lead')])));
+    const { seats, trail } = await view(circulation);
+    expect(seats.map((seat) => seat.holder).sort()).toEqual(['oskar', 'petra', 'yuki']);
+    expect(trail.flatMap(({ roles }) => roles)).toEqual([{ name: 'lead of North face', person: 'oskar' }]);
+    await w.ask('ines', 'circulation.withdraw', { circulation, reason: 'over' });
+    for (const person of ['petra', 'yuki']) await place(person, null);
+    await w.ask('thea', 'units.remove', { id: 'north' });
+    const gone = await planned(inSeries(asking('review', [of('every')]), asking('approve', [of('lead')])));
+    expect(await sending(gone)).toBe('group-unknown');
+  });
+});
+
+describe('a role filled from outside', () => {
+  it('asks that person by a link of their own', async () => {
+    await w.ask('thea', 'roles.save', { id: 'witness', name: 'Outside witness', person: 'jarek' });
+    const circulation = await sent(inSeries(asking('review', [{ kind: 'role', role: 'witness' }])));
+    expect((await view(circulation)).seats).toMatchObject([{ holder: 'jarek', outside: true, status: 'asked' }]);
+    const mail = w.mails.at(-1) as (typeof w.mails)[number];
+    expect(w.toOf(mail)).toBe('jarek');
+    await w.ask('ines', 'circulation.withdraw', { circulation, reason: 'over' });
+    await w.ask('thea', 'roles.remove', { id: 'witness' });
+  });
+
   it('is filled when it is sent, by whoever fills it then; one that nobody fills or that is gone stops the sending', async () => {
     await w.ask('thea', 'roles.save', { id: 'safety', name: 'Safety officer', person: null });
     const circulation = await planned(inSeries(asking('review', [{ kind: 'role', role: 'safety' }])));

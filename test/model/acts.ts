@@ -185,7 +185,10 @@ export function stops(m: Model, known: Known): string[] {
     fields: s.presentFields(m),
     files: (version ? s.documents(version) : []).map(({ id }) => ({ id, takesFields: true })),
     facts: m.facts,
-    person: (id) => (known.people.has(id) ? { name: '', active: known.people.get(id)?.active ?? false } : null),
+    person: (id) => {
+      const one = known.people.get(id);
+      return one ? { name: '', active: one.active, outside: one.outside } : null;
+    },
     clock: (person) => clockOf(known, person),
     same: (a, b) => a === b,
     authorApproves: known.rules.authorApproves,
@@ -205,9 +208,9 @@ export const fieldsOf = (m: Model, file: string) => JSON.stringify(m.fields.filt
 export function fillRole(m: Model, id: string, known: Known): void {
   const seat = m.seats.get(id);
   const { assignment } = m.seatPlans.get(id) ?? {};
-  const person = assignment?.kind === 'role' ? known.roles.get(assignment.role)?.person : null;
+  const person = assignment && known.roles.get(s.roleOf(assignment) ?? '')?.person;
   if (!seat || !person) return;
-  seat.base = s.baseOf(person, 'role', false, null);
+  seat.base = s.baseOf(person, 'role', known.people.get(person)?.outside ?? false, null);
   seat.seconds = seat.seconds.filter((second) => second.person !== person);
 }
 

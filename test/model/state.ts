@@ -111,6 +111,12 @@ export function isSigned(m: Model, file: string): boolean {
   });
 }
 
+/** A unit's people are asked like a group, under a name of their own; whoever leads it like a role. */
+const groupOf = (who: Seat['assignment']) =>
+  who.kind === 'group' ? who.group : who.kind === 'unit' && who.members !== 'lead' ? `unit:${who.unit}` : null;
+export const roleOf = (who: Seat['assignment']) =>
+  who.kind === 'role' ? who.role : who.kind === 'unit' && who.members === 'lead' ? `lead:${who.unit}` : null;
+
 export function freshSeat(stage: string, plan: Seat, member: { id: string; person: string } | null = null) {
   const { assignment } = plan;
   const named = assignment.kind === 'person' || assignment.kind === 'outside' ? assignment.person : null;
@@ -122,7 +128,7 @@ export function freshSeat(stage: string, plan: Seat, member: { id: string; perso
     /** The seat of the plan, which for a member's is that of the group. */
     planned: plan.id,
     gone: null as null | 'removed' | 'expanded',
-    group: assignment.kind === 'group' && !member ? assignment.group : null,
+    group: member ? null : groupOf(assignment),
     base: person === null ? null : baseOf(person, member ? 'member' : 'planned', outside, null),
     seconds: [] as { person: string; since: number }[],
     barred: [] as string[],

@@ -278,8 +278,8 @@ function holding(m: Model, plan: Stage, stage: ModelStage, known: Known): ModelS
 function wholeGroups(m: Model, stage: ModelStage): ModelSeat[] {
   return seatsIn(m, stage).filter((seat) => {
     const { assignment } = m.seatPlans.get(seat.planned) ?? {};
-    const every = assignment?.kind === 'group' && assignment.members === 'every';
-    return every && seat.id === seat.planned && seat.group !== null;
+    const { members = null } = assignment && 'members' in assignment ? assignment : {};
+    return members === 'every' && seat.id === seat.planned && seat.group !== null;
   });
 }
 

@@ -157,10 +157,13 @@ export function contextOf(now: number, actor: string): Context {
       ['rescue', { name: 'Rescue group', members: rescue }],
       ['board', { name: 'Board', members: ['benedikt', 'oskar'] }],
       ['writers', { name: 'Writers', members: [author, 'caspian'] }],
+      ['unit:wards', { name: 'Wards', members: ['oskar', 'petra'] }],
     ]),
     roles: new Map([
       ['safety', { name: 'safety manager', person: 'petra' }],
       ['owner', { name: 'owner', person: author }],
+      ['witness', { name: 'outside witness', person: outsiders[0] as string }],
+      ['lead:wards', { name: 'lead of Wards', person: 'petra' }],
     ]),
     factTypes,
     record: {
@@ -176,7 +179,7 @@ export function contextOf(now: number, actor: string): Context {
 }
 
 function randomRule(draws: Draws, n: number): Rule {
-  const kind = draws.below(4);
+  const kind = draws.below(5);
   if (kind === 0) return { kind: 'any' };
   if (kind === 1 && n > 1) return { kind: 'atLeast', k: 1 + draws.below(n) };
   return { kind: 'all' };
@@ -185,13 +188,15 @@ function randomRule(draws: Draws, n: number): Rule {
 const assignment = (person: string) =>
   outsiders.includes(person) ? { kind: 'outside' as const, person } : { kind: 'person' as const, person };
 
-/** Somebody by name, or a group, a role, somebody to be named by an earlier seat. */
+/** Somebody by name, or a group, a role, a unit or its lead, somebody to be named by an earlier seat. */
 function randomAssignment(draws: Draws, person: string, verb: Verb, namers: readonly string[]): Assignment {
   if (draws.chance(0.72)) return assignment(person);
-  const kind = draws.below(4);
+  const kind = draws.below(5);
   if (kind === 0 && namers.length > 0) return { kind: 'named', by: draws.pick(namers) };
-  if (kind === 1) return { kind: 'role', role: draws.pick(['safety', 'owner']) };
+  if (kind === 1) return { kind: 'role', role: draws.pick(['safety', 'owner', 'witness']) };
+  if (kind === 2 && draws.chance(0.4)) return { kind: 'unit', unit: 'wards', members: 'lead' };
   const members = verb === 'sign' || draws.chance(0.5) ? 'any' : 'every';
+  if (kind === 2) return { kind: 'unit', unit: 'wards', members };
   return { kind: 'group', group: draws.pick(['rescue', 'board', 'writers']), members };
 }
 
@@ -216,7 +221,7 @@ function randomCondition(draws: Draws, ended: readonly string[], depth = 0): Con
 }
 
 function randomTime(draws: Draws, least: number, spread: number): Time | null {
-  const kind = draws.below(4);
+  const kind = draws.below(5);
   if (kind === 0) return null;
   if (kind < 3) return atInstant(least + draws.below(spread) * hour);
   const unit = draws.pick(units);
@@ -224,7 +229,7 @@ function randomTime(draws: Draws, least: number, spread: number): Time | null {
 }
 
 function randomEarliest(draws: Draws, ended: readonly string[]): Earliest {
-  const kind = draws.below(4);
+  const kind = draws.below(5);
   if (kind === 0) return { kind: 'date', at: start + (1 + draws.below(120)) * hour };
   const unit = draws.pick(units);
   const from =
@@ -415,7 +420,7 @@ export function subjectFor(route: Series, more: Partial<PreflightSubject> = {}, 
     groups: context.groups,
     roles: context.roles,
     now,
-    person: (id) => (context.people.has(id) ? { name: id, active: true } : null),
+    person: (id) => (context.people.has(id) ? { name: id, active: true, outside: outsiders.includes(id) } : null),
     clock: (person) => clockOf(context, person),
     same: (a, b) => a === b,
     authorApproves: false,

@@ -9,6 +9,8 @@ import { type Assignment, freshSeat, freshStage, type Series, type Stage, seatsO
 import type { Rule } from '@/core/route/tally';
 import type { Verb } from '@/core/route/verbs';
 import { usualReminders } from '@/core/time/reminders';
+import { roleFilled } from '../../src/core/circulation/run/context';
+import { roleAsked } from '../../src/core/route/route';
 import { contextOf, controller, created, crew, type Run, step, subjectFor, versionOf } from './arbitrary';
 import { decide, fork, put, route, state } from './scene';
 
@@ -41,11 +43,10 @@ function forced(plan: Series): Run {
   const run = created(plan);
   put(run, { type: 'attach', version: versionOf(1, 1) }, 'rufus');
   const context = contextOf(run.now, controller);
-  const roles = seatsOf(plan).flatMap(({ seat: { id, assignment } }) =>
-    assignment.kind === 'role'
-      ? [{ of: id, role: assignment.role, name: '', person: null, ...context.roles.get(assignment.role) }]
-      : [],
-  );
+  const roles = seatsOf(plan).flatMap(({ seat: { id, assignment } }) => {
+    const role = roleAsked(assignment);
+    return role === null ? [] : [roleFilled(id, role, context)];
+  });
   const sent: CirculationEvent = {
     at: run.now,
     actor: controller,

@@ -4,7 +4,16 @@ import { baseHolder, type Circulation, seatsOfStage, stageOutcomesOf, waitOf } f
 import { clockOf } from '../circulation/run/times';
 import { type CoverLink, coverChain, type Work } from '../people/cover';
 import { type Condition, holds, type StageOutcome } from '../route/condition';
-import { type Assignment, type Parallel, personOf, type Route, type Stage, stagesOf } from '../route/route';
+import {
+  type Assignment,
+  groupAsked,
+  type Parallel,
+  personOf,
+  type Route,
+  roleAsked,
+  type Stage,
+  stagesOf,
+} from '../route/route';
 import { type Standing, tally } from '../route/tally';
 import { outcomesFor } from '../route/verbs';
 import { axisOf, stretchesBetween } from '../time/calendar';
@@ -158,8 +167,9 @@ function chairOf(
   const start = startAt(context.now);
   const tickAt = (at: Instant) => Math.min(horizon, Math.max(0, Math.ceil((at - start) / tick)));
   const base = run ? (baseHolder(run)?.person ?? null) : null;
-  const group = run?.group ?? (who?.kind === 'group' ? who.group : null);
-  const planned = who?.kind === 'role' ? (context.roles.get(who.role)?.person ?? null) : who ? personOf(who) : null;
+  const group = run?.group ?? (who ? (groupAsked(who)?.group ?? null) : null);
+  const role = who && roleAsked(who);
+  const planned = role ? (context.roles.get(role)?.person ?? null) : who ? personOf(who) : null;
   const person = base ?? (group === null ? planned : null);
   const known = around.open === null ? null : (person ?? (group === null ? null : `group:${group}`));
   const work = { verb: stage.verb, type: context.record.documentType?.id ?? null };
@@ -194,9 +204,9 @@ function stageOf(making: Making, stage: Stage): Leg {
     standings.push(out ? 'no' : 'open');
     if (out) continue;
     const plan = stage.seats.find((own) => own.id === seat.planned);
-    const every = plan?.assignment.kind === 'group' && plan.assignment.members === 'every' && seat.group !== null;
-    if (every && plan.assignment.kind === 'group')
-      for (const person of around.context.groups.get(plan.assignment.group)?.members ?? [])
+    const all = plan ? groupAsked(plan.assignment) : null;
+    if (all?.members === 'every' && seat.group !== null)
+      for (const person of around.context.groups.get(all.group)?.members ?? [])
         chairs.push(chairOf(making, stage, `${seat.id}/${person}`, { kind: 'person', person }, null));
     else chairs.push(chairOf(making, stage, seat.id, plan?.assignment ?? null, seat));
   }

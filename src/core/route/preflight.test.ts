@@ -48,7 +48,7 @@ describe('the check before sending', () => {
       'sign-under-partial-join',
       'stops',
     ]);
-    const left = (id: string) => ({ name: id, active: id !== 'yuki' });
+    const left = (id: string) => ({ name: id, active: id !== 'yuki', outside: false });
     expect(codes([stage('a', 'review', ['yuki'])], { person: left })).toEqual([['person-left', 'stops']]);
   });
 
@@ -200,13 +200,13 @@ describe('the check before sending', () => {
     const noor = { kind: 'person', person: 'noor' } as const;
     expect(codes([a, to(noor, { kind: 'role', role: 'safety' })])).toEqual([]);
     expect(codes([a, to(noor, { kind: 'role', role: 'vacant' })])).toEqual([['copies-lost', 'warns']]);
-    const left = (id: string) => ({ name: id, active: id !== 'noor' });
+    const left = (id: string) => ({ name: id, active: id !== 'noor', outside: false });
     expect(codes([a, to(noor)], { person: left })).toEqual([['copies-lost', 'warns']]);
   });
 
   it('doubts people who are easily taken for one another', () => {
     const names: Record<string, string> = { noor: 'Noor Castellan', nils: 'Nils Castellán', petra: 'Petra Novak' };
-    const person = (id: string) => ({ name: names[id] ?? id, active: true });
+    const person = (id: string) => ({ name: names[id] ?? id, active: true, outside: false });
     const both = [stage('a', 'review', ['noor']), stage('b', 'approve', ['nils', 'petra'])];
     expect(check(both, { person })).toMatchObject([{ code: 'alike', stage: 'b', seat: 'b-nils', about: 'noor' }]);
     expect(codes(both, { person, same: () => true })).not.toContainEqual(['alike', 'warns']);
@@ -399,7 +399,7 @@ describe('the mending of a finding', () => {
     expect(offered([always, late])).toEqual([]);
     const yuki = [{ by: 'yuki', verbs: 'all', types: 'all' }] as const;
     const absences = [{ id: 'oskar away', person: 'oskar', from: start - 1, to: start + 9e9, covers: yuki }];
-    const person = (id: string) => ({ name: id, active: id !== 'yuki' });
+    const person = (id: string) => ({ name: id, active: id !== 'yuki', outside: false });
     const found = (more: Partial<PreflightSubject>) =>
       preflight(subjectFor(route(stage('a', 'approve', ['oskar'])), more)).map(({ code, about }) => [code, about]);
     expect(found({ absences })).toEqual([]);

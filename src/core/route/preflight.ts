@@ -15,6 +15,7 @@ import {
   conditionsOf,
   copiesOf,
   emptySeries,
+  groupAsked,
   independentStages,
   instantOf,
   knownSeats,
@@ -22,6 +23,7 @@ import {
   personOf,
   type Route,
   type RouteFault,
+  roleAsked,
   routeFaults,
   routeLimits,
   type Seat,
@@ -98,7 +100,9 @@ export interface PreflightSubject {
   readonly groups: ReadonlyMap<string, { readonly members: readonly string[] }>;
   readonly roles: ReadonlyMap<string, { readonly person: string | null }>;
   readonly now: Instant;
-  readonly person: (id: string) => { readonly name: string; readonly active: boolean } | null;
+  readonly person: (
+    id: string,
+  ) => { readonly name: string; readonly active: boolean; readonly outside: boolean } | null;
   /** Whose clock a time counts on. */
   readonly clock: (person: string | null) => Clock;
   /** Whether two entries are one person; by their ids where nothing more is known. */
@@ -153,7 +157,10 @@ function ofShape({ route, hasVersion }: PreflightSubject, add: Add): void {
 
 /** Whether somebody is there to get a copy. */
 function reaches(subject: PreflightSubject, { assignment }: Copies['to'][number]): boolean {
-  return peopleOf(subject, assignment).some((person) => subject.person(person)?.active !== false);
+  return peopleOf(subject, assignment).some((person) => {
+    const { active = true, outside = false } = subject.person(person) ?? {};
+    return active && (!outside || assignment.kind === 'outside');
+  });
 }
 
 function ofCopies(subject: PreflightSubject, add: Add): void {
@@ -191,12 +198,10 @@ function orderOf(route: Series): Order {
 
 /** Everybody a seat may come to; nobody while somebody has to be named. */
 function peopleOf({ groups, roles }: PreflightSubject, assignment: Assignment): readonly string[] {
-  if (assignment.kind === 'group') return groups.get(assignment.group)?.members ?? [];
-  if (assignment.kind === 'role') {
-    const person = roles.get(assignment.role)?.person ?? null;
-    return person === null ? [] : [person];
-  }
-  const person = personOf(assignment);
+  const group = groupAsked(assignment);
+  if (group) return groups.get(group.group)?.members ?? [];
+  const role = roleAsked(assignment);
+  const person = role === null ? personOf(assignment) : (roles.get(role)?.person ?? null);
   return person === null ? [] : [person];
 }
 
@@ -205,8 +210,8 @@ function ofPeople(subject: PreflightSubject, stage: Stage, order: Order, add: Ad
   if (stage.seats.length === 0) add('nobody', 'stops', { stage: stage.id });
   // With every member of a group a seat, only now is it known how many there are.
   const n = stage.seats.reduce((sum, { assignment }) => {
-    const every = assignment.kind === 'group' && assignment.members === 'every';
-    return sum + (every ? (groups.get(assignment.group)?.members.length ?? 0) : 1);
+    const group = groupAsked(assignment);
+    return sum + (group?.members === 'every' ? (groups.get(group.group)?.members.length ?? 0) : 1);
   }, 0);
   const tooMany = stage.rule.kind === 'atLeast' && n > 0 && stage.rule.k > n && knownSeats(stage) === null;
   if (tooMany) add('rule-out-of-reach', 'stops', { stage: stage.id });
@@ -215,18 +220,20 @@ function ofPeople(subject: PreflightSubject, stage: Stage, order: Order, add: Ad
     const { assignment } = seat;
     const place = { stage: stage.id, seat: seat.id };
     const people = peopleOf(subject, assignment);
-    const alone = assignment.kind !== 'group' && assignment.kind !== 'named';
-    if (assignment.kind === 'role') {
-      const role = roles.get(assignment.role);
+    const group = groupAsked(assignment);
+    const asks = roleAsked(assignment);
+    const alone = group === null && assignment.kind !== 'named';
+    if (asks !== null) {
+      const role = roles.get(asks);
       if (!role) add('role-unknown', 'stops', place);
       else if (role.person === null) add('role-unfilled', 'stops', place);
     }
-    if (assignment.kind === 'group') {
-      const members = groups.get(assignment.group)?.members;
+    if (group) {
+      const members = groups.get(group.group)?.members;
       if (!members) add('group-unknown', 'stops', place);
       else if (members.length === 0) add('group-empty', 'stops', place);
-      else if (assignment.members === 'every' && members.length > routeLimits.seats) add('group-crowd', 'stops', place);
-      if (assignment.members === 'every' && verbFacts[stage.verb].signs) add('every-signs', 'stops', place);
+      else if (group.members === 'every' && members.length > routeLimits.seats) add('group-crowd', 'stops', place);
+      if (group.members === 'every' && verbFacts[stage.verb].signs) add('every-signs', 'stops', place);
     }
     if (assignment.kind === 'named') ofNaming(subject.route, stage, seat, order, add);
     if (alone && people.some((person) => subject.person(person)?.active === false)) add('person-left', 'stops', place);
@@ -258,14 +265,16 @@ function ofCounting(subject: PreflightSubject, stage: Stage, add: Add): void {
   const membersOf = (assignment: Assignment) =>
     [...new Set(peopleOf(subject, assignment).map(once))].filter((person) => !mayNot || !same(person, author));
   const taken = new Set(
-    stage.seats.filter(({ assignment }) => assignment.kind !== 'group').flatMap((seat) => membersOf(seat.assignment)),
+    stage.seats
+      .filter(({ assignment }) => groupAsked(assignment) === null)
+      .flatMap((seat) => membersOf(seat.assignment)),
   );
   const severity = stage.rule.kind === 'all' ? 'stops' : 'warns';
   const short = (seat: Seat) => add('group-short', severity, { stage: stage.id, seat: seat.id });
   const groups = stage.seats.filter(
-    ({ assignment }) => assignment.kind === 'group' && membersOf(assignment).length > 0,
+    ({ assignment }) => groupAsked(assignment) !== null && membersOf(assignment).length > 0,
   );
-  const asksEvery = ({ assignment }: Seat) => assignment.kind === 'group' && assignment.members === 'every';
+  const asksEvery = ({ assignment }: Seat) => groupAsked(assignment)?.members === 'every';
   for (const seat of groups.filter(asksEvery)) {
     const fresh = membersOf(seat.assignment).filter((person) => !taken.has(person));
     if (fresh.length === 0) short(seat);
@@ -290,7 +299,7 @@ function ofIndependence(subject: PreflightSubject, add: Add): void {
   const met: { readonly stage: string; readonly person: string }[] = [];
   for (const stage of stagesOf(subject.route))
     for (const seat of stage.seats) {
-      const [person] = seat.assignment.kind === 'group' ? [] : peopleOf(subject, seat.assignment);
+      const [person] = groupAsked(seat.assignment) ? [] : peopleOf(subject, seat.assignment);
       if (person === undefined) continue;
       const other = met.find((one) => apart.get(stage.id)?.includes(one.stage) && subject.same(one.person, person));
       if (other) add('twice-apart', 'stops', { stage: stage.id, seat: seat.id, about: other.stage });
@@ -437,7 +446,7 @@ function ofAbsences(subject: PreflightSubject, add: Add): void {
       const away = peopleOf(subject, seat.assignment).map((person) =>
         uncoveredAt(absences, person, stage, record.documentType?.id ?? null, at, isCut),
       );
-      const every = seat.assignment.kind === 'group' && seat.assignment.members === 'every';
+      const every = groupAsked(seat.assignment)?.members === 'every';
       const hit = away.find((absence) => absence !== null);
       if (hit && (every || away.every((absence) => absence !== null)))
         add('away', 'warns', { stage: stage.id, seat: seat.id, about: hit.id });
@@ -542,7 +551,7 @@ const withoutDue: Mend = (wanted) => [times(wanted, { due: null })];
 
 const anyMember: Mend = (wanted) => {
   const { own, finding } = wanted;
-  if (!finding.seat || own?.assignment.kind !== 'group') return [];
+  if (!finding.seat || !own || !groupAsked(own.assignment)) return [];
   const assignment = { ...own.assignment, members: 'any' } as const;
   return [route({ do: 'changeSeat', seat: finding.seat, with: { assignment } }), ...removal(wanted)];
 };

@@ -48,8 +48,29 @@ export type Assignment =
   | { readonly kind: 'group'; readonly group: string; readonly members: 'any' | 'every' }
   /** Whoever fills a role when the circulation is sent. */
   | { readonly kind: 'role'; readonly role: string }
+  /** Any one or every one who belongs to a unit, or whoever leads it when the circulation is sent. */
+  | { readonly kind: 'unit'; readonly unit: string; readonly members: 'any' | 'every' | 'lead' }
   /** Whoever the holder of an earlier seat names before they decide. */
   | { readonly kind: 'named'; readonly by: string };
+
+/** The people of a unit as a group, and who leads it as a role: by what they are known beside those that have ids of their own. */
+export const unitGroup = (unit: string): string => `unit:${unit}`;
+export const unitLead = (unit: string): string => `lead:${unit}`;
+
+/** The group any or every member of which an assignment asks; null where it asks none. */
+export function groupAsked(
+  assignment: Assignment,
+): { readonly group: string; readonly members: 'any' | 'every' } | null {
+  if (assignment.kind === 'group') return assignment;
+  if (assignment.kind !== 'unit' || assignment.members === 'lead') return null;
+  return { group: unitGroup(assignment.unit), members: assignment.members };
+}
+
+/** The role whoever fills which an assignment asks; null where it asks none. */
+export function roleAsked(assignment: Assignment): string | null {
+  if (assignment.kind === 'role') return assignment.role;
+  return assignment.kind === 'unit' && assignment.members === 'lead' ? unitLead(assignment.unit) : null;
+}
 
 /** Roles that follow from the document; an organization adds its own. */
 export const documentRoles = ['owner', 'author', 'unitLead', 'custodian'] as const;
@@ -301,7 +322,7 @@ export function emptySeries(route: Series): string[] {
 
 /** How many seats a stage will have; null where every member of a group is one, which only the group knows. */
 export function knownSeats(stage: Pick<Stage, 'seats'>): number | null {
-  const open = stage.seats.some(({ assignment }) => assignment.kind === 'group' && assignment.members === 'every');
+  const open = stage.seats.some(({ assignment }) => groupAsked(assignment)?.members === 'every');
   return open ? null : stage.seats.length;
 }
 

@@ -8,8 +8,10 @@ import {
   type Assignment,
   conditionsOf,
   copiesOf,
+  groupAsked,
   personOf,
   type Route,
+  roleAsked,
   type Series,
   stagesOf,
   type Time,
@@ -45,8 +47,8 @@ function wantedBy(plan: Series): Wanted {
   ];
   const counts = (time: Time | null) => time?.kind === 'after';
   const made: Wanted = {
-    groups: [...new Set(assignments.flatMap((one) => (one.kind === 'group' ? [one.group] : [])))],
-    roles: assignments.some((one) => one.kind === 'role'),
+    groups: [...new Set(assignments.flatMap((one) => groupAsked(one)?.group ?? []))],
+    roles: assignments.some((one) => roleAsked(one) !== null),
     conditions: conditionsOf(plan).length > 0,
     calendars:
       stages.some((stage) => counts(stage.due) || counts(stage.closes) || stage.earliest?.kind === 'wait') ||

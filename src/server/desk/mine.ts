@@ -3,6 +3,15 @@ import { coveredBy } from '../organization/absences';
 import { taskKeysOf } from '../organization/groups';
 import { rulesOf } from '../organization/rules';
 
+/** The groups of somebody, their unit among them, of which something waits for any one. */
+async function waited(tx: Tx, me: string): Promise<string[]> {
+  const keys = (await taskKeysOf(tx, me)).filter((key) => key !== me);
+  const rows = await tx.sql<{ key: string }[]>`
+    select asked.key from unnest(${keys}::text[]) as asked (key)
+    where exists (select from task t where t.organization = ${tx.organization} and t.person = asked.key)`;
+  return rows.map(({ key }) => key);
+}
+
 /**
  * The condition by which a query of tasks (`t`, with `c` and `r`) gives what waits for somebody: their own, what a group of
  * theirs could take and no rule keeps from them, and what whoever they cover for is asked. `own` where their own are all
@@ -10,10 +19,10 @@ import { rulesOf } from '../organization/rules';
  */
 export async function waitingFor(tx: Tx, me: string) {
   const { sql } = tx;
-  const groups = (await taskKeysOf(tx, me)).filter((key) => key !== me);
+  const groups = await waited(tx, me);
   const authorApproves = (await rulesOf(tx)).includes('authorApproves');
   const covered = await coveredBy(tx, me, authorApproves);
-  // Hardly anybody's tasks are a group's, and hardly anybody covers; for one key the index gives them in their order.
+  // Few tasks are a group's, and hardly anybody covers; for one key the index gives them in their order.
   if (groups.length === 0 && !covered) return { where: sql`t.person = ${me}`, own: true };
   // Who has responded there, or must not respond beside what they have, leaves it to the rest of their group.
   const ours = sql`t.person = any(${groups}) and not ${me} = any(t.kept)

@@ -53,7 +53,7 @@ async function concerned(told: Announcement): Promise<readonly string[] | null> 
         with recursive concerned (person) as ((
         select i.person from involvement i where i.organization = ${tx.organization} and i.circulation = ${told.id}
         union select unnest(g.members) from involvement i
-        join people_group g on g.organization = i.organization and i.person = 'group:' || g.id
+        join asked_group g on g.organization = i.organization and i.person = 'group:' || g.id
         where i.organization = ${tx.organization} and i.circulation = ${told.id}
         union select unnest(array[u.lead, u.deputy]) from profile f
         join circulation c on c.organization = f.organization and c.id = ${told.id}

@@ -191,6 +191,11 @@ const assignmentSchema = Joi.alternatives(
     group: idSchema.required(),
     members: Joi.valid('any', 'every').required(),
   }),
+  Joi.object({
+    kind: Joi.valid('unit').required(),
+    unit: idSchema.required(),
+    members: Joi.valid('any', 'every', 'lead').required(),
+  }),
   Joi.object({ kind: Joi.valid('role').required(), role: idSchema.required() }),
   Joi.object({ kind: Joi.valid('named').required(), by: idSchema.required() }),
 );

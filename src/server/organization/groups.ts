@@ -1,5 +1,6 @@
 import { groupTasks } from '@/core/circulation/telling/tasks';
-import { needPeople, peopleNamed } from '../admin/people';
+import { unitGroup } from '@/core/route/route';
+import { needPeople, type Person, peopleNamed } from '../admin/people';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { refuse } from '../refused';
 import { recordChange } from './changes';
@@ -13,30 +14,30 @@ export interface Group {
 
 /** Every group of an organization by name, each with the members who are still here. */
 export async function groupsOf(tx: Tx): Promise<Group[]> {
-  return groupRows(tx, null);
+  const { sql, organization } = tx;
+  return sql<Group[]>`
+    select id, name, members from asked_group
+    where organization = ${organization} and not starts_with(id, ${unitGroup('')}) order by lower(name), id`;
 }
 
-/** The groups of these ids, by id. */
-export async function groupsNamed(tx: Tx, ids: readonly string[]): Promise<ReadonlyMap<string, Group>> {
+/** The groups of these ids, those that are a unit's people too, by id. */
+export async function groupsNamed(
+  { sql, organization }: Tx,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, Group>> {
   if (ids.length === 0) return new Map();
-  return new Map((await groupRows(tx, ids)).map((group) => [group.id, group]));
-}
-
-async function groupRows({ sql, organization }: Tx, ids: readonly string[] | null): Promise<Group[]> {
   const rows = await sql<Group[]>`
-    select g.id, g.name, coalesce((
-      select array_agg(p.id order by lower(p.name), p.id) from person p
-      where p.organization = g.organization and p.id = any(g.members) and p.state <> 'left'), '{}') as members
-    from people_group g
-    where g.organization = ${organization} ${ids ? sql`and g.id = any(${ids as string[]})` : sql``}
-    order by lower(g.name), g.id`;
-  return [...rows];
+    select id, name, members from asked_group where organization = ${organization} and id = any(${ids as string[]})`;
+  return new Map(rows.map((group) => [group.id, group]));
 }
 
-/** The keys under which a person's tasks stand: their own, and those of their groups. */
+/** The keys under which a person's tasks stand: their own, and those of their groups and their unit. */
 export async function taskKeysOf({ sql, organization }: Tx, person: string): Promise<string[]> {
   const rows = await sql<{ id: string }[]>`
-    select id from people_group where organization = ${organization} and members @> array[${person}]`;
+    select id from people_group where organization = ${organization} and members @> array[${person}]
+    union all
+    select ${unitGroup('')} || unit from person
+    where organization = ${organization} and id = ${person} and kind = 'member' and unit is not null`;
   return [person, ...rows.map(({ id }) => groupTasks(id))];
 }
 
@@ -78,16 +79,21 @@ export async function saveGroup(tx: Tx, group: Group, actor: string): Promise<{ 
 export async function removeGroup(tx: Tx, id: string, actor: string): Promise<void> {
   const { sql, organization } = tx;
   const before = (await groupsNamed(tx, [id])).get(id) ?? refuse('unknown-group');
-  const [open] = await sql`
-    select from task where organization = ${organization} and person = ${groupTasks(id)} limit 1`;
-  if (open) refuse('group-in-use');
+  await needNoTasks(tx, id, 'group-in-use');
   sendWrite(sql`delete from people_group where organization = ${organization} and id = ${id}`);
   await recordChange(tx, 'group', id, before, null, actor);
   notify(tx, 'settings');
 }
 
+/** Refuses to go on while something waits for any one of a group. */
+export async function needNoTasks(tx: Tx, group: string, code: 'group-in-use' | 'unit-in-use'): Promise<void> {
+  const [open] = await tx.sql`
+    select from task where organization = ${tx.organization} and person = ${groupTasks(group)} limit 1`;
+  if (open) refuse(code);
+}
+
 /** Whoever joins a group finds its tasks, and whoever leaves it finds them gone. */
-async function tellOfTasks(tx: Tx, group: string, people: readonly string[]): Promise<void> {
+export async function tellOfTasks(tx: Tx, group: string, people: readonly string[]): Promise<void> {
   const rows = await tx.sql<{ circulation: string }[]>`
     select distinct circulation from task where organization = ${tx.organization} and person = ${groupTasks(group)}`;
   for (const { circulation } of rows) notify(tx, 'circulation', circulation, people);
@@ -95,11 +101,16 @@ async function tellOfTasks(tx: Tx, group: string, people: readonly string[]): Pr
 
 /** People by id who are members and still here: whoever else a group or a unit names is refused. */
 export async function needMembers(tx: Tx, people: readonly (string | null)[]): Promise<void> {
+  const found = await needHere(tx, people);
+  if (found.some(({ kind }) => kind !== 'member')) refuse('unknown-person');
+}
+
+/** People by id who are still here, members or outside. */
+export async function needHere(tx: Tx, people: readonly (string | null)[]): Promise<Person[]> {
   const wanted = people.filter((person) => person !== null);
   const found = await peopleNamed(tx, wanted);
-  for (const person of wanted) {
-    const one = found.get(person);
-    if (one?.kind !== 'member') refuse('unknown-person');
-    if (one.state === 'left') refuse('person-left');
-  }
+  return wanted.map((person) => {
+    const one = found.get(person) ?? refuse('unknown-person');
+    return one.state === 'left' ? refuse('person-left') : one;
+  });
 }

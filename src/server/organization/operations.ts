@@ -1,3 +1,4 @@
+import { routeLimits } from '@/core/route/route';
 import { personNamed } from '../admin/people';
 import { giveBackTaken } from '../circulation/giveBackTaken';
 import type { Tx } from '../db/connect';
@@ -15,7 +16,7 @@ import { importTable, presentTable, readTable } from './importTable';
 import { type Place, placePerson } from './place';
 import { officesOf, removeOffice, saveOffice } from './roles';
 import { reachOfRules, rules, rulesOf, setRule } from './rules';
-import { peopleOfUnit, removeUnit, saveUnit, unitNamed, unitsOf } from './units';
+import { peopleOfUnits, removeUnit, saveUnit, unitNamed, unitsOf } from './units';
 
 const manage = inGeneral('organization.manage');
 const least = { most: 5000 } as const;
@@ -70,9 +71,9 @@ export const organizationOperations = [
   memberOperation({
     name: 'units.people',
     kind: 'query',
-    input: shape({ id }),
+    input: shape({ units: listOf(id, { least: 1, most: routeLimits.seats }) }),
     claim: inGeneral('people.read'),
-    run: (tx, input) => peopleOfUnit(tx, input.id),
+    run: (tx, input) => peopleOfUnits(tx, input.units),
   }),
 
   memberOperation({
@@ -104,7 +105,7 @@ export const organizationOperations = [
     kind: 'command',
     input: shape({ person: id, unit: asItIs(id), calendar: asItIs(id) }),
     claim: onPlace,
-    changes: ['people', 'settings'],
+    changes: ['people', 'settings', 'circulation'],
     run: async (tx, input, actor) => {
       await placePerson(tx, input, actor.person);
       return null;

@@ -1,8 +1,11 @@
+import { unitGroup } from '@/core/route/route';
+import { giveBackTaken } from '../circulation/giveBackTaken';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { refuse } from '../refused';
 import { reckonAnew } from '../reminders/reckon';
 import { calendarsOf } from './calendars';
 import { recordChange } from './changes';
+import { tellOfTasks } from './groups';
 import { unitNamed } from './units';
 
 /** Where somebody belongs: what is not said stays as it is. No calendar is the usual one. */
@@ -12,7 +15,7 @@ export interface Place {
   readonly calendar?: string | null | undefined;
 }
 
-/** Says to which unit somebody belongs and by whose calendar they work. */
+/** Says to which unit somebody belongs and by whose calendar they work. What they took of a unit they leave goes back to it. */
 export async function placePerson(tx: Tx, { person, ...given }: Place, actor: string): Promise<void> {
   const { sql, organization } = tx;
   const [found] = await sql<{ unit: string | null; calendar: string | null; kind: string }[]>`
@@ -28,4 +31,7 @@ export async function placePerson(tx: Tx, { person, ...given }: Place, actor: st
   reckonAnew(tx, person);
   notify(tx, 'people');
   notify(tx, 'settings');
+  if (unit === found.unit) return;
+  for (const one of [unit, found.unit]) if (one !== null) await tellOfTasks(tx, unitGroup(one), [person]);
+  if (found.unit !== null) await giveBackTaken(tx, person, unitGroup(found.unit));
 }

@@ -1,11 +1,12 @@
 import type { Context } from '@/core/circulation/run/context';
 import type { Circulation } from '@/core/circulation/run/state';
+import { unitLead } from '@/core/route/route';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { refuse } from '../refused';
 import { recordChange } from './changes';
-import { needMembers } from './groups';
+import { needHere } from './groups';
 
-/** A role that an organization defines, and who fills it. Called an office where it would be taken for a right. */
+/** A role that an organization defines, and who fills it, a member or somebody outside. Called an office where it would be taken for a right. */
 export interface Office {
   readonly id: string;
   readonly name: string;
@@ -43,15 +44,30 @@ export async function rolesFor(tx: Tx, { author, records }: Circulation): Promis
     left join register r on r.organization = a.organization and r.record = ${records[0] ?? ''}
     left join document_type t on t.organization = a.organization and t.code = r.document_type
     where a.organization = ${organization} and a.id = ${author}`;
-  const lead = row?.lead && row.lead !== author ? row.lead : (row?.deputy ?? row?.lead ?? null);
   const roles = new Map<string, { name: string; person: string | null }>([
     ['owner', { name: documentRoleNames.owner, person: row?.owner ?? null }],
     ['author', { name: documentRoleNames.author, person: author }],
-    ['unitLead', { name: documentRoleNames.unitLead, person: lead }],
+    ['unitLead', { name: documentRoleNames.unitLead, person: leading(row?.lead, row?.deputy, author) }],
     ['custodian', { name: documentRoleNames.custodian, person: row?.custodian ?? null }],
   ]);
   for (const { id, name, person } of await officesOf(tx)) roles.set(id, { name, person });
+  for (const { id, name, lead, deputy } of await leadsHere(tx))
+    roles.set(unitLead(id), { name: `lead of ${name}`, person: leading(lead, deputy, author) });
   return roles;
+}
+
+/** Who leads a unit for a document: its deputy where its lead is not here or wrote it. */
+function leading(lead: string | null | undefined, deputy: string | null | undefined, author: string): string | null {
+  return lead && lead !== author ? lead : (deputy ?? lead ?? null);
+}
+
+/** The units by id, with leads and deputies who are here. */
+async function leadsHere({ sql, organization }: Tx) {
+  return sql<{ id: string; name: string; lead: string | null; deputy: string | null }[]>`
+    select u.id, u.name, l.id as lead, d.id as deputy from unit u
+    left join person l on l.organization = u.organization and l.id = u.lead and l.state <> 'left'
+    left join person d on d.organization = u.organization and d.id = u.deputy and d.state <> 'left'
+    where u.organization = ${organization}`;
 }
 
 export async function saveOffice(tx: Tx, office: Office, actor: string): Promise<void> {
@@ -64,7 +80,7 @@ export async function saveOffice(tx: Tx, office: Office, actor: string): Promise
     ...Object.values(documentRoleNames),
   ];
   if (others.some((name) => name.toLowerCase() === office.name.toLowerCase())) refuse('name-taken');
-  await needMembers(tx, [office.person]);
+  await needHere(tx, [office.person]);
   sendWrite(sql`
     insert into office (organization, id, name, person) values (${organization}, ${office.id}, ${office.name}, ${office.person})
     on conflict (organization, id) do update set name = ${office.name}, person = ${office.person}`);

@@ -1,7 +1,8 @@
+import { unitGroup } from '@/core/route/route';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { refuse } from '../refused';
 import { recordChange } from './changes';
-import { needMembers } from './groups';
+import { groupsNamed, needMembers, needNoTasks } from './groups';
 
 export interface Unit {
   readonly id: string;
@@ -24,12 +25,13 @@ export async function unitNamed({ sql, organization }: Tx, id: string): Promise<
   return unit ?? null;
 }
 
-/** Who belongs to a unit, by name, those who have left not among them. */
-export async function peopleOfUnit({ sql, organization }: Tx, id: string): Promise<string[]> {
-  const rows = await sql<{ id: string }[]>`
-    select id from person where organization = ${organization} and unit = ${id} and state <> 'left'
-    order by lower(name), id`;
-  return rows.map((row) => row.id);
+/** Who belongs to each of some units, by name, those who have left not among them. */
+export async function peopleOfUnits(
+  tx: Tx,
+  ids: readonly string[],
+): Promise<Readonly<Record<string, readonly string[]>>> {
+  const groups = await groupsNamed(tx, ids.map(unitGroup));
+  return Object.fromEntries(ids.map((id) => [id, groups.get(unitGroup(id))?.members ?? []]));
 }
 
 /** Who sees and steers what concerns a record because they lead its owner's unit: nobody unless the rule is on. */
@@ -62,6 +64,7 @@ export async function saveUnit(tx: Tx, unit: Unit, actor: string): Promise<void>
 /** Removes a unit; its people belong to none. */
 export async function removeUnit(tx: Tx, id: string, actor: string): Promise<void> {
   const before = (await unitNamed(tx, id)) ?? refuse('unknown-unit');
+  await needNoTasks(tx, unitGroup(id), 'unit-in-use');
   sendWrite(tx.sql`update person set unit = null where organization = ${tx.organization} and unit = ${id}`);
   sendWrite(tx.sql`delete from unit where organization = ${tx.organization} and id = ${id}`);
   await recordChange(tx, 'unit', id, before, null, actor);

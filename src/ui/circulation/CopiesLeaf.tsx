@@ -2,7 +2,7 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
-import { type Copies, personOf } from '@/core/route/route';
+import { type Assignment, type Copies, groupAsked, personOf } from '@/core/route/route';
 import { useAssignments } from '../data/organization';
 import { usePeople } from '../data/people';
 import { WordButton } from '../parts/buttons';
@@ -56,7 +56,7 @@ export function CopiesLeaf({ board, planning }: { readonly board: Copies; readon
             exclude={people}
             why={(person) => words.hasCopy(name(person))}
             onPick={(assignment) => {
-              const given = assignment.kind === 'group' ? ({ ...assignment, members: 'every' } as const) : assignment;
+              const given = groupAsked(assignment) ? ({ ...assignment, members: 'every' } as Assignment) : assignment;
               set({ to: [...board.to, { id: crypto.randomUUID(), assignment: given }] });
             }}
           />

@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { workday } from '@/core/forecast/ticks';
 import type { Saving } from '@/core/forecast/variants';
 import type { Finding, Mending } from '@/core/route/preflight';
-import { copiesOf, type Stage } from '@/core/route/route';
+import { copiesOf, groupAsked, type Stage } from '@/core/route/route';
 import { unreachable } from '@/core/unreachable';
 import { useAssignments, useOrganization } from '../data/organization';
 import { usePeople } from '../data/people';
@@ -175,7 +175,7 @@ function mendingWords(
       return words.mend.copies;
     case 'changeSeat':
       return 'assignment' in last.with && last.with.assignment
-        ? last.with.assignment.kind === 'group'
+        ? groupAsked(last.with.assignment)
           ? words.mend.anyMember
           : words.mend.instead(called(last.with.assignment))
         : 'files' in last.with

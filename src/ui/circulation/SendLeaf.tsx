@@ -3,7 +3,7 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import { type Assignment, personOf } from '@/core/route/route';
+import { type Assignment, personOf, roleAsked } from '@/core/route/route';
 import { useAssignments } from '../data/organization';
 import { verbThird } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
@@ -72,7 +72,8 @@ function Asked({
   readonly what: string;
 }) {
   const { called } = useAssignments();
-  const person = assignment.kind === 'role' ? planning.personIn(assignment.role) : personOf(assignment);
+  const role = roleAsked(assignment);
+  const person = role === null ? personOf(assignment) : planning.personIn(role);
   if (person !== null) return <PersonName id={person} quiet={what} />;
   return (
     <span>

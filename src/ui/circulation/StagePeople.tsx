@@ -3,9 +3,18 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { pageRangesText } from '@/core/route/pageRanges';
-import { freshSeat, personOf, type Seat, type Stage, stagesOf } from '@/core/route/route';
+import {
+  type Assignment,
+  freshSeat,
+  groupAsked,
+  personOf,
+  roleAsked,
+  type Seat,
+  type Stage,
+  stagesOf,
+} from '@/core/route/route';
 import { keepsAuthorOut } from '@/core/route/verbs';
-import { useAssignments, useOrganization } from '../data/organization';
+import { useAssignments, useMembers } from '../data/organization';
 import { usePeople } from '../data/people';
 import { verbWords } from '../line/words';
 import { WordButton } from '../parts/buttons';
@@ -18,12 +27,12 @@ import { circulationWords } from './words';
 
 const words = circulationWords.plan;
 
-/** Who is asked in a stage, in their order: people, groups, roles, and whom an earlier one names. */
+/** Who is asked in a stage, in their order: people, groups, units, roles, and whom an earlier one names. */
 export function StagePeople({ stage, planning }: { readonly stage: Stage; readonly planning: Planning }) {
   const { route, edit, view } = planning;
   const { name } = usePeople();
   const { called } = useAssignments();
-  const { groups } = useOrganization();
+  const membersOf = useMembers();
   const [opened, setOpened] = useState<string | null>(null);
   // Whoever has just made a stage puts its people together.
   const [fresh] = useState(stage.seats.length === 0);
@@ -57,29 +66,21 @@ export function StagePeople({ stage, planning }: { readonly stage: Stage; readon
             <Box flex="1" minW={0}>
               <SeatName seat={seat} nameOf={nameOf} planning={planning} />
             </Box>
-            {seat.assignment.kind === 'group' && (
+            {membersOf(seat.assignment) && (
               <Choose
                 w="auto"
                 minH="28px"
                 fontSize="13px"
                 aria-label={words.groupWho(called(seat.assignment))}
-                value={seat.assignment.members}
-                onChange={(event) =>
-                  seat.assignment.kind === 'group' &&
-                  edit({
-                    do: 'changeSeat',
-                    seat: seat.id,
-                    with: { assignment: { ...seat.assignment, members: event.target.value as 'any' | 'every' } },
-                  })
-                }
+                value={groupAsked(seat.assignment)?.members ?? 'any'}
+                onChange={(event) => {
+                  const members = event.target.value as 'any' | 'every';
+                  const assignment = { ...seat.assignment, members } as Assignment;
+                  edit({ do: 'changeSeat', seat: seat.id, with: { assignment } });
+                }}
               >
                 <option value="any">{words.anyMember}</option>
-                <option value="every">
-                  {words.everyMember(
-                    groups.find((group) => seat.assignment.kind === 'group' && group.id === seat.assignment.group)
-                      ?.members.length ?? 0,
-                  )}
-                </option>
+                <option value="every">{words.everyMember(membersOf(seat.assignment)?.people ?? 0)}</option>
               </Choose>
             )}
             <Arrow
@@ -144,20 +145,20 @@ function SeatName({
   readonly planning: Planning;
 }) {
   const { called } = useAssignments();
-  const { groups } = useOrganization();
+  const membersOf = useMembers();
   const { assignment } = seat;
   const person = planning.heldBy(seat.id) || personOf(assignment);
-  const role = assignment.kind === 'role' ? planning.personIn(assignment.role) : null;
+  const asked = roleAsked(assignment);
+  const role = asked === null ? null : planning.personIn(asked);
   if (person !== null) return <PersonName id={person} quiet={times(seat)} />;
-  if (assignment.kind === 'role' && role)
+  if (role !== null)
     return <PersonName id={role} quiet={[words.byRole(called(assignment)), times(seat)].filter(Boolean).join(', ')} />;
   return (
     <Box truncate>
       {/* Whether any one of a group or every one is asked stands beside it. */}
-      {(assignment.kind === 'group' && groups.find(({ id }) => id === assignment.group)?.name) ||
-        called(assignment, nameOf)}
+      {membersOf(assignment)?.name ?? called(assignment, nameOf)}
       <chakra.span color="quiet" ml="5px">
-        {assignment.kind === 'role' ? words.nobodyFills : times(seat)}
+        {asked !== null ? words.nobodyFills : times(seat)}
       </chakra.span>
     </Box>
   );

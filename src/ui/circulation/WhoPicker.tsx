@@ -8,7 +8,7 @@ import { circulationWords } from './words';
 
 const words = circulationWords.plan;
 
-/** Finds who is asked by typing: people, and the groups, roles and earlier seats that a route may name instead. */
+/** Finds who is asked by typing: people, and the groups, units, roles and earlier seats that a route may name instead. */
 export function WhoPicker({
   label,
   exclude,
@@ -27,7 +27,7 @@ export function WhoPicker({
   readonly focused?: boolean;
   readonly onPick: (assignment: Assignment) => void;
 }) {
-  const { groups, roles } = useOrganization();
+  const { units, groups, roles } = useOrganization();
   const { letters, roleName } = useAssignments();
   const [count, setCount] = useState(0);
   const choices: readonly Choice<Assignment>[] = [
@@ -38,6 +38,22 @@ export function WhoPicker({
       letters: letters({ kind: 'group', group: group.id, members: 'any' }),
       value: { kind: 'group', group: group.id, members: 'any' } as const,
     })),
+    ...units.flatMap(({ id: unit, name, people }) => [
+      {
+        key: `unit ${unit}`,
+        label: name,
+        side: words.unitOf(people),
+        letters: letters({ kind: 'unit', unit, members: 'any' }),
+        value: { kind: 'unit', unit, members: 'any' } as const,
+      },
+      {
+        key: `lead ${unit}`,
+        label: words.leadOf(name),
+        side: words.role,
+        letters: letters({ kind: 'unit', unit, members: 'lead' }),
+        value: { kind: 'unit', unit, members: 'lead' } as const,
+      },
+    ]),
     ...[...roles.map((role) => role.id), ...documentRoles].map((role) => ({
       key: `role ${role}`,
       label: roleName(role),

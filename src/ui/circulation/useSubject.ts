@@ -2,12 +2,12 @@ import { useMemo } from 'react';
 import type { Whole } from '@/core/circulation/run/shapes';
 import type { Facts } from '@/core/route/facts';
 import type { PreflightSubject } from '@/core/route/preflight';
-import type { Series } from '@/core/route/route';
+import { copiesOf, groupAsked, type Series, stagesOf, unitGroup } from '@/core/route/route';
 import { usualCalendar } from '@/core/time/calendar';
 import type { CirculationView } from '@/server/circulation/view';
 import { useOrganization } from '../data/organization';
 import { usePeople } from '../data/people';
-import { useMe } from '../data/use';
+import { useAsk, useMe } from '../data/use';
 
 const minute = 60_000;
 
@@ -26,6 +26,18 @@ export function useClock() {
   }, [calendars, person, me?.organization.zone]);
 }
 
+/** The units any or every one of which a route asks. */
+function unitsAsked(route: Series): string[] {
+  const asked = [...stagesOf(route).flatMap(({ seats }) => seats), ...copiesOf(route).flatMap(({ to }) => to)];
+  return [
+    ...new Set(
+      asked.flatMap(({ assignment }) =>
+        assignment.kind === 'unit' && groupAsked(assignment) !== null ? [assignment.unit] : [],
+      ),
+    ),
+  ];
+}
+
 /** What the check before sending looks at, as far as the page knows it; the server looks again when it is sent. */
 export function useSubject(
   view: CirculationView,
@@ -35,6 +47,8 @@ export function useSubject(
   const { person } = usePeople();
   const clock = useClock();
   const { route, whole, facts } = given;
+  const asked = useMemo(() => unitsAsked(route), [route]);
+  const people = useAsk('units.people', { units: asked }, { enabled: asked.length > 0 }).data;
   // The checks run anew when something is changed, and once a minute, because times pass.
   const now = Math.floor(given.now / minute) * minute;
   return useMemo(() => {
@@ -51,12 +65,21 @@ export function useSubject(
       files: view.documents.map((id) => ({ id, takesFields: !view.withoutFields.includes(contents.get(id) ?? '') })),
       factTypes: view.factTypes,
       record: view.recordFacts,
-      groups: new Map(groups.map((group) => [group.id, group])),
+      groups: new Map<string, { readonly members: readonly string[] }>([
+        ...groups.map((group) => [group.id, group] as const),
+        // Until they are known there is somebody, whoever that is.
+        ...units
+          .filter(({ id }) => asked.includes(id))
+          .map(
+            ({ id, people: n }) =>
+              [unitGroup(id), { members: people?.[id] ?? (n > 0 ? [unitGroup(id)] : []) }] as const,
+          ),
+      ]),
       roles: new Map([...view.roles.map((one) => [one.role, { person: one.person }] as const), ...offices]),
       now,
       person: (id) => {
         const known = person(id);
-        return known ? { name: known.name, active: known.state !== 'left' } : null;
+        return known ? { name: known.name, active: known.state !== 'left', outside: known.kind === 'outside' } : null;
       },
       clock,
       same: (a, b) => a === b || (person(a)?.email !== undefined && person(a)?.email === person(b)?.email),
@@ -67,5 +90,5 @@ export function useSubject(
         return [unit?.deputy, unit?.lead].find((one) => one && one !== id) ?? null;
       },
     };
-  }, [view, route, whole, facts, groups, roles, rules, absences, units, person, clock, now]);
+  }, [view, route, whole, facts, groups, roles, rules, absences, units, asked, people, person, clock, now]);
 }

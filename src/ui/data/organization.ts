@@ -1,6 +1,5 @@
 import { useMemo } from 'react';
-import type { Assignment, documentRoles } from '@/core/route/route';
-import { personOf } from '@/core/route/route';
+import { type Assignment, type documentRoles, groupAsked, personOf } from '@/core/route/route';
 import type { OutputOf } from './client';
 import { usePeople } from './people';
 import { useAsk } from './use';
@@ -19,6 +18,7 @@ const documentRoleNames: { readonly [R in (typeof documentRoles)[number]]: strin
 const words = {
   any: (group: string) => `anyone of ${group}`,
   every: (group: string) => `everyone of ${group}`,
+  lead: (unit: string) => `lead of ${unit}`,
   named: (name: string) => (name ? `named by ${name}` : 'still to be named'),
   gone: 'removed',
 };
@@ -28,22 +28,36 @@ export function useOrganization(): View {
   return useAsk('organization.view').data ?? empty;
 }
 
+/** The group or unit any or every one of which an assignment asks, with how many that are; null where it asks none. */
+export function useMembers(): (assignment: Assignment) => { readonly name: string; readonly people: number } | null {
+  const { units, groups } = useOrganization();
+  return (assignment) => {
+    if (groupAsked(assignment) === null) return null;
+    if (assignment.kind === 'unit')
+      return units.find(({ id }) => id === assignment.unit) ?? { name: words.gone, people: 0 };
+    const group = groups.find(({ id }) => assignment.kind === 'group' && id === assignment.group);
+    return { name: group?.name ?? words.gone, people: group?.members.length ?? 0 };
+  };
+}
+
 /** What a seat is called that has no person: its group, its role, that somebody is still to be named. */
 export function useAssignments(): {
   readonly called: (assignment: Assignment, namer?: (seat: string) => string) => string;
   readonly letters: (assignment: Assignment) => string;
   readonly roleName: (role: string) => string;
 } {
-  const { groups, roles: offices } = useOrganization();
+  const { units, groups, roles: offices } = useOrganization();
   const { name, person } = usePeople();
   return useMemo(() => {
     const group = (id: string) => groups.find((one) => one.id === id)?.name ?? words.gone;
+    const unit = (id: string) => units.find((one) => one.id === id)?.name ?? words.gone;
     const roleName = (id: string) =>
       offices.find((one) => one.id === id)?.name ??
       documentRoleNames[id as keyof typeof documentRoleNames] ??
       words.gone;
     const called = (assignment: Assignment, namer: (seat: string) => string = () => '') => {
       if (assignment.kind === 'group') return words[assignment.members](group(assignment.group));
+      if (assignment.kind === 'unit') return words[assignment.members](unit(assignment.unit));
       if (assignment.kind === 'role') return roleName(assignment.role);
       if (assignment.kind === 'named') return words.named(namer(assignment.by));
       return name(assignment.person);
@@ -56,8 +70,9 @@ export function useAssignments(): {
       const id = personOf(assignment);
       if (id !== null) return person(id)?.tile ?? '··';
       if (assignment.kind === 'group') return initials(group(assignment.group));
+      if (assignment.kind === 'unit') return initials(unit(assignment.unit));
       return assignment.kind === 'role' ? initials(roleName(assignment.role)) : '?';
     };
     return { called, letters, roleName };
-  }, [groups, offices, name, person]);
+  }, [units, groups, offices, name, person]);
 }

@@ -4,6 +4,7 @@ import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import { useMemo, useSyncExternalStore } from 'react';
 import { groupTasks } from '@/core/circulation/telling/tasks';
 import { type Past, pastAt } from '@/core/people/past';
+import { unitGroup } from '@/core/route/route';
 import type { Person } from '@/server/admin/people';
 import { ask } from './client';
 
@@ -82,9 +83,10 @@ const isGroup = (id: string) => id.startsWith('group:');
 async function learnGroups(store: Store, ids: readonly string[]): Promise<void> {
   if (ids.length === 0) return;
   try {
-    const { groups } = await ask('organization.view', {});
+    const { groups, units } = await ask('organization.view', {});
+    const all = [...groups, ...units.map((unit) => ({ ...unit, id: unitGroup(unit.id) }))];
     const found = ids.map((id) => {
-      const group = groups.find((one) => groupTasks(one.id) === id);
+      const group = all.find((one) => groupTasks(one.id) === id);
       return [id, group ? asPerson(id, group.name) : null] as const;
     });
     store.known = new Map([...store.known, ...found]);

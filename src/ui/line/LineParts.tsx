@@ -3,6 +3,7 @@
 import { useMemo } from 'react';
 import type { Board, Drawing, HangingSeat, Rope } from '@/core/line/layout';
 import { type LineModel, lineInWords } from '@/core/line/line';
+import { groupAsked } from '@/core/route/route';
 import { useAssignments } from '../data/organization';
 import { usePeople } from '../data/people';
 import { TileArt } from '../parts/Tile';
@@ -166,7 +167,11 @@ export function Seat({ seat }: { readonly seat: HangingSeat }) {
       <path d={`M${seat.rope.x} ${seat.rope.y}V${seat.tile.y - 14}`} stroke={ink('ahead')} strokeWidth={1.3} />
       <g transform={`translate(${seat.tile.x - 14} ${seat.tile.y - 14})`} opacity={status === 'passedBy' ? 0.5 : 1}>
         {assignment ? (
-          <OpenTile letters={letters(assignment)} kind={assignment.kind} />
+          <OpenTile
+            letters={letters(assignment)}
+            several={groupAsked(assignment) !== null}
+            named={assignment.kind === 'named'}
+          />
         ) : (
           <TileArt
             person={seat.seat.person}
@@ -193,20 +198,26 @@ export function Seat({ seat }: { readonly seat: HangingSeat }) {
   );
 }
 
-/** The tile of a seat that has no person yet: of a group one behind another, of a role and of somebody to be named plain. */
-function OpenTile({ letters, kind }: { readonly letters: string; readonly kind: 'group' | 'role' | 'named' }) {
+/** The tile of a seat that has no person yet: of a group or a unit one behind another, of a role and of somebody to be named plain. */
+function OpenTile({
+  letters,
+  several,
+  named,
+}: {
+  readonly letters: string;
+  readonly several: boolean;
+  readonly named: boolean;
+}) {
   return (
     <>
-      {kind === 'group' && (
-        <rect x={4} y={-3.5} width={26} height={27} rx={6} fill={ink('surface')} stroke={ink('ahead')} />
-      )}
+      {several && <rect x={4} y={-3.5} width={26} height={27} rx={6} fill={ink('surface')} stroke={ink('ahead')} />}
       <rect x={0.5} y={0.5} width={27} height={27} rx={6} fill={ink('surface')} stroke={ink('edge')} />
       <text
         x={14}
         y={18}
         textAnchor="middle"
         style={{ fontSize: 11, fontWeight: 700 }}
-        fill={ink(kind === 'named' ? 'quiet' : 'ink')}
+        fill={ink(named ? 'quiet' : 'ink')}
         aria-hidden
       >
         {letters}

@@ -39,7 +39,6 @@ export function RoleForm({
       <Box w="320px">
         <OnePerson
           label={words.filledBy}
-          insideOnly
           person={input.person}
           onPerson={(who) => setInput({ ...input, person: who?.person ?? null })}
         />

@@ -24,7 +24,7 @@ function UnitPeople({
   readonly administers: boolean;
 }) {
   const { name } = usePeople();
-  const { data: people = [] } = useAsk('units.people', { id: unit });
+  const people = useAsk('units.people', { units: [unit] }).data?.[unit] ?? [];
   const place = useTell('people.place', { answered: (_value, sent) => say(words.saved(name(sent.person))) });
   return (
     <Box mt="14px">

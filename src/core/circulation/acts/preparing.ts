@@ -1,11 +1,12 @@
 import { type Refusal, refusal } from '../../refusals';
 import { factsIn } from '../../route/condition';
 import { preflight } from '../../route/preflight';
-import { conditionsOf, routeFaults } from '../../route/route';
+import { conditionsOf, roleAsked, routeFaults } from '../../route/route';
 import { verbFacts } from '../../route/verbs';
 import { alike } from '../../trail/canonical';
 import { subjectOf, unfitVersion } from '../plan/readiness';
 import { signaturesEnded } from '../rounds/round';
+import { roleFilled } from '../run/context';
 import type { Draft } from '../run/evolve';
 import { beginRework, wholeTimes } from '../run/settle';
 import {
@@ -105,11 +106,13 @@ export const send: ActOn<'whole', 'send'> = {
     const whole = wholeTimes(draft, context);
     const bad = badTimes(whole.due, whole.closes, context.now);
     if (bad) return bad;
-    const fill = (of: string, role: string) => ({ of, role, name: '', person: null, ...context.roles.get(role) });
     const roles = [
       ...plannedStages(draft).flatMap(({ seats }) => seats),
       ...plannedCopies(draft).flatMap(({ to }) => to),
-    ].flatMap(({ id, assignment }) => (assignment.kind === 'role' ? [fill(id, assignment.role)] : []));
+    ].flatMap(({ id, assignment }) => {
+      const role = roleAsked(assignment);
+      return role === null ? [] : [roleFilled(id, role, context)];
+    });
     const version = newest(draft)?.number ?? 0;
     const reminders = draft.reminders ?? context.reminders;
     emit({ type: 'circulation.sent', data: { version, releasesItself, reminders, ...whole, roles } });

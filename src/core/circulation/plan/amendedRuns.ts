@@ -3,7 +3,7 @@ import { alike } from '../../trail/canonical';
 import { type Draft, draftOf, ownSeat, ownStage } from '../run/evolve';
 import { changesBetween } from '../run/runChanges';
 import { freshBlockRun, freshCopyRun, freshSeatRun, freshStageRun } from '../run/runs';
-import type { RoleFilled, RunChanges, SeatRun, StageRun } from '../run/shapes';
+import type { Holder, RoleFilled, RunChanges, SeatRun, StageRun } from '../run/shapes';
 import {
   type Circulation,
   plannedBlocks,
@@ -28,14 +28,14 @@ export function amendedRuns(state: Circulation, plan: Series, roles: readonly Ro
   const blocks = plannedBlocks({ plan });
   const before = { plan: draft.plan, retired: draft.retired };
   const known = new Set(plannedStages(draft).map(({ id }) => id));
-  const filled = new Map(roles.map(({ of, person }) => [of, person]));
+  const filled = new Map(roles.map((role) => [role.of, role]));
   for (const [id, block] of draft.blocks) if (!blocks.has(id)) draft.blocks.set(id, { ...block, gone: 'removed' });
   for (const [id, block] of blocks) if (!draft.blocks.has(id)) draft.blocks.set(id, freshBlockRun(block));
   for (const { id, to } of plannedCopies({ plan })) {
     const run = draft.copies.get(id) ?? freshCopyRun(id);
     draft.copies.set(id, run);
     const own = to.flatMap((entry) =>
-      filled.has(entry.id) ? [[entry.id, filled.get(entry.id) ?? null] as const] : [],
+      filled.has(entry.id) ? [[entry.id, filled.get(entry.id)?.person ?? null] as const] : [],
     );
     if (own.length > 0) draft.copies.set(id, { ...run, filled: { ...run.filled, ...Object.fromEntries(own) } });
   }
@@ -88,12 +88,14 @@ function removeSeat(draft: Draft, id: string): void {
 }
 
 /** A seat of an amended plan: new, for somebody else, in another stage, with other times, or as it was. */
-function amendSeat(draft: Draft, stage: Stage, seat: Seat, old: Seat | null, filled: string | null | undefined): void {
+function amendSeat(draft: Draft, stage: Stage, seat: Seat, old: Seat | null, filled: RoleFilled | undefined): void {
   const there = draft.seats.get(seat.id);
   const begins = !there || !old || there.stage !== stage.id || !alike(old.assignment, seat.assignment);
   if (begins) {
     const run = freshSeatRun(stage.id, seat);
-    const role = filled ? [{ person: filled, via: 'role', outside: false, since: null } as const] : run.holders;
+    const role: readonly Holder[] = filled?.person
+      ? [{ person: filled.person, via: 'role', outside: filled.outside, since: null }]
+      : run.holders;
     const seconds = there?.holders.filter((holder) => holder.via === 'second') ?? [];
     // What people were sent and have opened they know, wherever the seat stands now.
     const { sent, opened } = there ?? run;

@@ -3,9 +3,11 @@ import { type Finding, preflight } from '../../route/preflight';
 import {
   copiesOf,
   emptySeries,
+  groupAsked,
   type Parallel,
   partsOf,
   type Route,
+  roleAsked,
   routeFaults,
   type Seat,
   type Series,
@@ -18,7 +20,7 @@ import { hashOf } from '../../trail/sha256';
 import type { CommandOf } from '../acts/commands';
 import { badTimes } from '../acts/times';
 import { countedTwice, signaturesEnded, standingDecisions } from '../rounds/round';
-import type { Context } from '../run/context';
+import { type Context, roleFilled } from '../run/context';
 import { apply, type Draft, draftOf } from '../run/evolve';
 import { otherSeatInStage } from '../run/holders';
 import type { Emit } from '../run/settle';
@@ -135,8 +137,10 @@ function rolesFilled(draft: Draft, plan: Series, context: Context) {
   const before = new Map(entriesOf(draft.plan).map((entry) => [entry.id, entry]));
   return entriesOf(plan).flatMap(({ id, assignment, in: home }) => {
     const was = before.get(id);
-    if (assignment.kind !== 'role' || (was?.in === home && alike(was.assignment, assignment))) return [];
-    return [{ of: id, role: assignment.role, name: '', person: null, ...context.roles.get(assignment.role) }];
+    const role = roleAsked(assignment);
+    return role === null || (was?.in === home && alike(was.assignment, assignment))
+      ? []
+      : [roleFilled(id, role, context)];
   });
 }
 
@@ -148,8 +152,10 @@ function namesIn(before: Series, plan: Series, { groups, roles }: Context): Read
   ]);
   return Object.fromEntries(
     entries.flatMap(({ assignment }) => {
-      if (assignment.kind === 'group') return [[assignment.group, groups.get(assignment.group)?.name ?? '']];
-      return assignment.kind === 'role' ? [[assignment.role, roles.get(assignment.role)?.name ?? '']] : [];
+      const group = groupAsked(assignment)?.group ?? null;
+      if (group !== null) return [[group, groups.get(group)?.name ?? '']];
+      const role = roleAsked(assignment);
+      return role === null ? [] : [[role, roles.get(role)?.name ?? '']];
     }),
   );
 }

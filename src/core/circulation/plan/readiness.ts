@@ -27,7 +27,7 @@ export function subjectOf(state: Circulation, context: Context): PreflightSubjec
     now: context.now,
     person: (id) => {
       const facts = context.people.get(id);
-      return facts ? { name: facts.name ?? '', active: facts.active } : null;
+      return facts ? { name: facts.name ?? '', active: facts.active, outside: facts.outside } : null;
     },
     clock: (person) => clockOf(context, person),
     same: (a, b) => samePerson(context, a, b),

@@ -4,6 +4,7 @@ import type { FactType } from '../../route/facts';
 import type { Calendar } from '../../time/calendar';
 import { type ReminderPlan, usualReminders } from '../../time/reminders';
 import type { Level, Preferences } from '../telling/preferences';
+import type { RoleFilled } from './shapes';
 
 /** What the core must know of a person. */
 export interface PersonFacts {
@@ -55,6 +56,12 @@ export interface Context {
   readonly leads: readonly string[];
   /** How much of it people want to be told, who do not want the usual. */
   readonly following: ReadonlyMap<string, Level>;
+}
+
+/** Who fills a role of the route for a seat or a copy, from now on. */
+export function roleFilled(of: string, role: string, { roles, people }: Context): RoleFilled {
+  const { name = '', person = null } = roles.get(role) ?? {};
+  return { of, role, name, person, outside: people.get(person ?? '')?.outside ?? false };
 }
 
 /** A context in which nothing is known but who acts and when. */

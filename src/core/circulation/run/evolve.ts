@@ -182,10 +182,10 @@ const assign: { readonly [T in CirculationEventType]: (draft: Draft, event: Even
     draft.reminders = event.data.reminders;
     draft.due = event.data.due;
     draft.closes = event.data.closes;
-    for (const { of, person } of event.data.roles) {
+    for (const { of, person, outside } of event.data.roles) {
       if (!draft.seats.has(of) || person === null) continue;
       const seat = ownSeat(draft, of);
-      seat.holders = heldBy(seat, { person, via: 'role', outside: false, since: null });
+      seat.holders = heldBy(seat, { person, via: 'role', outside, since: null });
     }
     for (const { id, to } of plannedCopies(draft)) {
       const run = draft.copies.get(id);

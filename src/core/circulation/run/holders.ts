@@ -1,5 +1,5 @@
 import { type CoverLink, coverChain, isAway, spanOf } from '../../people/cover';
-import { independentStages } from '../../route/route';
+import { groupAsked, independentStages, roleAsked } from '../../route/route';
 import { keepsAuthorOut } from '../../route/verbs';
 import type { Instant } from '../../time/instant';
 import type { Context } from './context';
@@ -155,8 +155,9 @@ export function isDeserted(state: Circulation, seat: SeatRun, context: Context):
 function isToCome(state: Pick<Circulation, 'plan' | 'retired' | 'phase'>, seat: SeatRun): boolean {
   const { assignment } = stagePlanOf(state, seat).seats.find((own) => own.id === seat.planned) ?? {};
   if (assignment?.kind === 'named') return seat.holders.length === 0;
-  if (assignment?.kind === 'role') return state.phase === 'new';
-  return assignment?.kind === 'group' && assignment.members === 'every' && seat.group !== null;
+  if (!assignment) return false;
+  if (roleAsked(assignment) !== null) return state.phase === 'new';
+  return groupAsked(assignment)?.members === 'every' && seat.group !== null;
 }
 
 /** Whether the person would approve their own text from this seat. */

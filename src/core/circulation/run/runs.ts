@@ -1,4 +1,4 @@
-import { copiesOf, personOf, type Route, type Seat, type Series, type Stage } from '../../route/route';
+import { copiesOf, groupAsked, personOf, type Route, type Seat, type Series, type Stage } from '../../route/route';
 import type { BlockRun, CopyRun, Holder, SeatRun, StageRun } from './shapes';
 import type { Circulation } from './state';
 
@@ -66,7 +66,7 @@ export function freshSeatRun(stage: string, seat: Seat, member: { id: string; pe
     gone: null,
     planned: seat.id,
     nobody: false,
-    group: assignment.kind === 'group' && !member ? assignment.group : null,
+    group: member ? null : (groupAsked(assignment)?.group ?? null),
     holders: holder ? [holder] : [],
     barred: [],
     epoch: 1,

@@ -2,10 +2,12 @@ import { type Condition, holds } from '../../route/condition';
 import {
   type Branch,
   type Copies,
+  groupAsked,
   instantOf,
   type Parallel,
   personOf,
   type Route,
+  roleAsked,
   routeLimits,
   type Stage,
   stagesOf,
@@ -301,8 +303,10 @@ function seatsWith(draft: Draft, run: StageRun, status: SeatStatus): SeatRun[] {
 function wholeGroups(draft: Draft, plan: Stage): { readonly seat: SeatRun; readonly group: string }[] {
   return plan.seats.flatMap(({ id, assignment }) => {
     const seat = draft.seats.get(id);
-    const whole = assignment.kind === 'group' && assignment.members === 'every' && seat && !seat.gone;
-    return whole && seat.group !== null ? [{ seat, group: assignment.group }] : [];
+    const asked = groupAsked(assignment);
+    return asked?.members === 'every' && seat && !seat.gone && seat.group !== null
+      ? [{ seat, group: asked.group }]
+      : [];
   });
 }
 
@@ -420,12 +424,14 @@ function copyHolders(board: Copies, run: CopyRun, context: Context): CopyHolder[
     if (!there && context.people.get(person)?.active !== false) found.push({ id, person, outside });
   };
   for (const { id, assignment } of board.to) {
-    const person = assignment.kind === 'role' ? (run.filled[id] ?? null) : personOf(assignment);
-    if (person !== null) add(id, person, assignment.kind === 'outside');
-    else if (assignment.kind === 'group')
-      context.groups.get(assignment.group)?.members.forEach((member, i) => {
-        add(memberSeat(id, i + 1), member, false);
-      });
+    const person = roleAsked(assignment) === null ? personOf(assignment) : (run.filled[id] ?? null);
+    // A copy of a role is for members: somebody outside who fills it has no way to it.
+    const lost = assignment.kind !== 'outside' && context.people.get(person ?? '')?.outside === true;
+    if (person !== null && !lost) add(id, person, assignment.kind === 'outside');
+    const group = groupAsked(assignment)?.group ?? '';
+    context.groups.get(group)?.members.forEach((member, i) => {
+      add(memberSeat(id, i + 1), member, false);
+    });
   }
   return found;
 }

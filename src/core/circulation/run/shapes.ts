@@ -138,6 +138,8 @@ export interface RoleFilled {
   readonly role: string;
   readonly name: string;
   readonly person: string | null;
+  /** Whether that is somebody outside. */
+  readonly outside: boolean;
 }
 
 /**

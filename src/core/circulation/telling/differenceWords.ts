@@ -1,5 +1,5 @@
 import type { RouteDifference, StagePart } from '../../route/changes';
-import { type Assignment, personOf, type Time, type Unit } from '../../route/route';
+import { type Assignment, groupAsked, personOf, roleAsked, type Time, type Unit } from '../../route/route';
 import type { Rule } from '../../route/tally';
 import type { Instant } from '../../time/instant';
 import { unreachable } from '../../unreachable';
@@ -89,8 +89,8 @@ export function differenceWords(difference: RouteDifference, naming: Naming): st
 function whoWords(assignment: Assignment, { name, called }: Naming): string {
   const person = personOf(assignment);
   if (person !== null) return name(person);
-  if (assignment.kind === 'group') return called(assignment.group);
-  return assignment.kind === 'role' ? called(assignment.role) : 'somebody to be named';
+  const id = groupAsked(assignment)?.group ?? roleAsked(assignment);
+  return id === null ? 'somebody to be named' : called(id);
 }
 
 const ruleText = (rule: Rule) =>
