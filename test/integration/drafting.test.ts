@@ -214,7 +214,7 @@ describe('a working copy', () => {
         const actor = { kind: 'member' as const, person, roles: person === 'ines' ? (['controller'] as const) : [] };
         const [circulated, drafted] = [
           await fileOfCirculation(tx, actor, circulation, hash, 'show'),
-          await fileOfDraft(tx, actor, change, hash),
+          await fileOfDraft(tx, actor, change, hash, 'show'),
         ];
         return [circulated?.name ?? null, drafted?.name ?? null];
       });
@@ -230,7 +230,7 @@ describe('a working copy', () => {
     await w.inOrganization(organization, async (tx) => {
       const petra = { kind: 'member' as const, person: 'petra', roles: [] };
       const view = await w.ask('ines', 'circulation.view', { circulation });
-      expect(await fileOfRevision(tx, petra, view.record.id, 'A', null)).toBeNull();
+      expect(await fileOfRevision(tx, petra, view.record.id, 'A', null, 'show')).toBeNull();
     });
   });
 

@@ -92,7 +92,14 @@ describe('the life of a record', () => {
     const { fileOfRevision } = await import('@/server/files/access');
     for (const { revision, files } of revisions)
       await w.inOrganization(organization, async (tx) => {
-        const served = await fileOfRevision(tx, { kind: 'member', person: 'thea', roles: [] }, record, revision, null);
+        const served = await fileOfRevision(
+          tx,
+          { kind: 'member', person: 'thea', roles: [] },
+          record,
+          revision,
+          null,
+          'show',
+        );
         expect([served?.file.hash, served?.name]).toEqual([files[0]?.file, `MR-PRO-001 ${revision} Brake test.pdf`]);
       });
   });

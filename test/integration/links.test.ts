@@ -142,7 +142,14 @@ describe('a link', () => {
     const { fileOfLink } = await import('@/server/files/access');
     const seat = await seatIn(circulation, 'jarek');
     await w.inOrganization(organization, async (tx) => {
-      expect(await fileOfLink(tx, { circulation, seat: seat.id, epoch: seat.epoch }, file, 'show')).toBeNull();
+      expect(
+        await fileOfLink(
+          tx,
+          { kind: 'link', person: 'jarek', circulation, seat: seat.id, epoch: seat.epoch },
+          file,
+          'show',
+        ),
+      ).toBeNull();
     });
   });
 
@@ -261,7 +268,12 @@ describe('a link', () => {
     const seat = await seatIn(circulation, 'jarek');
     const fetched = () =>
       w.inOrganization(organization, (tx) =>
-        fileOfLink(tx, { circulation, seat: seat.id, epoch: seat.epoch }, copies?.files[0]?.file ?? '', 'download'),
+        fileOfLink(
+          tx,
+          { kind: 'link', person: 'jarek', circulation, seat: seat.id, epoch: seat.epoch },
+          copies?.files[0]?.file ?? '',
+          'download',
+        ),
       );
     expect((await fetched())?.name).toMatch(/^MR-CER-\d{3} A Inspection .*\.pdf$/);
     await w.forward(31 * day);

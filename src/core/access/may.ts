@@ -25,6 +25,7 @@ export type Action =
   | 'types.manage'
   | 'organization.manage'
   | 'unit.manage'
+  | 'register.read'
   | 'record.read'
   | 'record.create'
   | 'record.describe'
@@ -77,7 +78,8 @@ const table: { readonly [A in Action]: (actor: Actor, subject: Subject) => boole
     subject.kind === 'unit' &&
     actor.kind === 'member' &&
     (has(actor, 'administrator') || (subject.there && [subject.lead, subject.deputy].includes(actor.person))),
-  'record.read': isMember,
+  'register.read': isMember,
+  'record.read': (actor, subject) => subject.kind === 'record' && actor.kind === 'member',
   'record.create': isMember,
   // The owner completes and corrects their own document, and so does whoever controls the change in progress.
   'record.describe': (actor, subject) =>

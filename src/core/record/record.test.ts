@@ -89,6 +89,7 @@ const life: RecordEvent[] = [
       title: 'Brake test',
       files: [{ id: 'main', name: 'a.pdf', content: main.file, file: 'd'.repeat(64) }],
       evidence: null,
+      sight: 'everybody',
       effective: 5,
     },
   },

@@ -22,6 +22,9 @@ export interface RevisionFile {
   readonly file: string;
 }
 
+/** Who of the members sees the files of a revision; it keeps the sight it was released with. */
+export type ReleasedSight = 'everybody';
+
 /** The life of a document record as a fold over its own events. */
 interface Bodies {
   'record.created': { number: string; title: string; documentType: string; owner: string; complete: boolean };
@@ -57,6 +60,7 @@ interface Bodies {
     title: string;
     files: readonly RevisionFile[];
     evidence: string | null;
+    sight: ReleasedSight;
     effective: number;
   };
 }
@@ -111,6 +115,7 @@ export interface Revision {
   readonly title: string;
   readonly files: readonly RevisionFile[];
   readonly evidence: string | null;
+  readonly sight: ReleasedSight;
   readonly effective: number;
   readonly released: number;
   readonly by: string;
@@ -166,13 +171,13 @@ export function evolveRecord(state: RecordState | null, event: RecordEvent): Rec
     case 'change.ended':
       return { ...next, changes: change(event.data.change, (c) => ({ ...c, state: 'withdrawn' })) };
     case 'revision.released': {
-      const { change: id, revision, title, files, evidence, effective, circulation } = event.data;
+      const { change: id, revision, title, files, evidence, sight, effective, circulation } = event.data;
       return {
         ...next,
         changes: change(id, (c) => ({ ...c, state: 'released' })),
         revisions: [
           ...state.revisions,
-          { revision, title, files, evidence, effective, released: event.at, by: event.actor, circulation },
+          { revision, title, files, evidence, sight, effective, released: event.at, by: event.actor, circulation },
         ],
       };
     }

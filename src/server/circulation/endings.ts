@@ -63,6 +63,7 @@ export async function release(
               file: state.finals?.files.find((final) => final.id === id)?.file ?? content,
             })),
           evidence,
+          sight: 'everybody',
           effective,
         },
       },

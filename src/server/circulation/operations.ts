@@ -103,8 +103,7 @@ export const circulationOperations = [
     kind: 'query',
     input: shape(circulation),
     claim: onCirculation('circulation.read'),
-    run: async (tx, input, actor) =>
-      (await circulationView(tx, input.circulation, actor.person)) ?? refuse('not-found'),
+    run: async (tx, input, actor) => (await circulationView(tx, input.circulation, actor)) ?? refuse('not-found'),
   }),
 
   memberOperation({
@@ -113,7 +112,7 @@ export const circulationOperations = [
     input: shape({ ...circulation, sequence: wholeNumber(1, 1_000_000) }),
     claim: onCirculation('circulation.read'),
     run: async (tx, input, actor) =>
-      (await circulationView(tx, input.circulation, actor.person, input.sequence)) ?? refuse('not-found'),
+      (await circulationView(tx, input.circulation, actor, input.sequence)) ?? refuse('not-found'),
   }),
 
   memberOperation({

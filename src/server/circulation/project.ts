@@ -1,4 +1,5 @@
 import { involvedIn } from '@/core/access/may';
+import { filesOfCirculation } from '@/core/access/sight';
 import { type Circulation, clocksRun, decisionOf, dueOf, newest, stopsOf } from '@/core/circulation/run/state';
 import { tasksOf, timersOf, waitsFor } from '@/core/circulation/telling/tasks';
 import { compactLine } from '@/core/line/compact';
@@ -57,13 +58,10 @@ export function rowsOf(id: string, state: Circulation) {
   };
 }
 
+/** What is kept as long as it stands: its files, and what their pages were made from. */
 function filesUsed(state: Circulation): string[] {
-  return [
-    ...state.versions.flatMap((version) => version.files.map((file) => file.file)),
-    ...[...state.frozen.values()].map((frozen) => frozen.file),
-    ...(state.finals?.files.map((file) => file.file) ?? []),
-    ...(state.evidence ? [state.evidence] : []),
-  ].filter((file) => file !== '');
+  const sources = state.versions.flatMap(({ files }) => files.flatMap(({ made }) => made?.source ?? []));
+  return [...filesOfCirculation(state), ...sources].filter((file) => file !== '');
 }
 
 type Rows = ReturnType<typeof rowsOf>;

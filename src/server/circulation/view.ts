@@ -1,11 +1,10 @@
-import { type Actor, may } from '@/core/access/may';
+import { may } from '@/core/access/may';
 import { allowed, offers } from '@/core/circulation/acts/offers';
 import { nothingPlanned, type Planning, prepared } from '@/core/circulation/plan/planning';
 import { keepable } from '@/core/circulation/rounds/round';
 import type { Context } from '@/core/circulation/run/context';
 import type { CirculationEvent } from '@/core/circulation/run/events';
 import { fold } from '@/core/circulation/run/evolve';
-import { fileUse } from '@/core/circulation/run/fileUse';
 import { holders, isDeserted } from '@/core/circulation/run/holders';
 import type { SeatRun, StageRun } from '@/core/circulation/run/shapes';
 import {
@@ -16,6 +15,7 @@ import {
   decisionOf,
   documentsOf,
   dueOf,
+  grownFile,
   isGathering,
   newest,
   plannedCopies,
@@ -42,8 +42,10 @@ import { pastOf } from '../admin/describePerson';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
 import { eventsOf } from '../events/streams';
+import { sightInCirculation } from '../files/access';
 import { factsOf } from '../files/store';
 import { forecastView } from '../forecast/read';
+import type { Member } from '../operations/operation';
 import { circulationSubject } from './claims';
 import { contextOf, factTypesOf } from './context';
 import { circulationState, circulationStream, recordState } from './load';
@@ -74,6 +76,7 @@ interface Look {
   readonly types: readonly FactType[];
   readonly context: Context;
   readonly steers: boolean;
+  readonly actor: Member;
   readonly lines: readonly HistoryLine[];
   readonly record: RecordState | null;
   readonly found: Awaited<ReturnType<typeof payloads>>;
@@ -84,9 +87,9 @@ interface Look {
  * Everything the pages of one circulation show to one member, with the notes filled in. With `until` as it stood after that
  * event of its stream: then nobody may do anything, and people are called what they were called then.
  */
-export async function circulationView(tx: Tx, id: string, me: string, until: number | null = null) {
+export async function circulationView(tx: Tx, id: string, actor: Member, until: number | null = null) {
   const all = await eventsOf<CirculationEvent>(tx, circulationStream(id));
-  const look = await lookAt(tx, id, me, until === null ? all : all.slice(0, until), until);
+  const look = await lookAt(tx, id, actor, until === null ? all : all.slice(0, until), until);
   if (!look) return null;
   const { now, state } = look;
   return {
@@ -107,10 +110,11 @@ export async function circulationView(tx: Tx, id: string, me: string, until: num
 async function lookAt(
   tx: Tx,
   id: string,
-  me: string,
+  actor: Member,
   events: readonly CirculationEvent[],
   until: number | null,
 ): Promise<Look | null> {
+  const me = actor.person;
   const recorded = until === null ? await circulationState(tx, id) : fold(events);
   if (!recorded) return null;
   const planning = until === null ? await planningOf(tx, id) : nothingPlanned;
@@ -118,7 +122,6 @@ async function lookAt(
   const types = await factTypesOf(tx, recorded);
   const state = prepared(recorded, planning, types);
   const context = { ...(await contextOf(tx, state, me)), now };
-  const actor: Actor = { kind: 'member', person: me, roles: [] };
   const steers = may(actor, 'circulation.steer', await circulationSubject(tx, id, state));
   // Whoever does not steer it learns nothing of hidden copies, neither who gets them nor what these are called.
   const lines = history(events).flatMap((line) => (steers ? line : (lineForAll(line) ?? [])));
@@ -146,6 +149,7 @@ async function lookAt(
     types,
     context,
     steers,
+    actor,
     lines,
     record,
     found,
@@ -158,7 +162,7 @@ function changeOf(record: RecordState | null, { change }: Circulation) {
 }
 
 /** Which circulation it is, whose, of what, and what may be done with it. */
-async function headOf({ tx, id, me, until, events, recorded, state, planning, context, steers, record, said }: Look) {
+async function headOf({ tx, id, until, events, recorded, state, planning, context, steers, record, said }: Look) {
   const lead = state.records[0] ?? '';
   const change = changeOf(record, state);
   const records = [];
@@ -184,8 +188,6 @@ async function headOf({ tx, id, me, until, events, recorded, state, planning, co
     /** Whether this member controls it, and whether they may begin afresh from it. */
     steers,
     mayStartAfresh: steers && state.phase === 'withdrawn' && record !== null && changeInWork(record) === null,
-    /** From when on this member may print the files and have them; null when they may now. */
-    use: fileUse(state, me, context),
     /** When it will be released, as far as can be said; null where that is not asked. */
     forecast: until === null ? await forecastView(tx, id, recorded, steers) : null,
     reason: said(change?.reason),
@@ -313,7 +315,9 @@ function seatView({ state, context, me, said }: Look, seat: SeatRun) {
 }
 
 /** Versions with their files, fields on them, and what has been made of them. */
-async function filesOf({ tx, events, state, context }: Look) {
+async function filesOf({ tx, id, actor, events, state, context }: Look) {
+  const sight = await sightInCirculation(tx, id, state, actor, context);
+  const isSeen = (file: string) => sight.get(file)?.see === null;
   const facts = await factsOf(
     tx,
     state.versions.flatMap((version) => version.files.map((file) => file.file)),
@@ -323,14 +327,18 @@ async function filesOf({ tx, events, state, context }: Look) {
   );
   const version = newest(state);
   return {
+    /** What this member may do with each file, by its content. */
+    sight: Object.fromEntries([...sight].filter(([file]) => isSeen(file))),
     versions: state.versions.map((each) => ({
       ...each,
-      files: each.files.map(({ prints: _, ...file }) => ({
-        ...file,
-        pages: facts.get(file.file)?.pages ?? [],
-        notices: facts.get(file.file)?.notices ?? [],
-        noFields: facts.get(file.file)?.noFields ?? null,
-      })),
+      files: each.files
+        .filter(({ file }) => isSeen(file))
+        .map(({ prints: _, made: __, ...file }) => ({
+          ...file,
+          pages: facts.get(file.file)?.pages ?? [],
+          notices: facts.get(file.file)?.notices ?? [],
+          noFields: facts.get(file.file)?.noFields ?? null,
+        })),
       at: attachedAt.get(each.number) ?? state.created,
     })),
     newest: version?.number ?? null,
@@ -341,9 +349,14 @@ async function filesOf({ tx, events, state, context }: Look) {
     fieldsWanted: fieldsWanted(state),
     freezing: freezeWanted(state).map((wanted) => wanted.file),
     seatsWithoutField: seatsWithoutField(state),
-    frozen: Object.fromEntries(state.frozen),
-    finals: state.finals,
-    evidence: state.evidence,
+    frozen: Object.fromEntries(
+      [...state.frozen].flatMap(([of, frozen]) => {
+        const file = grownFile(frozen);
+        return isSeen(file) ? [[of, { content: frozen.content, file }]] : [];
+      }),
+    ),
+    finals: state.finals && { ...state.finals, files: state.finals.files.filter(({ file }) => isSeen(file)) },
+    evidence: state.evidence !== null && isSeen(state.evidence) ? state.evidence : null,
   };
 }
 

@@ -42,7 +42,7 @@ export const draftingOperations = [
     kind: 'query',
     input: shape(change),
     claim: claiming('draft.read'),
-    run: async (tx, input, actor) => (await draftView(tx, input.change, actor.person)) ?? refuse('not-found'),
+    run: async (tx, input, actor) => (await draftView(tx, input.change, actor)) ?? refuse('not-found'),
   }),
 
   memberOperation({

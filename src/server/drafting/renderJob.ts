@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
-import type { VersionFile } from '@/core/circulation/run/shapes';
+import type { PageValues, VersionFile } from '@/core/circulation/run/shapes';
 import {
   type Change,
   type DraftVersion,
@@ -44,7 +44,7 @@ export async function renderVersion(
   if (!found) return;
   for (const source of found.version.sources) {
     if (found.version.files.some((file) => file.id === source.id)) continue;
-    const pages = await pagesFrom(organization, found, source);
+    const { pages, values } = await pagesFrom(organization, found, source);
     await inOrganization(
       organization,
       async (tx) => {
@@ -58,6 +58,7 @@ export async function renderVersion(
           record: source.record,
           mediaType: 'application/pdf',
           bytes: pages.bytes,
+          made: { source: source.source, values },
         };
         await actOnRecord(
           tx,
@@ -80,17 +81,28 @@ export async function renderVersion(
   );
 }
 
-/** The pages of one document, kept as a file. */
-async function pagesFrom(organization: string, found: Found, source: VersionSource): Promise<StoredFile> {
+/** The pages of one document, kept as a file, and what they were made with. */
+async function pagesFrom(
+  organization: string,
+  found: Found,
+  source: VersionSource,
+): Promise<{ pages: StoredFile; values: PageValues }> {
   const { file, record } = await inOrganization(organization, async (tx) => ({
     file: await findFile(tx, source.source),
     record: source.record === '' ? found.record : ((await recordState(tx, source.record)) ?? found.record),
   }));
   if (!file) throw new Error(`what version ${found.version.number} is made from is missing`);
-  return inTemporaryFolder(async (folder) => {
+  const values: PageValues = {
+    number: record.number,
+    revision: revisionOf(record, found),
+    title: record.title,
+    version: found.version.number,
+    at: found.version.at,
+  };
+  const pages = await inTemporaryFolder(async (folder) => {
     const into = path.join(folder, 'pages.pdf');
-    if (file.mediaType === 'application/pdf') await withMarginLine(organization, found, record, file, into);
-    else await renderText(organization, found, record, file, into);
+    if (file.mediaType === 'application/pdf') await withMarginLine(organization, values, file, into);
+    else await renderText(organization, values, file, into);
     const read = await inChild<Inspection>('inspect', { path: into }, { seconds: 60, megabytes: 1536 });
     if (!read.ok) throw new Error(`the pages that were made are ${read.fault}`);
     const facts =
@@ -107,40 +119,25 @@ async function pagesFrom(organization: string, found: Found, source: VersionSour
       ...facts,
     });
   });
+  return { pages, values };
 }
 
 /** A text as pages. */
-async function renderText(
-  organization: string,
-  found: Found,
-  record: RecordState,
-  file: StoredFile,
-  into: string,
-): Promise<void> {
+async function renderText(organization: string, values: PageValues, file: StoredFile, into: string): Promise<void> {
   const story = readStory(JSON.parse((await readWhole(organization, file)).toString()));
-  if (typeof story === 'string') throw new Error(`the text of version ${found.version.number} is no story: ${story}`);
-  const task: TextTask = {
-    kind: 'text',
-    story,
-    title: record.title,
-    number: record.number,
-    revision: revisionOf(record, found),
-    version: found.version.number,
-    at: found.version.at,
-    into,
-  };
+  if (typeof story === 'string') throw new Error(`the text of version ${values.version} is no story: ${story}`);
+  const task: TextTask = { kind: 'text', story, ...values, into };
   await inChild('render', task, { seconds: 120, megabytes: 1024 });
 }
 
 /** A PDF with number, revision and page in its margin, on which everybody then decides. */
 async function withMarginLine(
   organization: string,
-  found: Found,
-  record: RecordState,
+  { number, revision }: PageValues,
   file: StoredFile,
   into: string,
 ): Promise<void> {
-  const text = `${record.number} · revision ${revisionOf(record, found)}`;
+  const text = `${number} · revision ${revision}`;
   await withEdgeLine(organization, file, { edge: 'bottom', text, numbered: true }, into);
 }
 

@@ -5,7 +5,9 @@ import { contextOf } from '../circulation/context';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
+import { sightInDraft } from '../files/access';
 import { factsOf } from '../files/store';
+import type { Member } from '../operations/operation';
 import { asksForMarginLine, draftOf, storiesOf } from './draft';
 import { unsetLetters } from './unset';
 
@@ -23,12 +25,15 @@ function pagesOf(version: DraftVersion, renders: readonly Render[]): 'made' | 'w
 }
 
 /** The draft's page: its documents with their texts and files, its versions, and what became of them. */
-export async function draftView(tx: Tx, change: string, me: string) {
+export async function draftView(tx: Tx, change: string, actor: Member) {
+  const me = actor.person;
   const row = await draftOf(tx, change);
   const record = row && (await recordState(tx, row.record));
   const own = record?.changes.find((candidate) => candidate.id === change);
   if (!row || !record || !own) return null;
   const state = await circulationState(tx, row.circulation);
+  const sight = sightInDraft(tx, row, own.versions, actor);
+  const isSeen = ({ file }: { readonly file: string }) => sight.get(file)?.see === null;
   const stories = await storiesOf(tx, change);
   const lined = new Set<string>();
   for (const of of own.records) if (await asksForMarginLine(tx, of)) lined.add(of);
@@ -76,14 +81,17 @@ export async function draftView(tx: Tx, change: string, me: string) {
       marginLine: lined.has(document.record),
       /** Letters of its text that cannot be set on a page yet. */
       unset: document.source === 'text' ? unsetLetters(stories.get(document.id)) : [],
-      file: document.file && {
-        ...document.file,
-        pages: facts.get(document.file.file)?.pages ?? [],
-        notices: facts.get(document.file.file)?.notices ?? [],
-        noFields: facts.get(document.file.file)?.noFields ?? null,
-      },
+      file:
+        document.file && isSeen(document.file)
+          ? {
+              ...document.file,
+              pages: facts.get(document.file.file)?.pages ?? [],
+              notices: facts.get(document.file.file)?.notices ?? [],
+              noFields: facts.get(document.file.file)?.noFields ?? null,
+            }
+          : null,
     })),
-    attachments: row.attachments,
+    attachments: row.attachments.filter(isSeen),
     edit: row.edit,
     saved: row.saved,
     versions: own.versions.map((version) => ({
@@ -93,7 +101,7 @@ export async function draftView(tx: Tx, change: string, me: string) {
       note: noteIn(said, version.note),
       pages: pagesOf(version, renders),
       submits: renders.some((render) => render.number === version.number && render.submits),
-      file: version.files.find((file) => file.role === 'document')?.file ?? null,
+      file: version.files.find((file) => file.role === 'document' && isSeen(file))?.file ?? null,
     })),
   };
 }

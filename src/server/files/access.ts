@@ -1,17 +1,16 @@
-import { type Actor, may } from '@/core/access/may';
-import { fileUse } from '@/core/circulation/run/fileUse';
-import { baseHolder, type Circulation, decisionOf, filesOf, newest, stagePlanOf } from '@/core/circulation/run/state';
-import type { RecordState, Revision, RevisionFile } from '@/core/record/record';
-import { isPositive, verbFacts } from '@/core/route/verbs';
+import type { Actor } from '@/core/access/may';
+import { type FileSight, sightOf } from '@/core/access/sight';
+import { bareContext, type Context } from '@/core/circulation/run/context';
+import { type Circulation, newest } from '@/core/circulation/run/state';
+import type { DraftVersion, RecordState, Revision, RevisionFile } from '@/core/record/record';
 import { dayIn } from '@/core/time/zone';
 import { profileOf } from '../admin/profile';
 import { circulationSubject } from '../circulation/claims';
 import { contextOf } from '../circulation/context';
 import { circulationState, recordState } from '../circulation/load';
 import type { Tx } from '../db/connect';
-import { draftOf } from '../drafting/draft';
+import { type DraftRow, draftOf } from '../drafting/draft';
 import { refuse } from '../refused';
-import { receiptDays } from '../signing/receipt';
 import { findFile, type StoredFile } from './store';
 
 export interface ServedFile {
@@ -31,11 +30,29 @@ interface Standing {
 /** What is wanted of a file: to be shown on one of our pages, printed, or had as a file. */
 export type Wanted = 'show' | 'print' | 'download';
 
-/** Refuses what the stages do not allow in which a person is asked: to print a file, or to have it. */
-async function needUse(tx: Tx, state: Circulation, person: string, wanted: Wanted): Promise<void> {
-  if (wanted === 'show') return;
-  const from = fileUse(state, person, await contextOf(tx, state, person))[wanted];
-  if (from !== null) refuse(`file-${from}`);
+/**
+ * Whether somebody gets a file in the wanted way. Refuses what the stages keep from whoever sees it: to print it, or to have
+ * it. False where it is not there for them.
+ */
+function isHad(sight: FileSight | undefined, wanted: Wanted): boolean {
+  if (!sight || sight.see !== null) return false;
+  const bar = wanted === 'show' ? null : sight[wanted];
+  if (bar === 'apart' || bar === 'over') return false;
+  if (bar !== null) refuse(`file-${bar}`);
+  return true;
+}
+
+/** What somebody sees of the files of a circulation, which is read with its context and its rights unless they are there. */
+export async function sightInCirculation(
+  tx: Tx,
+  id: string,
+  state: Circulation,
+  actor: Actor,
+  context: Context | null = null,
+): Promise<ReadonlyMap<string, FileSight>> {
+  const person = actor.kind === 'member' || actor.kind === 'link' ? actor.person : '';
+  const rights = await circulationSubject(tx, id, state, actor);
+  return sightOf({ kind: 'circulation', state, rights }, actor, context ?? (await contextOf(tx, state, person)));
 }
 
 /** A file as part of a circulation, for those whom the circulation concerns. */
@@ -47,14 +64,13 @@ export async function fileOfCirculation(
   wanted: Wanted,
 ): Promise<ServedFile | null> {
   const state = await circulationState(tx, circulation);
-  if (!state || !may(actor, 'circulation.read', await circulationSubject(tx, circulation, state, actor))) return null;
-  if (actor.kind === 'member') await needUse(tx, state, actor.person, wanted);
+  if (!state || !isHad((await sightInCirculation(tx, circulation, state, actor)).get(hash), wanted)) return null;
   const names = new Map(state.versions.flatMap((version) => version.files.map((file) => [file.id, file.name])));
   const final = state.finals?.files.find((file) => file.file === hash);
   const released = { standing: `${state.number} · ${state.phase === 'completed' ? 'released' : 'not released yet'}` };
   if (final) return served(tx, hash, names.get(final.id) ?? 'final.pdf', released);
   if (state.evidence === hash) return served(tx, hash, `${state.number} evidence sheet.pdf`, released);
-  const frozen = [...state.frozen].find(([, entry]) => entry.file === hash);
+  const frozen = [...state.frozen].find(([, { chain }]) => chain.includes(hash));
   if (frozen)
     return served(tx, hash, names.get(frozen[0]) ?? 'document.pdf', draft(state.number, newest(state), state));
   const version = state.versions.findLast((one) => one.files.some((file) => file.file === hash));
@@ -69,26 +85,27 @@ function draft(number: string, version: { readonly number: number } | null, stat
   return { standing: `${number} · draft, version ${version?.number ?? last}${older} · not released` };
 }
 
-/** A file of a released revision, for every member. */
+/** A file of a released revision, for whoever sees it. */
 export async function fileOfRevision(
   tx: Tx,
   actor: Actor,
   record: string,
   revision: string,
   id: string | null,
+  wanted: Wanted,
 ): Promise<ServedFile | null> {
-  if (!may(actor, 'record.read', { kind: 'organization' })) return null;
   const state = await recordState(tx, record);
   const found = state?.revisions.find((candidate) => candidate.revision === revision);
   if (!state || !found) return null;
+  const sight = sightOf({ kind: 'record', record: state }, actor, bareContext(tx.now, ''));
   if (id === 'evidence')
-    return found.evidence
+    return found.evidence && isHad(sight.get(found.evidence), wanted)
       ? served(tx, found.evidence, `${state.number} ${found.revision} evidence sheet.pdf`, {
           standing: `${state.number} · evidence of revision ${found.revision}`,
         })
       : null;
   const file = id === null ? found.files[0] : found.files.find((candidate) => candidate.id === id);
-  if (!file) return null;
+  if (!file || !isHad(sight.get(file.file), wanted)) return null;
   const next = state.revisions[state.revisions.indexOf(found) + 1];
   const { zone } = await profileOf(tx);
   const standing = next
@@ -106,50 +123,63 @@ function releasedName(record: RecordState, revision: Revision, file: RevisionFil
   return `${record.number} ${revision.revision} ${own}`;
 }
 
-/** A file of a working copy, for its author and controller. */
-export async function fileOfDraft(tx: Tx, actor: Actor, change: string, hash: string): Promise<ServedFile | null> {
+/** The files of a working copy and of the versions that were made of it. */
+function filesOfDraft(row: DraftRow, made: readonly DraftVersion[]) {
+  return [
+    ...row.documents.flatMap((document) => document.file ?? []),
+    ...row.attachments,
+    ...made.flatMap((version) => version.files),
+  ];
+}
+
+/** What somebody sees of these files. */
+export function sightInDraft(
+  tx: Tx,
+  row: DraftRow,
+  made: readonly DraftVersion[],
+  actor: Actor,
+): ReadonlyMap<string, FileSight> {
+  const { author, controller } = row;
+  const files = filesOfDraft(row, made).map(({ file }) => file);
+  return sightOf({ kind: 'draft', author, controller, files }, actor, bareContext(tx.now, ''));
+}
+
+/** A file of a working copy or of a version that was made of it, for its author and controller. */
+export async function fileOfDraft(
+  tx: Tx,
+  actor: Actor,
+  change: string,
+  hash: string,
+  wanted: Wanted,
+): Promise<ServedFile | null> {
   const row = await draftOf(tx, change);
-  if (!row || !may(actor, 'draft.read', { kind: 'draft', author: row.author, controller: row.controller })) return null;
-  const own = [...row.documents.flatMap((document) => document.file ?? []), ...row.attachments];
-  const found = own.find((file) => file.file === hash);
-  const standing = { standing: 'draft · not submitted' };
-  if (found) return served(tx, hash, found.name, standing);
-  const record = await recordState(tx, row.record);
-  const made = record?.changes
-    .find((candidate) => candidate.id === change)
-    ?.versions.flatMap((version) => version.files)
-    .find((file) => file.file === hash);
-  return made ? served(tx, hash, made.name, standing) : null;
+  if (!row) return null;
+  const made =
+    (await recordState(tx, row.record))?.changes.find((candidate) => candidate.id === change)?.versions ?? [];
+  if (!isHad(sightInDraft(tx, row, made, actor).get(hash), wanted)) return null;
+  const found = filesOfDraft(row, made).find(({ file }) => file === hash);
+  return found ? served(tx, hash, found.name, { standing: 'draft · not submitted' }) : null;
 }
 
 /** A file through a link: what its seat is asked about while it is, the copy for a time after release, else nothing. */
 export async function fileOfLink(
   tx: Tx,
-  link: { circulation: string; seat: string; epoch: number },
+  link: Extract<Actor, { kind: 'link' }>,
   hash: string,
   wanted: Wanted,
 ): Promise<ServedFile | null> {
   const state = await circulationState(tx, link.circulation);
-  const seat = state?.seats.get(link.seat);
-  const holder = seat && baseHolder(seat);
-  if (!state || !seat || !holder?.outside || seat.epoch !== link.epoch) return null;
-  await needUse(tx, state, holder.person, wanted);
-  const version = newest(state);
-  if (state.phase === 'running' && seat.status === 'asked') {
-    const files = version ? filesOf(state, seat.id, version) : [];
-    const signs = verbFacts[stagePlanOf(state, seat).verb].signs;
-    const found = files.find((file) => file.file === hash || (signs && state.frozen.get(file.id)?.file === hash));
+  const version = state && newest(state);
+  if (!state || !version) return null;
+  if (!isHad((await sightInCirculation(tx, link.circulation, state, link)).get(hash), wanted)) return null;
+  const final = state.finals?.files.find((file) => file.file === hash);
+  if (!final) {
+    const found = version.files.find(
+      ({ id, file }) => file === hash || state.frozen.get(id)?.chain.includes(hash) === true,
+    );
     return found ? served(tx, hash, found.name, draft(state.number, version, state)) : null;
   }
-  const decision = decisionOf(state, seat);
-  const within = state.ended !== null && tx.now <= state.ended + receiptDays * 86_400_000;
-  if (state.phase !== 'completed' || !version || !decision || !isPositive(decision.outcome) || !within) return null;
-  const own = filesOf(state, seat.id, version);
-  const final = state.finals?.files.find(
-    (file) => file.file === hash && own.some((candidate) => candidate.id === file.id),
-  );
-  if (!final) return null;
-  const record = await recordState(tx, own.find((file) => file.id === final.id)?.record ?? '');
+  const record = await recordState(tx, version.files.find((file) => file.id === final.id)?.record ?? '');
   const revision = record?.revisions.find((one) => one.files.some((file) => file.file === hash));
   const file = revision?.files.find((one) => one.file === hash);
   return record && revision && file

@@ -46,7 +46,7 @@ function recordRows(record: string, state: RecordState) {
       coming: change ? comingRevision(state) : null,
       changed: state.last,
     },
-    revisions: state.revisions.map(({ evidence: _, ...revision }) => ({ record, ...revision })),
+    revisions: state.revisions.map(({ evidence: _, sight: __, ...revision }) => ({ record, ...revision })),
     files: [
       ...state.revisions.flatMap((revision) => [
         ...revision.files.map((file) => file.file),

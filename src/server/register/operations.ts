@@ -1,25 +1,33 @@
-import { changeInWork } from '@/core/record/record';
 import { documentTypes } from '../admin/documentTypes';
 import { needPeople } from '../admin/people';
 import { recordState } from '../circulation/load';
 import { startChange, takeCirculationNumber } from '../circulation/startChange';
+import type { Tx } from '../db/connect';
 import { putPayload } from '../events/payloads';
 import { enqueue } from '../jobs/queue';
 import { listOf, shape } from '../operations/input';
-import { inGeneral, memberOperation } from '../operations/operation';
+import { type Claim, inGeneral, memberOperation } from '../operations/operation';
 import { cursor, filter, id, reason, title } from '../operations/pieces';
 import { refuse } from '../refused';
 import { actOnRecord } from './act';
 import { createRecord, needDocumentType, takeRecordNumber } from './createRecord';
 import { registerPage } from './list';
-import { recordView } from './view';
+import { recordSubject, recordView } from './view';
+
+/** The claim of an operation on one record. */
+function onRecord(action: 'record.read' | 'record.describe') {
+  return async (tx: Tx, input: { readonly record: string }): Promise<Claim | null> => {
+    const state = await recordState(tx, input.record);
+    return state && { action, subject: recordSubject(state) };
+  };
+}
 
 export const registerOperations = [
   memberOperation({
     name: 'register.list',
     kind: 'query',
     input: shape({ filter, after: cursor }),
-    claim: inGeneral('record.read'),
+    claim: inGeneral('register.read'),
     run: registerPage,
   }),
 
@@ -27,7 +35,7 @@ export const registerOperations = [
     name: 'register.types',
     kind: 'query',
     input: shape({}),
-    claim: inGeneral('record.read'),
+    claim: inGeneral('register.read'),
     run: documentTypes,
   }),
 
@@ -35,7 +43,7 @@ export const registerOperations = [
     name: 'record.view',
     kind: 'query',
     input: shape({ record: id }),
-    claim: inGeneral('record.read'),
+    claim: onRecord('record.read'),
     run: async (tx, input, actor) => (await recordView(tx, input.record, actor)) ?? refuse('not-found'),
   }),
 
@@ -56,12 +64,7 @@ export const registerOperations = [
     name: 'record.describe',
     kind: 'command',
     input: shape({ record: id, title, documentType: id, owner: id }),
-    claim: async (tx, input) => {
-      const state = await recordState(tx, input.record);
-      if (!state) return null;
-      const controller = changeInWork(state)?.controller ?? null;
-      return { action: 'record.describe', subject: { kind: 'record', owner: state.owner, controller } };
-    },
+    claim: onRecord('record.describe'),
     changes: ['record'],
     run: async (tx, { record, ...data }, actor) => {
       // Only what changes is checked: a title can be mended although its owner has left.

@@ -1,6 +1,8 @@
-import { type Actor, may } from '@/core/access/may';
+import { type Actor, may, type Subject } from '@/core/access/may';
+import { sightOf } from '@/core/access/sight';
+import { bareContext } from '@/core/circulation/run/context';
 import { type Phase, standing } from '@/core/circulation/run/state';
-import { changeInWork, currentRevision } from '@/core/record/record';
+import { changeInWork, currentRevision, type RecordState } from '@/core/record/record';
 import type { Outcome } from '@/core/route/verbs';
 import { pastOf } from '../admin/describePerson';
 import { circulationState, recordState } from '../circulation/load';
@@ -22,6 +24,11 @@ interface CirculationRow {
   readonly mine: boolean;
 }
 
+/** A record as the table of rights sees it. */
+export function recordSubject(state: RecordState): Extract<Subject, { kind: 'record' }> {
+  return { kind: 'record', owner: state.owner, controller: changeInWork(state)?.controller ?? null };
+}
+
 /** A record's page: what is released for everybody; of what is in progress only that it is, but for those it concerns. */
 export async function recordView(tx: Tx, record: string, actor: Member) {
   const state = await recordState(tx, record);
@@ -38,7 +45,8 @@ export async function recordView(tx: Tx, record: string, actor: Member) {
     state.changes.map((change) => change.reason),
   );
   const change = changeInWork(state);
-  const subject = { kind: 'record', owner: state.owner, controller: change?.controller ?? null } as const;
+  const subject = recordSubject(state);
+  const sight = sightOf({ kind: 'record', record: state }, actor as Actor, bareContext(tx.now, actor.person));
   const current = currentRevision(state);
   const released = current && (await circulationState(tx, current.circulation));
   const [type] = await tx.sql<{ name: string }[]>`
@@ -63,7 +71,11 @@ export async function recordView(tx: Tx, record: string, actor: Member) {
       describe: may(actor as Actor, 'record.describe', subject),
       startChange: change === null && may(actor as Actor, 'change.start', { kind: 'organization' }),
     },
-    revisions: state.revisions,
+    revisions: state.revisions.map(({ files, evidence, ...revision }) => ({
+      ...revision,
+      files: files.filter(({ file }) => sight.get(file)?.see === null),
+      evidence: evidence !== null && sight.get(evidence)?.see === null ? evidence : null,
+    })),
     changes: state.changes
       .filter((one) => mine.has(one.circulation) || one.state === 'released')
       .map(({ versions, reason, author, controller, ...rest }) => ({

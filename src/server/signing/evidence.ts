@@ -132,7 +132,7 @@ export async function evidenceFor(tx: Tx, circulation: string, person: string) {
           [file.role === 'document' ? 'Decided on' : 'Attachment', `${file.name}, SHA-256 ${file.file}`] as const,
       ),
       ...[...state.frozen].map(
-        ([id, frozen]) => ['Frozen for signing', `${named(id)}, SHA-256 ${frozen.file}`] as const,
+        ([id, frozen]) => ['Frozen for signing', `${named(id)}, SHA-256 ${frozen.chain[0]}`] as const,
       ),
       ...state.finals.files.map((file) => ['Released file', `${named(file.id)}, SHA-256 ${file.file}`] as const),
     ],

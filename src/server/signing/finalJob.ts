@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { system } from '@/core/circulation/run/events';
-import { type DecisionRecord, documentsOf, newest, standing } from '@/core/circulation/run/state';
+import { type DecisionRecord, documentsOf, grownFile, newest, standing } from '@/core/circulation/run/state';
 import { finalsWanted } from '@/core/circulation/telling/tasks';
 import type { Field, FieldValue } from '@/core/page/fields';
 import { hashOf } from '@/core/trail/sha256';
@@ -92,7 +92,7 @@ async function gather(tx: Tx, circulation: string): Promise<Document[] | null> {
   const documents: Document[] = [];
   for (const file of documentsOf(version)) {
     const frozen = state.frozen.get(file.id);
-    const content = await findFile(tx, frozen?.file ?? file.file);
+    const content = await findFile(tx, frozen ? grownFile(frozen) : file.file);
     if (!content) throw new Error(`the file ${file.id} of ${state.number} is missing`);
     const fields = state.fields.filter((field) => field.file === file.id);
     const signers = frozen ? signersOf(decisions, fields, found, people) : [];

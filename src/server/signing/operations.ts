@@ -55,7 +55,7 @@ export const signingOperations = [
       if (!state || !seat) refuse('not-found');
       const context = await contextOf(tx, state, actor.person);
       if (!holders(state, seat, context).some((holder) => holder.person === actor.person)) refuse('not-found');
-      return (await seatView(tx, input.circulation, input.seat, actor.person)) ?? refuse('not-found');
+      return (await seatView(tx, input.circulation, input.seat, actor)) ?? refuse('not-found');
     },
   }),
 
@@ -77,8 +77,7 @@ export const signingOperations = [
     kind: 'query',
     input: shape({}),
     claim: own,
-    run: async (tx, _input, link) =>
-      (await seatView(tx, link.circulation, link.seat, link.person)) ?? refuse('link-unknown'),
+    run: async (tx, _input, link) => (await seatView(tx, link.circulation, link.seat, link)) ?? refuse('link-unknown'),
   }),
 
   memberOperation({

@@ -1,6 +1,6 @@
+import { type FileSight, receiptDays } from '@/core/access/sight';
 import { allowed, offers } from '@/core/circulation/acts/offers';
 import type { Context } from '@/core/circulation/run/context';
-import { fileUse } from '@/core/circulation/run/fileUse';
 import { nameable } from '@/core/circulation/run/naming';
 import type { SeatRun, StageRun } from '@/core/circulation/run/shapes';
 import {
@@ -12,6 +12,7 @@ import {
   decisionOf,
   dueOf,
   filesOf,
+  grownFile,
   newest,
   presentFields,
   type Question,
@@ -28,15 +29,16 @@ import { circulationState, recordState } from '../circulation/load';
 import { shownSpot } from '../circulation/spot';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
+import { sightInCirculation } from '../files/access';
 import { factsOf } from '../files/store';
-import { receiptDays } from './receipt';
+import type { LinkActor, Member } from '../operations/operation';
 import { ownThreads } from './sign';
 
 const day = 86_400_000;
 
 /** What the page of one seat shows to its holder: the documents, their own fields, and how things stand. */
-export async function seatView(tx: Tx, circulation: string, seatId: string, person: string) {
-  const look = await lookAt(tx, circulation, seatId, person);
+export async function seatView(tx: Tx, circulation: string, seatId: string, actor: Member | LinkActor) {
+  const look = await lookAt(tx, circulation, seatId, actor);
   if (!look) return null;
   const { state, seat, notes, people, context } = look;
   const decision = decisionOf(state, seat);
@@ -85,6 +87,8 @@ interface Look {
   readonly stage: StageRun;
   readonly person: string;
   readonly context: Context;
+  /** What they may do with each file, by its content. */
+  readonly sight: ReadonlyMap<string, FileSight>;
   /** Whether they are asked now, and whether for a signature. */
   readonly open: boolean;
   readonly signs: boolean;
@@ -95,7 +99,8 @@ interface Look {
   readonly people: Awaited<ReturnType<typeof peopleNamed>>;
 }
 
-async function lookAt(tx: Tx, circulation: string, seatId: string, person: string): Promise<Look | null> {
+async function lookAt(tx: Tx, circulation: string, seatId: string, actor: Member | LinkActor): Promise<Look | null> {
+  const { person } = actor;
   const state = await circulationState(tx, circulation);
   const seat = state?.seats.get(seatId);
   const stage = seat && state?.stages.get(seat.stage);
@@ -123,7 +128,8 @@ async function lookAt(tx: Tx, circulation: string, seatId: string, person: strin
   ]);
   const context = await contextOf(tx, state, person);
   const { signs } = verbFacts[stagePlanOf(state, seat).verb];
-  return { tx, state, seat, stage, person, context, open, signs, comments, questions, decides, notes, people };
+  const sight = await sightInCirculation(tx, circulation, state, actor, context);
+  return { tx, state, seat, stage, person, context, sight, open, signs, comments, questions, decides, notes, people };
 }
 
 /** Who asks whom about what. */
@@ -150,7 +156,7 @@ async function headOf({ tx, state, seat, person, notes, people }: Look) {
 }
 
 /** How things stand with the seat and its stage. */
-function standingOf({ state, seat, stage, person, context }: Look) {
+function standingOf({ state, seat, stage, context }: Look) {
   const plan = stagePlanOf(state, seat);
   const there = seatsOfStage(state, stage);
   return {
@@ -175,16 +181,15 @@ function standingOf({ state, seat, stage, person, context }: Look) {
             taken: seat.holders.some((holder) => holder.via === 'taken'),
           },
     paused: state.paused,
-    use: fileUse(state, person, context),
     progress: { done: there.filter((other) => other.status === 'decided').length, of: stage.seats.length },
   };
 }
 
 /** What the seat decides on. Nothing of it leaves through a seat that is not asked: a receipt says how things stand. */
-async function contentOf({ tx, state, seat, open, signs, decides, people }: Look) {
+async function contentOf({ tx, state, seat, sight, open, signs, decides, people }: Look) {
   const version = newest(state);
   if (!open || !version) return null;
-  const files = filesOf(state, seat.id, version);
+  const files = filesOf(state, seat.id, version).filter(({ file }) => sight.get(file)?.see === null);
   const documents = files.filter((file) => file.role === 'document');
   const facts = await factsOf(
     tx,
@@ -202,22 +207,31 @@ async function contentOf({ tx, state, seat, open, signs, decides, people }: Look
           value?.kind === 'person' ? { kind: 'party' as const, text: people.get(value.person)?.name ?? '' } : value,
       })),
     },
-    documents: documents.map((file) => ({
-      id: file.id,
-      name: file.name,
-      content: file.file,
-      // Whoever signs reads the frozen file, whose fields are theirs to fill.
-      file: signs ? (state.frozen.get(file.id)?.file ?? file.file) : file.file,
-      pages: facts.get(file.file)?.pages ?? [],
-    })),
+    documents: documents.map((file) => {
+      const frozen = state.frozen.get(file.id);
+      return {
+        id: file.id,
+        name: file.name,
+        content: file.file,
+        // Whoever signs reads the frozen file, whose fields are theirs to fill.
+        file: signs && frozen ? grownFile(frozen) : file.file,
+        pages: facts.get(file.file)?.pages ?? [],
+      };
+    }),
     attachments: files
       .filter((file) => file.role === 'attachment')
-      .map(({ file, name, bytes, mediaType }) => ({ file, name, bytes, mediaType })),
+      .map(({ file, name, bytes, mediaType }) => ({
+        file,
+        name,
+        bytes,
+        mediaType,
+        download: sight.get(file)?.download ?? null,
+      })),
   };
 }
 
 /** The released files of whoever said yes, as long as their receipt gives them. */
-function copiesOf({ tx, state, seat }: Look) {
+function copiesOf({ tx, state, seat, sight }: Look) {
   const decision = decisionOf(state, seat);
   const version = newest(state);
   if (state.phase !== 'completed' || !version || !decision || !isPositive(decision.outcome) || state.ended === null)
@@ -227,7 +241,7 @@ function copiesOf({ tx, state, seat }: Look) {
   return {
     files: filesOf(state, seat.id, version).flatMap(({ id, role, name }) => {
       const final = role === 'document' ? finals.find((candidate) => candidate.id === id) : undefined;
-      return final ? [{ file: final.file, name }] : [];
+      return final && sight.get(final.file)?.see === null ? [{ file: final.file, name }] : [];
     }),
     until,
     open: tx.now <= until,

@@ -89,7 +89,7 @@ function Files({ view }: { readonly view: CirculationView }) {
   const { name } = usePeople();
   const file = (hash: string, name: string, note: string) => (
     <Flex key={`${hash} ${note}`} gap="10px" fontSize="13.5px" lineHeight="24px">
-      {view.use.download === null ? (
+      {view.sight[hash]?.download === null ? (
         <chakra.span color="pine" truncate lineHeight="24px" asChild>
           <a href={`/file/circulation/${view.id}/${hash}`} target="_blank" rel="noreferrer">
             {name}
@@ -101,7 +101,7 @@ function Files({ view }: { readonly view: CirculationView }) {
       <Box color="quiet" flex="none">
         {note}
       </Box>
-      {/\.pdf$/i.test(name) && view.use.print === null && (
+      {/\.pdf$/i.test(name) && view.sight[hash]?.print === null && (
         <chakra.span color="pine" flex="none" lineHeight="24px" display="block" asChild>
           <a href={`/file/circulation/${view.id}/${hash}?print`} target="_blank" rel="noreferrer">
             {words.print}
@@ -111,15 +111,16 @@ function Files({ view }: { readonly view: CirculationView }) {
     </Flex>
   );
   const newest = view.versions[view.versions.length - 1];
+  const bar = newest?.files.map((one) => view.sight[one.file]?.download).find((one) => one);
   const nameOf = (id: string) => newest?.files.find((entry) => entry.id === id)?.name ?? words.final;
   return (
     <Box minW={0}>
       <chakra.h2 fontSize="13.5px" mb="6px">
         {words.tray.files}
       </chakra.h2>
-      {view.use.download !== null && (
+      {bar && (
         <Box color="quiet" fontSize="13px" mb="4px">
-          {signingWords.noDownload[view.use.download]}
+          {signingWords.noDownload[bar]}
         </Box>
       )}
       {(view.finals?.files ?? []).map((final) => file(final.file, nameOf(final.id), words.final))}

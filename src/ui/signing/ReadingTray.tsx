@@ -26,6 +26,9 @@ export function ReadingTray({
   const { threads, attachments, document, version } = reading;
   const unresolved = threads.filter((comment) => !comment.resolved).length;
   const mayComment = may(view, 'comment');
+  const bar = [...attachments, ...(document ? [document] : [])]
+    .map(({ file }) => view.sight[file]?.download)
+    .find((one) => one);
   return (
     <Tray
       label={circulationWords.tray.label}
@@ -56,7 +59,7 @@ export function ReadingTray({
         <Box flex="1" minW="240px">
           {attachments.map((file) => (
             <Box key={file.file} py="3px">
-              {view.use.download === null ? (
+              {view.sight[file.file]?.download === null ? (
                 <chakra.span color="pine" fontWeight={600} asChild>
                   <a href={`/file/circulation/${view.id}/${file.file}?download`}>{file.name}</a>
                 </chakra.span>
@@ -65,9 +68,9 @@ export function ReadingTray({
               )}
             </Box>
           ))}
-          {view.use.download !== null && (
+          {bar && (
             <Box color="quiet" fontSize="13px">
-              {words.noDownload[view.use.download]}
+              {words.noDownload[bar]}
             </Box>
           )}
           {view.versions.length > 1 && version && (

@@ -70,13 +70,13 @@ export function SigningPage({
             {content.attachments.map((file) => (
               <Box key={file.file} mt="6px">
                 <chakra.span color="quiet">{words.attachments}: </chakra.span>
-                {view.use.download === null ? (
+                {file.download === null ? (
                   <chakra.span color="pine" fontWeight={600} asChild>
                     <a href={`${fileUrl(file.file)}?download`}>{file.name}</a>
                   </chakra.span>
                 ) : (
                   <>
-                    {file.name} <chakra.span color="quiet">{words.noDownload[view.use.download]}</chakra.span>
+                    {file.name} <chakra.span color="quiet">{words.noDownload[file.download]}</chakra.span>
                   </>
                 )}
               </Box>

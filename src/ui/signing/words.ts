@@ -147,6 +147,8 @@ export const signingWords = {
     never: 'To be read here only.',
     responded: 'You can download and print it once you have responded.',
     released: 'You can download and print it once it is released.',
+    apart: 'This file is not part of what you are asked about.',
+    over: 'This file cannot be opened here any more.',
   },
   questions: {
     action: 'Ask …',

@@ -23,9 +23,9 @@ async function fileAt(request: NextRequest, path: readonly string[]): Promise<Re
       of === 'circulation'
         ? await fileOfCirculation(tx, member, id, part, wantedOf(request))
         : of === 'draft'
-          ? await fileOfDraft(tx, member, id, part)
+          ? await fileOfDraft(tx, member, id, part, wantedOf(request))
           : of === 'record'
-            ? await fileOfRevision(tx, member, id, part, file)
+            ? await fileOfRevision(tx, member, id, part, file, wantedOf(request))
             : null,
   }));
   if (!found) return refusedResponse('signed-out');

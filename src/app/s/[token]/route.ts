@@ -1,8 +1,8 @@
+import { receiptDays } from '@/core/access/sight';
 import { linkCookie, openLink, organizationOfHandle } from '@/server/auth/links';
 import { inOrganization } from '@/server/db/connect';
 import { cookieText } from '@/server/operations/http';
 import { settings } from '@/server/settings';
-import { receiptDays } from '@/server/signing/receipt';
 
 /**
  * A link as it was sent. Opening it marks nothing: mail scanners open links too. A right code moves into a cookie of

@@ -577,7 +577,7 @@ describe('signing', () => {
     expect(put(run, { type: 'keepFrozen', ...kept })).toBe('not-system');
     expect(keepFrozen(run)).toBe('ok');
     expect(keepFrozen(run)).toBe('no-effect');
-    expect(state(run).frozen.get('f1')).toMatchObject({ content: hash(1), file: hash(90_001) });
+    expect(state(run).frozen.get('f1')).toMatchObject({ content: hash(1), chain: [hash(90_001)] });
     expect(stageOf(run, 'a')).toMatchObject({ status: 'open', held: null });
     expect(put(run, fields(['a-benedikt', 'a-oskar']))).toBe('fields-frozen');
     expect(decide(run, 'a-oskar', 'oskar', 'signed', { filled: [] })).toBe('fields-missing');

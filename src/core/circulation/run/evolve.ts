@@ -300,7 +300,7 @@ const assign: { readonly [T in CirculationEventType]: (draft: Draft, event: Even
   },
   'file.frozen': (draft, event) => {
     const { file: id, content, frozen, fields } = event.data;
-    draft.frozen.set(id, { content, file: frozen, fields, at: event.at });
+    draft.frozen.set(id, { content, chain: [frozen], fields, at: event.at });
   },
   'seat.asked': (draft, event) => {
     const seat = ownSeat(draft, event.data.seat);

@@ -21,6 +21,17 @@ export interface VersionFile {
   readonly bytes: number;
   /** What each of its pages is made of, as a hash, where that can be told of each: whose pages stay the same is kept. */
   readonly prints?: readonly string[];
+  /** What its pages were made from, and the values they were made with; not there where it is kept as it came. */
+  readonly made?: { readonly source: string; readonly values: PageValues };
+}
+
+/** What stands on pages that were made: which document in which revision, and of which version since when. */
+export interface PageValues {
+  readonly number: string;
+  readonly revision: string;
+  readonly title: string;
+  readonly version: number;
+  readonly at: Instant;
 }
 
 /** One saved state of a draft as it was submitted: whole and immutable. */

@@ -82,8 +82,8 @@ export interface Question {
 interface Frozen {
   /** The content it was made of. */
   readonly content: string;
-  /** The frozen bytes. */
-  readonly file: string;
+  /** The frozen bytes, and behind them each increment that was added, as the file grew: a seat decides on the first. */
+  readonly chain: readonly [string, ...string[]];
   /** The hash of the fields laid on it. */
   readonly fields: string;
   readonly at: Instant;
@@ -280,7 +280,7 @@ export function scopeIn(
     const some = signs ? null : printsIn(file, pages);
     // What a signature covers is the file whole.
     if (some) return [file.id, file.role, 'pages', some];
-    return [file.id, file.role, file.file, frozen?.content === file.file ? frozen.file : null];
+    return [file.id, file.role, file.file, frozen?.content === file.file ? frozen.chain[0] : null];
   });
   if (facts.length > 0) parts.push(facts.toSorted().map((fact) => [fact, (state.facts[fact] ?? null) as Json]));
   const text = canonical(parts);
@@ -446,6 +446,11 @@ export function seatsWithoutField(state: Circulation): string[] {
 /** A hash of the fields of one file, in the order they were put. */
 export function fieldsHash(fields: readonly Field[], file: string): string {
   return hashOf(canonical(fields.filter((field) => field.file === file).map((field) => ({ ...field }))));
+}
+
+/** The frozen file as it has grown, for whoever reads or signs it. */
+export function grownFile({ chain }: Frozen): string {
+  return chain[chain.length - 1] ?? chain[0];
 }
 
 /** The documents that must be frozen before anybody can be asked to sign, and are not yet. */

@@ -1,5 +1,5 @@
 import type { NextRequest } from 'next/server';
-import { openLink, organizationOfHandle } from '@/server/auth/links';
+import { linkActor, organizationOfHandle } from '@/server/auth/links';
 import { inOrganization } from '@/server/db/connect';
 import { fileOfLink } from '@/server/files/access';
 import { orRefused, refusedResponse, secretOf } from '../../../../edge';
@@ -17,8 +17,8 @@ async function fileAt(request: NextRequest, { handle, hash }: { handle: string; 
   const code = secretOf(request, handle);
   if (!organization || !code) return refusedResponse('link-unknown');
   const found = await inOrganization(organization, async (tx) => {
-    const link = await openLink(tx, handle, code);
-    return link && fileOfLink(tx, link, hash, wantedOf(request));
+    const link = await linkActor(tx, { handle, secret: code });
+    return fileOfLink(tx, link, hash, wantedOf(request));
   });
   return serveFile(request, organization, found);
 }
