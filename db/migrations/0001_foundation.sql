@@ -422,13 +422,15 @@ create table task (
   closes bigint,
   rank smallint not null,
   sort bigint not null,
+  -- Begins with its circulation.
   key text collate "C" not null,
   -- What reminders are counted from; and when the next one goes to whom, found out by the worker: null until then.
   silence jsonb,
   notice_at bigint,
   notice_to text,
-  primary key (organization, circulation, key)
+  primary key (organization, key)
 );
+create index task_of_circulation on task (organization, circulation);
 create index task_noticed on task (organization, notice_at) where notice_at is not null;
 create index task_noticed_to on task (organization, notice_to, notice_at) where notice_at is not null;
 create index task_unnoticed on task (organization) where notice_at is null and silence is not null;
@@ -520,6 +522,7 @@ create table register_search (
   words text not null,
   primary key (organization, record)
 );
+create index register_search_ordered on register_search (organization, number collate "C");
 create index register_search_words on register_search using gin (organization, words gin_trgm_ops);
 
 create table revision (
@@ -566,6 +569,79 @@ create index job_troubled on job (organization, (data ->> 'circulation')) where 
 -- The draft page asks which pages of its versions are still waited for.
 create index job_render on job (organization, (data ->> 'change')) where kind = 'render' and state <> 'done';
 
+-- The words by which circulations and people are found, lower case; kept by triggers, as an index would be, and read only
+-- through functions of the owner. A circulation is found by its number, its document, and whoever leads, writes or has it.
+create table circulation_search (
+  organization uuid not null,
+  circulation text not null,
+  words text not null,
+  primary key (organization, circulation)
+);
+create index circulation_search_words on circulation_search using gin (organization, words gin_trgm_ops);
+
+create table person_search (
+  organization uuid not null,
+  person text not null,
+  kind text not null,
+  words text not null,
+  primary key (organization, person)
+);
+create index person_search_words on person_search using gin (organization, words gin_trgm_ops);
+
+create function keep_circulation_words(entered uuid, ids text[]) returns void language sql as $$
+  insert into circulation_search (organization, circulation, words)
+  select c.organization, c.id, lower(concat_ws(' ', c.number, r.number, r.title, (
+    select string_agg(p.name, ' ') from person p
+    where p.organization = c.organization and p.id = any(c.holders || array[c.controller, c.author]))))
+  from circulation c left join register r on r.organization = c.organization and r.record = c.record
+  where c.organization = entered and c.id = any(ids)
+  on conflict (organization, circulation) do update set words = excluded.words
+  where circulation_search.words <> excluded.words
+$$;
+
+create function circulation_words() returns trigger language plpgsql as $$
+begin
+  if tg_op = 'DELETE' then
+    delete from circulation_search s where s.organization = old.organization and s.circulation = old.id;
+  else
+    perform keep_circulation_words(new.organization, array[new.id]);
+  end if;
+  return null;
+end $$;
+create trigger circulation_words after insert or delete on circulation for each row execute function circulation_words();
+create trigger circulation_words_changed after update of number, record, controller, author, holders on circulation
+  for each row when ((old.number, old.record, old.controller, old.author, old.holders)
+    is distinct from (new.number, new.record, new.controller, new.author, new.holders)) execute function circulation_words();
+
+create function register_words() returns trigger language plpgsql as $$
+begin
+  perform keep_circulation_words(new.organization, array(
+    select c.id from circulation c where c.organization = new.organization and c.record = new.record));
+  return null;
+end $$;
+create trigger register_words after insert on register for each row execute function register_words();
+create trigger register_words_changed after update of number, title on register
+  for each row when ((old.number, old.title) is distinct from (new.number, new.title)) execute function register_words();
+
+create function person_words() returns trigger language plpgsql as $$
+begin
+  insert into person_search (organization, person, kind, words)
+  values (new.organization, new.id, new.kind, lower(concat_ws(' ', new.name, new.work, new.company, new.email)))
+  on conflict (organization, person) do update set words = excluded.words;
+  if tg_op = 'UPDATE' then
+    if old.name <> new.name then
+      perform keep_circulation_words(new.organization, array(
+        select c.id from circulation c
+        where c.organization = new.organization and new.id = any(c.holders || array[c.controller, c.author])));
+    end if;
+  end if;
+  return null;
+end $$;
+create trigger person_words after insert on person for each row execute function person_words();
+create trigger person_words_changed after update of name, work, company, email on person
+  for each row when ((old.name, old.work, old.company, old.email)
+    is distinct from (new.name, new.work, new.company, new.email)) execute function person_words();
+
 -- Everybody who may be asked together: the groups, and the people of each unit as `unit:` and its id. Members who are here.
 create view asked_group with (security_invoker = true) as
   select g.organization, g.id, g.name, array(
@@ -591,11 +667,12 @@ declare
 begin
   foreach name in array array['profile', 'calendar', 'unit', 'people_group', 'office', 'document_type', 'person', 'absence', 'person_past', 'invitation', 'session', 'event', 'payload', 'command',
     'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'planning', 'task', 'involvement', 'timer', 'told', 'following', 'own_note',
-    'register', 'register_search', 'revision', 'link', 'job', 'lesson', 'forecast_model', 'forecast_experience', 'forecast']
+    'register', 'register_search', 'circulation_search', 'person_search', 'revision', 'link', 'job', 'lesson', 'forecast_model', 'forecast_experience', 'forecast']
   loop
     execute format('alter table %I enable row level security', name);
-    -- The owner's own search function must see past the policy of the table it searches; it names the organization itself.
-    if name <> 'register_search' then
+    -- The owner's own search functions must see past the policies of the tables they search; they name the organization
+    -- themselves.
+    if name not in ('register_search', 'circulation_search', 'person_search') then
       execute format('alter table %I force row level security', name);
     end if;
     execute format('create policy own_organization on %I using (organization = current_organization()) with check (organization = current_organization())', name);
@@ -655,21 +732,86 @@ begin
   return taken;
 end $$;
 
--- The records whose words hold every one of the asked patterns, in the order of their numbers, behind `after`.
-create function search_register(asked text[], after text, most integer) returns table (record text)
-language sql stable security definer set search_path = public, pg_temp as $$
-  select s.record from register_search s
-  where s.organization = current_organization() and s.words like all (asked) and s.number collate "C" > after
-  order by s.number collate "C" limit most
-$$;
+-- Which rows hold every one of the asked patterns in their words, longest pattern first. An index finds the longest; of one
+-- so short that an index of three letters at a time says nothing, the words are read. What is found near the beginning is
+-- found by reading there, since what is common is found soon; only what is rare is asked of the index.
+create function search_circulations(asked text[]) returns setof text
+language plpgsql stable security definer set search_path = public, pg_temp as $$
+begin
+  if length(asked[1]) < 5 then
+    return query select s.circulation from circulation_search s
+      where s.organization = current_organization() and s.words || '' like all (asked);
+  else
+    return query select s.circulation from circulation_search s
+      where s.organization = current_organization() and s.words like asked[1] and s.words like all (asked);
+  end if;
+end $$;
+
+create function search_people(asked text[]) returns setof text
+language plpgsql stable security definer set search_path = public, pg_temp as $$
+begin
+  if length(asked[1]) < 5 then
+    return query select s.person from person_search s
+      where s.organization = current_organization() and s.words || '' like all (asked);
+  else
+    return query select s.person from person_search s
+      where s.organization = current_organization() and s.words like asked[1] and s.words like all (asked);
+  end if;
+end $$;
+
+-- How many people of a kind, counted no further than `most`.
+create function count_people(asked text[], wanted text, most integer) returns integer
+language plpgsql stable security definer set search_path = public, pg_temp as $$
+begin
+  return (select count(*) from (
+    select from person_search s
+    where s.organization = current_organization() and s.kind = wanted and s.words || '' like all (asked) limit most) found);
+end $$;
+
+-- Of the records, in the order of their numbers behind `after`, no more than `most`.
+create function search_register(asked text[], after text, most integer) returns setof text
+language plpgsql stable security definer set search_path = public, pg_temp as $$
+declare
+  found text[];
+begin
+  found := array(
+    select near.record from (
+      select s.record, s.number, s.words from register_search s
+      where s.organization = current_organization() and s.number collate "C" > after
+      order by s.number collate "C" limit 2000) near
+    where near.words like all (asked) order by near.number collate "C" limit most);
+  if cardinality(found) < most then
+    found := array(
+      select fit.record from (
+        select s.record, s.number from register_search s
+        where s.organization = current_organization() and s.number collate "C" > after
+          and s.words like asked[1] and s.words like all (asked) offset 0) fit
+      order by fit.number collate "C" limit most);
+  end if;
+  return query select unnest(found);
+end $$;
 
 -- How many records hold them, counted no further than `most`.
 create function count_register(asked text[], most integer) returns integer
-language sql stable security definer set search_path = public, pg_temp as $$
-  select count(*)::integer from (
-    select from register_search s
-    where s.organization = current_organization() and s.words like all (asked) limit most) found
-$$;
+language plpgsql stable security definer set search_path = public, pg_temp as $$
+declare
+  counted integer;
+begin
+  select count(*) into counted from (
+    select from (
+      select s.words from register_search s
+      where s.organization = current_organization() order by s.number collate "C" limit 5000) near
+    where near.words like all (asked) limit most) found;
+  if counted < most then
+    select count(*) into counted from (
+      select from register_search s
+      where s.organization = current_organization() and s.words like asked[1] and s.words like all (asked)
+      limit most) found;
+  end if;
+  return counted;
+end $$;
 
-revoke execute on function avenda_enter, take_number, search_register, count_register from public;
-grant execute on function avenda_enter, take_number, search_register, count_register to avenda_app, avenda_worker;
+revoke execute on function avenda_enter, take_number, search_register, count_register, search_circulations, search_people,
+  count_people from public;
+grant execute on function avenda_enter, take_number, search_register, count_register, search_circulations, search_people,
+  count_people to avenda_app, avenda_worker;

@@ -105,7 +105,7 @@ async function main(): Promise<void> {
     });
   const tasksOf = (person: string, filter: string, after: readonly unknown[] | null): Promise<number> =>
     inBare(async (tx) => {
-      const like = filter ? tx`and lower(c.number || ' ' || r.number || ' ' || r.title) like ${`%${filter}%`}` : tx``;
+      const like = filter ? tx`and t.circulation in (select search_circulations(${[`%${filter}%`]}))` : tx``;
       const from = tx`from task t join circulation c on c.organization = t.organization and c.id = t.circulation
           join register r on r.organization = c.organization and r.record = c.record`;
       const mine = tx`where t.organization = ${organization} and t.person = ${person}`;
@@ -116,8 +116,8 @@ async function main(): Promise<void> {
           select t.*, c.number as circulation_number, c.line, r.number, r.title ${from} ${mine} ${like} ${behind}
           order by t.rank, t.sort, t.key limit 61`;
       if (!after)
-        await tx`select count(*), count(*) filter (where t.rank = 0), count(*) filter (where t.due < 5000)
-                   ${filter ? from : tx`from task t`} ${mine} ${like}`;
+        await tx`select count(*), count(*) filter (where rank = 0), count(*) filter (where due < 5000)
+                   from (select t.rank, t.due from task t ${mine} ${like} order by t.rank, t.sort, t.key limit 5005) x`;
       return Math.min(rows.length, 60);
     });
   /** The same page and count, written down for this one list alone. */
@@ -141,11 +141,7 @@ async function main(): Promise<void> {
       }),
     circulations: (filter, after) =>
       inBare(async (tx) => {
-        const called = tx`select id from person where organization = ${organization} and lower(name) like ${`%${filter}%`}`;
-        const like = filter
-          ? tx`and (lower(concat_ws(' ', c.number, r.number, r.title)) like ${`%${filter}%`} or c.controller in (${called})
-                 or c.author in (${called}) or exists (select from unnest(c.holders) h where h in (${called})))`
-          : tx``;
+        const like = filter ? tx`and c.id in (select search_circulations(${[`%${filter}%`]}))` : tx``;
         const from = tx`from circulation c join register r on r.organization = c.organization and r.record = c.record`;
         const behind = after
           ? tx`and (c.rank, c.sort, c.id collate "C") > (${after[0] as number}, ${after[1] as number}, ${after[2] as string})`
@@ -154,15 +150,16 @@ async function main(): Promise<void> {
           select c.*, r.number as document, r.title ${from} where c.organization = ${organization} ${like} ${behind}
           order by c.rank, c.sort, c.id collate "C" limit 51`;
         if (!after)
-          await tx`select count(*), count(*) filter (where c.rank = 0), count(*) filter (where c.next_due < 5000)
-                   ${from} where c.organization = ${organization} ${like}`;
+          await tx`select count(*), count(*) filter (where rank = 0), count(*) filter (where next_due < 5000)
+                   from (select c.rank, c.next_due ${from} where c.organization = ${organization} ${like}
+                         order by c.rank, c.sort, c.id collate "C" limit 1001) x`;
         return Math.min(rows.length, 50);
       }),
     tasks: (filter, after) => tasksOf('ada', filter, after),
     desk: (filter, after) => tasksOf('p77', filter, after),
     people: (filter, after) =>
       inBare(async (tx) => {
-        const like = filter ? tx`and lower(concat_ws(' ', name, work, company, email)) like ${`%${filter}%`}` : tx``;
+        const like = filter ? tx`and id in (select search_people(${[`%${filter}%`]}))` : tx``;
         const behind = after
           ? tx`and (kind, lower(name), id) > (${after[0] as string}, ${after[1] as string}, ${after[2] as string})`
           : tx``;
@@ -170,8 +167,9 @@ async function main(): Promise<void> {
           select id, kind, name, tile, email, work, company, zone, roles, state from person
           where organization = ${organization} ${like} ${behind} order by kind, lower(name), id limit 61`;
         if (!after)
-          await tx`select count(*) filter (where kind = 'member'), count(*) filter (where kind = 'outside')
-                   from person where organization = ${organization} ${like}`;
+          await tx`select
+            (select count(*) from (select from person where organization = ${organization} ${like} and kind = 'member' limit 1001) x),
+            (select count(*) from (select from person where organization = ${organization} ${like} and kind = 'outside' limit 1001) x)`;
         return Math.min(rows.length, 60);
       }),
   };

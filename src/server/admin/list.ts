@@ -1,5 +1,5 @@
 import type { Tx } from '../db/connect';
-import { cursorOf, keysIn, patternsOf } from '../lists';
+import { cursorOf, fitting, keysIn, mostCounted, nearby, patternsOf } from '../lists';
 import type { Person } from './people';
 
 const pageSize = 60;
@@ -17,35 +17,60 @@ export async function peoplePage(
   const { sql, organization } = tx;
   const after = keysIn(input.after, ['string', 'string', 'string']);
   const patterns = patternsOf(input.filter);
-  const where = sql`
-    where p.organization = ${organization}
-    ${patterns.length === 0 ? sql`` : sql`and lower(concat_ws(' ', p.name, p.work, p.company, p.email)) like all (${patterns})`}`;
-  const rows = await sql<(Person & { sort: string; failed: boolean })[]>`
-    select p.id, p.kind, p.name, p.tile, p.email, p.work, p.company, p.zone, p.unit, p.calendar, p.roles, p.state, lower(p.name) as sort,
-           ${
-             delivery
-               ? sql`exists (
-                   select from job j
-                   where j.organization = p.organization and j.kind = 'mail' and j.state <> 'done' and j.error is not null
-                     and j.data ->> 'template' = 'invitation' and j.data ->> 'person' = p.id)`
-               : sql`false`
-           } as failed
-    from person p ${where}
-    ${after ? sql`and (p.kind, lower(p.name), p.id) > (${after[0]}, ${after[1]}, ${after[2]})` : sql``}
-    order by p.kind, lower(p.name), p.id limit ${pageSize + 1}`;
+  const behind = after ? sql`and (p.kind, lower(p.name), p.id) > (${after[0]}, ${after[1]}, ${after[2]})` : sql``;
+  const inOrder = sql`order by p.kind, lower(p.name), p.id`;
+  const all = sql`person`;
+  // Taken by their ids before anything else is asked of them, or they would be looked for among all in their order.
+  const near = sql`(
+    select * from person where organization = ${organization} and id = any(array(
+      select ahead.id from (
+        select p.id from person p where p.organization = ${organization} ${behind} ${inOrder} limit ${nearby}) ahead
+      cross join lateral (
+        select s.words from person_search s where s.organization = ${organization} and s.person = ahead.id offset 0) s
+      where s.words like all (${patterns}))) offset 0)`;
+  const far = sql`(
+    select * from person where organization = ${organization} and id in (select search_people(${patterns})))`;
+  const failed = delivery
+    ? sql`exists (
+        select from job j
+        where j.organization = p.organization and j.kind = 'mail' and j.state <> 'done' and j.error is not null
+          and j.data ->> 'template' = 'invitation' and j.data ->> 'person' = p.id)`
+    : sql`false`;
+  const read = (people: typeof all) => sql<(Person & { sort: string; failed: boolean })[]>`
+    select p.id, p.kind, p.name, p.tile, p.email, p.work, p.company, p.zone, p.unit, p.calendar, p.roles, p.state,
+           lower(p.name) as sort, ${failed} as failed
+    from ${people} p where p.organization = ${organization} ${behind} ${inOrder} limit ${pageSize + 1}`;
+  const isShort = async () => {
+    const there = await sql`
+      select from person p where p.organization = ${organization} ${behind} limit ${nearby + 1}`;
+    return there.length <= nearby;
+  };
+  const rows =
+    patterns.length === 0
+      ? await read(all)
+      : await fitting(read, {
+          near,
+          far,
+          enough: (found) => found.length > pageSize,
+          all: isShort,
+        });
   const last = rows[Math.min(rows.length, pageSize) - 1];
-  const [counts] = after
-    ? []
-    : await sql<{ members: number; outside: number }[]>`
-        select count(*) filter (where p.kind = 'member')::int as members,
-               count(*) filter (where p.kind = 'outside')::int as outside
-        from person p ${where}`;
+  const countOf = async (kind: 'member' | 'outside') => {
+    if (rows.length <= pageSize) return rows.filter((row) => row.kind === kind).length;
+    const [found] =
+      patterns.length === 0
+        ? await sql<{ count: number }[]>`
+            select count(*)::int as count from (
+              select from person p where p.organization = ${organization} and p.kind = ${kind} limit ${mostCounted}) found`
+        : await sql<{ count: number }[]>`select count_people(${patterns}, ${kind}, ${mostCounted}) as count`;
+    return found?.count ?? 0;
+  };
   return {
     rows: rows
       .slice(0, pageSize)
       .map(({ sort: _sort, failed, ...person }): Person => (failed ? { ...person, unreached: true } : person)),
     next: rows.length > pageSize && last ? cursorOf(last.kind, last.sort, last.id) : null,
-    counts: counts ?? null,
+    counts: after ? null : { members: await countOf('member'), outside: await countOf('outside') },
   };
 }
 
@@ -85,6 +110,6 @@ export async function findPeople(
     where organization = ${organization}
     ${input.who === 'everybody' ? sql`` : sql`and state <> 'left'`}
     ${input.who === 'members' ? sql`and kind = 'member'` : sql``}
-    ${patterns.length === 0 ? sql`` : sql`and lower(concat_ws(' ', name, email, work, company)) like all (${patterns})`}
+    ${patterns.length === 0 ? sql`` : sql`and id in (select search_people(${patterns}))`}
     order by lower(name), id limit ${input.most ?? mostFound}`;
 }

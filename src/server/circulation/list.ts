@@ -1,7 +1,7 @@
 import type { Phase } from '@/core/circulation/run/state';
 import { unreachable } from '@/core/unreachable';
 import type { Tx } from '../db/connect';
-import { cursorOf, keysIn, patternsOf, tomorrow } from '../lists';
+import { cursorOf, fitting, keysIn, mostCounted, nearby, nearbyCounted, patternsOf, tomorrow } from '../lists';
 import type { Member } from '../operations/operation';
 import { visibleTo } from './visible';
 
@@ -105,22 +105,13 @@ export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
   const visible = await visibleTo(tx, actor);
   const { states, words } = statesIn(input.filter);
   const patterns = patternsOf(words);
-  const from = sql`
-    from circulation c join register r on r.organization = c.organization and r.record = c.record`;
-  // Each word stands in the number or title, or in the name of somebody who leads, writes or holds. Who is called so is
-  // looked up once for the whole list, not for each of its rows.
-  const fitting = patterns.map((pattern) => {
-    const called = sql`select p.id from person p where p.organization = ${organization} and lower(p.name) like ${pattern}`;
-    return sql`and (
-      lower(concat_ws(' ', c.number, r.number, r.title)) like ${pattern}
-      or c.controller in (${called}) or c.author in (${called})
-      or exists (select from unnest(c.holders) as held (person) where held.person in (${called})))`;
-  });
-  const where = sql`
+  const all = sql`circulation`;
+  const from = (circulations: typeof all) => sql`
+    from ${circulations} c join register r on r.organization = c.organization and r.record = c.record`;
+  const listed = sql`
     where c.organization = ${organization}
     ${visible.where}
     ${input.state === 'live' ? sql`and c.rank < 2` : input.state === 'ended' ? sql`and c.rank = 2` : sql``}
-    ${fitting.length > 0 ? fitting : sql``}
     ${states.has('stopped') ? sql`and c.rank = 0` : sql``}
     ${input.holder === null ? sql`` : sql`and ${input.holder} = any(c.holders)`}
     ${input.documentType === null ? sql`` : sql`and r.document_type = ${input.documentType}`}
@@ -128,28 +119,64 @@ export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
   const { keys, kinds } = orderOf(tx, input.order);
   const [first, second] = keys;
   const after = keysIn(input.after, kinds);
-  const rows = await sql<(CirculationRow & { keyOne: number; keyTwo: number | string })[]>`
+  const behind = after
+    ? sql`and (${first}, ${second}, c.id collate "C") > (${after[0]}, ${after[1]}, ${after[2]})`
+    : sql``;
+  const byNeed = sql`order by c.rank, c.sort, c.id collate "C"`;
+  const inOrder = sql`order by ${first}, ${second}, c.id collate "C"`;
+  // Taken by their ids before anything else is asked of them, or they would be looked for among all in their order.
+  const near = (ordered: typeof byNeed, most: number) => sql`(
+    select * from circulation where organization = ${organization} and id = any(array(
+      select ahead.id from (select c.id ${from(all)} ${listed} ${behind} ${ordered} limit ${most}) ahead
+      cross join lateral (
+        select s.words from circulation_search s
+        where s.organization = ${organization} and s.circulation = ahead.id offset 0) s
+      where s.words like all (${patterns}))) offset 0)`;
+  const far = sql`(
+    select * from circulation where organization = ${organization} and id in (select search_circulations(${patterns})))`;
+  const read = (circulations: typeof all) => sql<(CirculationRow & { keyOne: number; keyTwo: number | string })[]>`
     select c.id, c.number, c.phase, c.round, c.version, c.stops, c.seats, c.decided, c.holders, c.next_due, c.sent, c.ended,
            c.last, c.line, c.controller, c.author, r.number as document, r.title, coalesce(r.coming, r.revision) as revision,
            c.rank, c.sort, coalesce(n.text, '') as note, n.back, ${first} as key_one, ${second} as key_two
-    ${from}
+    ${from(circulations)}
     left join own_note n on n.organization = c.organization and n.circulation = c.id and n.person = ${actor.person}
-    ${where}
-    ${after ? sql`and (${first}, ${second}, c.id collate "C") > (${after[0]}, ${after[1]}, ${after[2]})` : sql``}
-    order by ${first}, ${second}, c.id collate "C" limit ${pageSize + 1}`;
+    ${listed} ${behind} ${inOrder} limit ${pageSize + 1}`;
+  const isShort = async () => {
+    const [there] = await sql<{ all: number }[]>`
+      select count(*)::int as all from (select ${from(all)} ${listed} ${behind} limit ${nearby + 1}) there`;
+    return (there?.all ?? 0) <= nearby;
+  };
+  const enough = (found: Awaited<ReturnType<typeof read>>) => found.length > pageSize;
+  const rows =
+    patterns.length === 0
+      ? await read(all)
+      : await fitting(read, { near: near(inOrder, nearby), far, enough, all: isShort });
   const last = rows[Math.min(rows.length, pageSize) - 1];
   const page = rows.slice(0, pageSize).map(({ keyOne: _one, keyTwo: _two, ...row }): CirculationRow => row);
-  const [counts] = after
-    ? []
-    : await sql<{ all: number; stopped: number; late: number; today: number }[]>`
-        select count(*)::int as all,
-               count(*) filter (where c.rank = 0)::int as stopped,
-               count(*) filter (where c.rank = 1 and c.next_due < ${now})::int as late,
-               count(*) filter (where c.rank = 1 and c.next_due >= ${now} and c.next_due < ${await tomorrow(tx, actor.person)})::int as today
-        ${from} ${where}`;
+  const bound = await tomorrow(tx, actor.person);
+  const count = (circulations: typeof all) => sql<{ all: number; stopped: number; late: number; today: number }[]>`
+    select count(*)::int as all,
+           count(*) filter (where rank = 0)::int as stopped,
+           count(*) filter (where rank = 1 and next_due < ${now})::int as late,
+           count(*) filter (where rank = 1 and next_due >= ${now} and next_due < ${bound})::int as today
+    from (select c.rank, c.next_due ${from(circulations)} ${listed} ${byNeed} limit ${mostCounted}) counted`;
+  const counted = async () => {
+    if (rows.length <= pageSize) {
+      const due = page.filter(({ rank }) => rank === 1).map(({ nextDue }) => nextDue ?? never);
+      return {
+        all: page.length,
+        stopped: page.filter(({ rank }) => rank === 0).length,
+        late: due.filter((at) => at < now).length,
+        today: due.filter((at) => at >= now && at < bound).length,
+      };
+    }
+    if (patterns.length === 0) return (await count(all))[0];
+    const isBound = (found: Awaited<ReturnType<typeof count>>) => found[0]?.all === mostCounted;
+    return (await fitting(count, { near: near(byNeed, nearbyCounted), far, enough: isBound, all: isShort }))[0];
+  };
   return {
     rows: page,
     next: rows.length > pageSize && last ? cursorOf(last.keyOne, last.keyTwo, last.id) : null,
-    counts: counts ?? null,
+    counts: after ? null : ((await counted()) ?? null),
   };
 }

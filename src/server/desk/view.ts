@@ -1,7 +1,7 @@
 import type { Doing } from '@/core/circulation/telling/tasks';
 import { firstSteps } from '../admin/firstSteps';
 import type { Tx } from '../db/connect';
-import { cursorOf, keysIn, patternsOf, tomorrow } from '../lists';
+import { cursorOf, fitting, keysIn, mostCounted, nearby, nearbyCounted, patternsOf, tomorrow } from '../lists';
 import type { Member } from '../operations/operation';
 import { waitingFor } from './mine';
 import { backNow } from './notes';
@@ -46,12 +46,30 @@ export function taskColumns({ sql }: Tx) {
            c.change, r.record, r.number, r.title, r.complete, t.rank, t.sort, t.key`;
 }
 
-/** What those columns come from. */
-export function taskTables({ sql }: Tx) {
+/** What those columns come from; of all tasks, or of some. */
+export function taskTables({ sql }: Tx, tasks = sql`task`) {
   return sql`
-    from task t
+    from ${tasks} t
     join circulation c on c.organization = t.organization and c.id = t.circulation
     join register r on r.organization = c.organization and r.record = c.record`;
+}
+
+/** What the whole of a list that fits on one page is counted as: documents, by what most needs somebody. */
+function countsOf(rows: readonly TaskRow[], now: number, tomorrow: number) {
+  const documents = new Map<string, { stopped: boolean; due: number }>();
+  for (const { circulation, rank, due } of rows) {
+    const before = documents.get(circulation) ?? { stopped: false, due: Number.POSITIVE_INFINITY };
+    const soonest = Math.min(before.due, due ?? Number.POSITIVE_INFINITY);
+    documents.set(circulation, { stopped: before.stopped || rank === 0, due: soonest });
+  }
+  const each = [...documents.values()];
+  const going = each.filter(({ stopped }) => !stopped);
+  return {
+    all: each.length,
+    stopped: each.length - going.length,
+    late: going.filter(({ due }) => due < now).length,
+    today: going.filter(({ due }) => due >= now && due < tomorrow).length,
+  };
 }
 
 /** A page of somebody's tasks: what waits for a decision of the controller first, then by due time; counted on the first. */
@@ -59,32 +77,53 @@ export async function taskPage(tx: Tx, input: { readonly filter: string; readonl
   const { sql, organization, now } = tx;
   const patterns = patternsOf(input.filter);
   const { where: mine, own } = await waitingFor(tx, me);
-  const from = taskTables(tx);
-  const filtered =
-    patterns.length === 0
-      ? sql``
-      : sql`and lower(c.number || ' ' || r.number || ' ' || r.title) like all (${patterns})`;
   const after = keysIn(input.after, ['number', 'number', 'string']);
-  const rows = await sql<TaskRow[]>`
-    ${taskColumns(tx)} ${from}
-    where t.organization = ${organization} and ${mine} ${filtered}
-    ${after ? sql`and (t.rank, t.sort, t.key) > (${after[0]}, ${after[1]}, ${after[2]})` : sql``}
+  const behind = after ? sql`and (t.rank, t.sort, t.key) > (${after[0]}, ${after[1]}, ${after[2]})` : sql``;
+  const all = sql`task`;
+  const tables = (tasks: typeof all) => (own ? sql`from ${tasks} t` : taskTables(tx, tasks));
+  const mineOf = (tasks: typeof all) => sql`${tables(tasks)} where t.organization = ${organization} and ${mine}`;
+  const read = (tasks: typeof all) => sql<TaskRow[]>`
+    ${taskColumns(tx)} ${taskTables(tx, tasks)} where t.organization = ${organization} and ${mine} ${behind}
     order by t.rank, t.sort, t.key limit ${pageSize + 1}`;
+  // Taken by their keys before anything else is asked of them, or they would be looked for among all in their order.
+  const near = (most: number) => sql`(
+    select * from task where organization = ${organization} and key = any(array(
+      select ahead.key from (
+        select t.circulation, t.key ${mineOf(all)} ${behind} order by t.rank, t.sort, t.key limit ${most}) ahead
+      cross join lateral (
+        select s.words from circulation_search s
+        where s.organization = ${organization} and s.circulation = ahead.circulation offset 0) s
+      where s.words like all (${patterns}))) offset 0)`;
+  const far = sql`(
+    select * from task where organization = ${organization} and circulation in (select search_circulations(${patterns})))`;
+  const isShort = async () => {
+    const [there] = await sql<{ all: number }[]>`
+      select count(*)::int as all from (select ${mineOf(all)} ${behind} limit ${nearby + 1}) there`;
+    return (there?.all ?? 0) <= nearby;
+  };
+  const enough = (found: Awaited<ReturnType<typeof read>>) => found.length > pageSize;
+  const rows =
+    patterns.length === 0 ? await read(all) : await fitting(read, { near: near(nearby), far, enough, all: isShort });
   const page = rows.slice(0, pageSize);
   const last = page[page.length - 1];
-  const counting = patterns.length === 0 && own ? sql`from task t` : from;
-  const [counts] = after
-    ? []
-    : await sql<{ all: number; stopped: number; late: number; today: number }[]>`
-        select count(*)::int as all, count(*) filter (where stopped)::int as stopped,
-               count(*) filter (where not stopped and due < ${now})::int as late,
-               count(*) filter (where not stopped and due >= ${now} and due < ${await tomorrow(tx, me)})::int as today
-        from (select bool_or(t.rank = 0) as stopped, min(t.due) as due
-              ${counting} where t.organization = ${organization} and ${mine} ${filtered} group by t.circulation) documents`;
+  const bound = await tomorrow(tx, me);
+  const count = (tasks: typeof all) => sql<{ all: number; stopped: number; late: number; today: number }[]>`
+    select least(count(*), ${mostCounted})::int as all, count(*) filter (where stopped)::int as stopped,
+           count(*) filter (where not stopped and due < ${now})::int as late,
+           count(*) filter (where not stopped and due >= ${now} and due < ${bound})::int as today
+    from (select bool_or(rank = 0) as stopped, min(due) as due
+          from (select t.circulation, t.rank, t.due ${mineOf(tasks)}
+                order by t.rank, t.sort, t.key limit ${nearbyCounted}) read group by circulation) documents`;
+  const counted = async () => {
+    if (rows.length <= pageSize) return countsOf(page, now, bound);
+    if (patterns.length === 0) return (await count(all))[0];
+    const isBound = (found: Awaited<ReturnType<typeof count>>) => found[0]?.all === mostCounted;
+    return (await fitting(count, { near: near(nearbyCounted), far, enough: isBound, all: isShort }))[0];
+  };
   return {
     rows: page,
     next: rows.length > pageSize && last ? cursorOf(last.rank, last.sort, last.key) : null,
-    counts: counts ?? null,
+    counts: after ? null : ((await counted()) ?? null),
   };
 }
 

@@ -1,9 +1,7 @@
 import type { Tx } from '../db/connect';
-import { patternsOf } from '../lists';
+import { mostCounted, patternsOf } from '../lists';
 
 const pageSize = 60;
-/** Matches are counted no further than this; more are "more than". */
-const mostCounted = 1001;
 
 export interface RegisterRow {
   readonly record: string;
@@ -37,7 +35,7 @@ export async function registerPage(tx: Tx, input: { readonly filter: string; rea
           order by number collate "C"`;
   // Only the first page says how many there are.
   const [counted] =
-    input.after !== null
+    input.after !== null || rows.length <= pageSize
       ? []
       : patterns.length === 0
         ? await sql<{ count: number }[]>`
@@ -48,6 +46,6 @@ export async function registerPage(tx: Tx, input: { readonly filter: string; rea
   return {
     rows: page,
     next: rows.length > pageSize ? (page[page.length - 1]?.number ?? null) : null,
-    count: counted?.count ?? null,
+    count: input.after === null ? (counted?.count ?? rows.length) : null,
   };
 }

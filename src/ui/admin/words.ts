@@ -1,3 +1,4 @@
+import { counted } from '../parts/counted';
 /** Words of signing in, setting up, people and invitations. */
 export const adminWords = {
   signIn: {
@@ -74,8 +75,8 @@ export const adminWords = {
     usualCalendar: 'the usual one',
     title: 'People',
     columns: { name: 'Name', work: 'Job title', email: 'Email address', roles: 'Roles', state: 'State' },
-    inside: (n: number) => (n === 1 ? 'Members (one)' : `Members (${n})`),
-    outside: (n: number) => (n === 1 ? 'Outside people (one)' : `Outside people (${n})`),
+    inside: (n: number) => `Members (${counted(n)})`,
+    outside: (n: number) => `Outside people (${counted(n)})`,
     empty: 'Nobody fits this filter',
     add: 'Add a person',
     name: 'Name',

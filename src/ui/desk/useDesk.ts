@@ -4,6 +4,7 @@ import { pressBounds, pressOf } from '@/core/time/press';
 import type { TaskRow } from '@/server/desk/view';
 import { useAsk, useMe, usePages, useTimes } from '../data/use';
 import { useNews } from '../data/useNews';
+import { counted } from '../parts/counted';
 import { deskWords as words } from './words';
 
 /** One row a document: what it needs of this person, the most urgent first, and what else. */
@@ -82,7 +83,7 @@ export function useDesk() {
   const all = tasks.hasMore ? tasks.first?.counts : null;
   const counts = (['stopped', 'late', 'today'] as const).flatMap((key) => {
     const n = all?.[key] ?? groups.find((group) => group.key === key)?.rows.length ?? 0;
-    return n > 0 ? [`${n === 1 ? 'one' : n} ${words.counts[key]}`] : [];
+    return n > 0 ? [`${counted(n)} ${words.counts[key]}`] : [];
   });
   return {
     tasks,

@@ -1,4 +1,5 @@
 import type { Doing } from '@/core/circulation/telling/tasks';
+import { begun, counted } from '../parts/counted';
 
 /** Words of the Desk. */
 export const doWords: { readonly [D in Doing]: string } = {
@@ -26,7 +27,7 @@ export const deskWords = {
     ['Enter', 'Open a task; again: go on with it'],
     ['Esc', 'Close it'],
   ] as const,
-  title: (n: number) => (n === 0 ? 'No tasks for you' : n === 1 ? 'One task for you' : `${n} tasks for you`),
+  title: (n: number) => (n === 0 ? 'No tasks for you' : `${begun(counted(n))} ${n === 1 ? 'task' : 'tasks'} for you`),
   counts: { stopped: 'stopped', late: 'late', today: 'due today' },
   columns: {
     do: 'Task',
