@@ -1,12 +1,12 @@
 import type { NextRequest } from 'next/server';
 import type { RefusalCode } from '@/core/refusals';
+import { everyOperation } from '@/entry/operations';
 import { linkCookie } from '@/server/auth/links';
 import { sessionCookie } from '@/server/auth/sessions';
 import { refusedWith } from '@/server/operations/handle';
 import { answerRequest, responseOf } from '@/server/operations/http';
 import type { Operation } from '@/server/operations/operation';
 import { Refused } from '@/server/refused';
-import { everyOperation } from '@/simulators/operations';
 
 /** Answers a request for an operation, in process. `link` is the handle of the link it came through. */
 export function answer(

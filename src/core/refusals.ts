@@ -5,11 +5,13 @@
 const catalogue = {
   /** Nobody is signed in. */
   signedOut: {
+    'token-unknown': 'This token is not known here.',
     'signed-out': 'You are signed out. Please sign in again.',
     'wrong-sign-in': 'The email address or the password is not right.',
   },
   /** They may not. */
   forbidden: {
+    'not-public': 'This is not open to programs.',
     'not-controller': 'Only the controller of this circulation can do that.',
     'not-author': 'Only the author or the controller can submit a version.',
     'not-yours': 'Only the author, the controller or whoever wrote a comment can resolve it.',

@@ -1,9 +1,8 @@
 import { notify } from '@/server/db/connect';
 import { cursorOf, keysIn, patternsOf } from '@/server/lists';
 import { shape, whole } from '@/server/operations/input';
-import { type Claim, type ContractOf, memberOperation, type Operation } from '@/server/operations/operation';
+import { type Claim, type ContractOf, memberOperation } from '@/server/operations/operation';
 import { cursor, filter } from '@/server/operations/pieces';
-import { registry } from '@/server/operations/registry';
 import { settings } from '@/server/settings';
 import { mails } from './post/postbox';
 
@@ -13,7 +12,7 @@ const inDemo = (action: 'post.read' | 'demo.use') => (): Claim | null =>
 
 const pageSize = 50;
 
-const simulatorOperations = [
+export const simulatorOperations = [
   memberOperation({
     name: 'post.list',
     kind: 'query',
@@ -51,11 +50,5 @@ const simulatorOperations = [
     },
   }),
 ] as const;
-
-/** Every operation that can be reached over HTTP: the server's own and, in the demonstration, the simulators'. */
-export const everyOperation: ReadonlyMap<string, Operation> = new Map([
-  ...registry,
-  ...simulatorOperations.map((operation) => [operation.name, operation as unknown as Operation] as const),
-]);
 
 export type SimulatorContract = ContractOf<typeof simulatorOperations>;

@@ -85,8 +85,7 @@ async function main(): Promise<void> {
     const answer = await handle(registry.get(names[list]) as Operation, input, {
       address: '127.0.0.1',
       agent: '',
-      secret: list === 'desk' ? cookies.desk : cookies.ada,
-      handle: null,
+      by: { kind: 'session', secret: list === 'desk' ? cookies.desk : cookies.ada },
       page: undefined,
       setCookie: () => {},
     });

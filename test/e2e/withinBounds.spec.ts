@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { editedBy, type RouteEdit } from '@/core/route/edit';
 import { freshSeat, freshStage, type Series } from '@/core/route/route';
-import { everyOperation } from '@/simulators/operations';
+import { everyOperation } from '@/entry/operations';
 import { largestInput } from '../largest';
 import { asked, browserOf, expect, pdfWith, test, told, uploaded } from './people';
 

@@ -27,9 +27,8 @@ async function put(name: string, input: object, secret?: string, address = '198.
   const answer = await handle(operation, given, {
     address,
     agent: 'browser',
-    secret,
+    by: { kind: 'session', secret },
     page: undefined,
-    handle: null,
     setCookie: (cookie) => cookies.push(cookie),
   });
   return {

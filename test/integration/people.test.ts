@@ -20,9 +20,8 @@ async function asNobody(name: string, input: object, address = '198.51.100.1') {
   const answer = await handle(operation, input, {
     address,
     agent: 'browser',
-    secret: undefined,
+    by: { kind: 'session', secret: undefined },
     page: undefined,
-    handle: null,
     setCookie: (cookie) => cookies.push(cookie),
   });
   return { code: answer.ok ? 'ok' : answer.refusal.code, value: answer.ok ? answer.value : null, cookies };

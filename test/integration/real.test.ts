@@ -11,7 +11,7 @@ let cookie: string | undefined;
 const load = async () => ({
   ...(await import('@/server/operations/handle')),
   ...(await import('@/server/operations/registry')),
-  ...(await import('@/simulators/operations')),
+  ...(await import('@/entry/operations')),
   ...(await import('@/server/admin/setup')),
   ...(await import('@/server/db/connect')),
   ...(await import('@/server/settings')),
@@ -57,9 +57,8 @@ const put = async (name: string, input: object) => {
     {
       address: '192.0.2.1',
       agent: 'test',
-      secret: cookie,
+      by: { kind: 'session', secret: cookie },
       page: undefined,
-      handle: null,
       setCookie: (set) => {
         cookie = set.value;
       },

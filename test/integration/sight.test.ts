@@ -58,6 +58,10 @@ const inputs = (about: typeof open): Readonly<Record<string, object>> => ({
   'draft.view': { change: about.change },
   'circulation.view': { circulation: about.circulation },
   'circulation.asItWas': { circulation: about.circulation, sequence: 3 },
+  'circulation.state': { circulation: about.circulation },
+  'circulation.trail': { circulation: about.circulation },
+  'circulation.files': { circulation: about.circulation },
+  'circulation.values': { circulation: about.circulation },
   'circulation.list': {},
   'circulation.previewAmendment': {
     circulation: about.circulation,
@@ -116,6 +120,7 @@ describe('who sees which file', () => {
     for (const name of [
       'circulation.view',
       'circulation.asItWas',
+      'circulation.files',
       'draft.view',
       'record.view',
       'seat.mine',

@@ -112,8 +112,7 @@ export async function world() {
     return handle(operation, operation.kind === 'command' ? { ...input, commandId } : input, {
       address: '127.0.0.1',
       agent: 'test',
-      secret: cookies.get(person),
-      handle: null,
+      by: { kind: 'session', secret: cookies.get(person) },
       page: undefined,
       setCookie: () => {},
     });
@@ -144,8 +143,7 @@ export async function world() {
     return handle(operation, operation.kind === 'command' ? { ...input, commandId: randomUUID() } : input, {
       address: '203.0.113.9',
       agent: 'phone',
-      secret: code,
-      handle: handleOfLink,
+      by: { kind: 'link', handle: handleOfLink, secret: code },
       page: undefined,
       setCookie: () => {},
     });

@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest';
+import { everyOperation } from '@/entry/operations';
 import { limitOf } from '@/server/operations/http';
-import { everyOperation } from '@/simulators/operations';
 import { largestInput } from '../largest';
 
 it.each([...everyOperation.values()].map((operation) => [operation.name, operation] as const))(

@@ -13,7 +13,8 @@ type Look = Parameters<typeof SignInPage>[0]['look'];
 
 export default async function Page() {
   const look = registry.get('auth.look');
-  const nobody = { address: '', agent: '', secret: undefined, handle: null, page: undefined, setCookie: () => {} };
+  const by = { kind: 'session', secret: undefined } as const;
+  const nobody = { address: '', agent: '', by, page: undefined, setCookie: () => {} };
   const answer = look && (await handle(look, {}, nobody));
   if (!answer?.ok) throw new Error(answer?.refusal.sentence ?? refusal('not-found').sentence);
   return (

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { sentRun } from '../../../test/properties/arbitrary';
 import { attach, decide as decideSeat, nextRound, route, stage } from '../../../test/properties/scene';
 import type { Circulation } from '../circulation/run/state';
-import { type Action, type Actor, covers, involvedIn, may, type Subject, visibilityOf } from './may';
+import { type Action, type Actor, covers, inScope, involvedIn, may, type Subject, visibilityOf } from './may';
 
 const people = ['ines', 'rufus', 'petra', 'yuki'];
 const actor: fc.Arbitrary<Actor> = fc.oneof(
@@ -91,6 +91,18 @@ describe('rights', () => {
         }
       }),
     );
+  });
+
+  it('of a token are those of its person within its scopes, and of public operations alone', () => {
+    const scopes = ['read', 'start', 'steer'] as const;
+    const petra = { kind: 'member', person: 'petra', roles: ['controller'] } as const;
+    fc.assert(
+      fc.property(fc.subarray([...scopes]), fc.constantFrom(null, ...scopes), (own, scope) => {
+        expect(inScope(petra, scope)).toBe(true);
+        expect(inScope({ ...petra, scopes: own }, scope)).toBe(scope !== null && own.includes(scope));
+      }),
+    );
+    expect(inScope({ kind: 'link', person: 'p', circulation: 'c1', seat: 's', epoch: 1 }, null)).toBe(true);
   });
 
   it('lets exactly the people of a thing at it', () => {

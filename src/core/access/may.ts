@@ -3,7 +3,13 @@ import { groupTasks } from '../circulation/telling/tasks';
 
 /** Who acts: a member signed in, an outside person through the link of one seat, the system itself, or nobody. */
 export type Actor =
-  | { readonly kind: 'member'; readonly person: string; readonly roles: readonly Role[] }
+  | {
+      readonly kind: 'member';
+      readonly person: string;
+      readonly roles: readonly Role[];
+      /** What the token is for by which they act, within their own rights; not there where they act themselves. */
+      readonly scopes?: readonly Scope[];
+    }
   | {
       readonly kind: 'link';
       readonly person: string;
@@ -13,6 +19,9 @@ export type Actor =
     }
   | { readonly kind: 'system' }
   | { readonly kind: 'nobody' };
+
+/** What a token may be for. */
+export type Scope = 'read' | 'start' | 'steer';
 
 export type Role = 'administrator' | 'controller';
 
@@ -133,6 +142,15 @@ function has(actor: Actor, role: Role): boolean {
 /** Whether the actor may do the action to the subject. Total: what the table does not grant is refused. */
 export function may(actor: Actor, action: Action, subject: Subject): boolean {
   return table[action](actor, subject);
+}
+
+/**
+ * Whether somebody may put an operation at all, whatever their rights: a person any, a token the public ones of its scopes.
+ * `scope` is that of a public operation; null for all others.
+ */
+export function inScope(actor: Actor, scope: Scope | null): boolean {
+  if (actor.kind !== 'member' || !actor.scopes) return true;
+  return scope !== null && actor.scopes.includes(scope);
 }
 
 /** Which circulations (and drafts with them) an actor sees in lists. Agrees with `may` on each of them. */

@@ -5,7 +5,7 @@ import { giveBackTaken } from '../circulation/giveBackTaken';
 import { notify } from '../db/connect';
 import { feedAddress, renewFeed, stopFeed } from '../desk/feed';
 import { flag, listOf, type Out, oneOf, optional, type Piece, shape } from '../operations/input';
-import { inGeneral, memberOperation } from '../operations/operation';
+import { inGeneral, memberOperation, sessionOf } from '../operations/operation';
 import {
   cursor,
   email,
@@ -64,7 +64,7 @@ export const peopleOperations = [
     claim: inGeneral('session.own'),
     changes: ['session'],
     run: async (tx, _input, _actor, caller) => {
-      await closeSession(tx, caller.secret);
+      await closeSession(tx, sessionOf(caller));
       caller.setCookie({ name: sessionCookie, value: '', path: '/', maxAge: 0 });
       return null;
     },
@@ -117,7 +117,7 @@ export const peopleOperations = [
     kind: 'query',
     input: shape({}),
     claim: inGeneral('session.own'),
-    run: (tx, _input, actor, caller) => sessionsOf(tx, actor.person, caller.secret),
+    run: (tx, _input, actor, caller) => sessionsOf(tx, actor.person, sessionOf(caller)),
   }),
 
   memberOperation({
@@ -127,7 +127,7 @@ export const peopleOperations = [
     claim: inGeneral('session.own'),
     changes: ['session'],
     run: async (tx, _input, actor, caller) => {
-      await closeSessionsOf(tx, actor.person, caller.secret);
+      await closeSessionsOf(tx, actor.person, sessionOf(caller));
       return null;
     },
   }),

@@ -3,7 +3,7 @@ import { recordAdministration } from '../admin/administration';
 import { personNamed } from '../admin/people';
 import { inOrganization, notify, sendWrite, type Tx } from '../db/connect';
 import { enqueue } from '../jobs/queue';
-import type { Caller } from '../operations/operation';
+import { type Caller, sessionOf } from '../operations/operation';
 import { randomBytes } from '../random';
 import { refuse } from '../refused';
 import { settings } from '../settings';
@@ -148,7 +148,7 @@ export async function hashChanged(
 export async function changePassword(tx: Tx, hashed: string, person: string, caller: Caller): Promise<void> {
   await tx.sql`update person set password = ${hashed} where organization = ${tx.organization} and id = ${person}`;
   await tx.sql`delete from invitation where organization = ${tx.organization} and person = ${person}`;
-  await closeSessionsOf(tx, person, caller.secret);
+  await closeSessionsOf(tx, person, sessionOf(caller));
   await recordAdministration(tx, { type: 'password.set', data: { person, how: 'own' } }, person);
 }
 

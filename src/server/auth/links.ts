@@ -3,7 +3,7 @@ import { baseHolder } from '@/core/circulation/run/state';
 import { personNamed } from '../admin/people';
 import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
-import type { Caller, LinkActor } from '../operations/operation';
+import type { LinkActor } from '../operations/operation';
 import { randomBytes } from '../random';
 import { refuse } from '../refused';
 import { settings } from '../settings';
@@ -73,10 +73,13 @@ export async function openLink(tx: Tx, handle: string, code: string): Promise<Li
 }
 
 /** The actor behind a link, when its code is right. A seat that has moved on since is told apart from a wrong code. */
-export async function linkActor(tx: Tx, caller: Pick<Caller, 'handle' | 'secret'>): Promise<LinkActor> {
+export async function linkActor(
+  tx: Tx,
+  { handle, secret }: { readonly handle: string; readonly secret: string | undefined },
+): Promise<LinkActor> {
   // The code stays in the cookie of the browser that opened the link: an address that was copied from there has none.
-  if (caller.handle && !caller.secret) refuse('link-elsewhere');
-  const link = caller.handle && caller.secret ? await openLink(tx, caller.handle, caller.secret) : null;
+  if (!secret) refuse('link-elsewhere');
+  const link = await openLink(tx, handle, secret);
   if (!link) refuse('link-unknown');
   const state = await circulationState(tx, link.circulation);
   const seat = state?.seats.get(link.seat);

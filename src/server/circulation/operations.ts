@@ -14,7 +14,7 @@ import {
   shape,
   whole as wholeNumber,
 } from '../operations/input';
-import { inGeneral, memberOperation } from '../operations/operation';
+import { inGeneral, memberOperation, type Public } from '../operations/operation';
 import {
   comment,
   cursor,
@@ -52,6 +52,7 @@ import { heldBy, reassignAll } from './held';
 import { circulationOrders, circulationPage } from './list';
 import { standingOf } from './now';
 import { giveFacts, planRoute, putFields } from './prepare';
+import { steers } from './published';
 import { remindLate } from './remindLate';
 import { keptSpot } from './spot';
 import { takeCirculationNumber } from './startChange';
@@ -82,6 +83,7 @@ function commanding<const A extends Act, P extends OnCirculation>(
   name: A,
   input: P,
   toCommand: (tx: Tx, input: Out<P>) => Promise<CommandOf<A>> | CommandOf<A>,
+  open?: Public,
 ) {
   return memberOperation({
     name: `circulation.${name}` as const,
@@ -89,6 +91,7 @@ function commanding<const A extends Act, P extends OnCirculation>(
     input,
     claim: onAct(name) as (tx: Tx, input: Out<P>) => ReturnType<ReturnType<typeof onAct>>,
     changes: ['circulation'],
+    ...(open ? { public: open } : {}),
     run: async (tx, given, actor) => {
       const { circulation: of } = given as { circulation: string };
       await act(tx, of, await toCommand(tx, given), actor.person);
@@ -335,6 +338,7 @@ export const circulationOperations = [
     kind: 'command',
     input: shape({ ...circulation, facts: factValues }),
     claim: onAct('giveFacts'),
+    public: steers,
     changes: ['circulation'],
     run: async (tx, { circulation: of, facts }, actor) => {
       await giveFacts(tx, of, facts, actor.person);
@@ -342,10 +346,7 @@ export const circulationOperations = [
     },
   }),
 
-  commanding('remind', shape(seat), (_tx, input) => ({
-    type: 'remind',
-    seat: input.seat,
-  })),
+  commanding('remind', shape(seat), (_tx, input) => ({ type: 'remind', seat: input.seat }), steers),
 
   memberOperation({
     name: 'people.held',
@@ -421,6 +422,7 @@ export const circulationOperations = [
     kind: 'command',
     input: shape({ ...circulation, reason }),
     claim: onAct('withdraw'),
+    public: steers,
     changes: ['circulation', 'record'],
     run: async (tx, input, actor) => {
       await withdraw(tx, input.circulation, input.reason, actor.person);

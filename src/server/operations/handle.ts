@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { type Actor, may } from '@/core/access/may';
+import { type Actor, inScope, may } from '@/core/access/may';
 import { type Refusal, type RefusalCode, refusal } from '@/core/refusals';
 import { canonical, type Json } from '@/core/trail/canonical';
 import { hashOf } from '@/core/trail/sha256';
@@ -9,7 +9,7 @@ import { type Change, type Entering, inOrganization, sendWrite, type Tx } from '
 import { log } from '../log';
 import { Refused, refuse } from '../refused';
 import { normalized, withinBounds } from './input';
-import type { Caller, InsideOperation, LinkActor, Member, Operation } from './operation';
+import { type Caller, type InsideOperation, type LinkActor, type Member, type Operation, sessionOf } from './operation';
 import { statusOf } from './statuses';
 
 /** What a handled operation answers; the edges turn it into HTTP. */
@@ -55,6 +55,7 @@ export async function handle(operation: Operation, raw: unknown, caller: Caller)
       return { ok: true, status: 200, value: (await operation.run(input, caller)) ?? null, changed: [] };
     const command = operation.kind === 'command' ? (id as string) : undefined;
     const changes: Change[] = [];
+    if (caller.by.kind === 'token') refuse(operation.public ? 'token-unknown' : 'not-public');
     const value =
       operation.who === 'member'
         ? await asPerson(operation, input, command, caller, changes)
@@ -122,7 +123,7 @@ async function asPerson(
   if (operation.prepare) {
     // What is prepared is for somebody who may do it, and for a command that was not answered before.
     const before = await asMember(
-      caller.secret,
+      sessionOf(caller),
       async (tx, member) => {
         await allow(operation, tx, input, member);
         return { organization: tx.organization, member, answered: tx.answered !== null };
@@ -134,7 +135,7 @@ async function asPerson(
   }
   // Boxed, because a query may answer null, which is not the same as nobody being there.
   const answer = await asMember(
-    caller.secret,
+    sessionOf(caller),
     async (tx, member) => [await perform(operation, tx, input, member, command, caller, prepared, changes)],
     entering,
   );
@@ -148,11 +149,12 @@ async function throughLink(
   caller: Caller,
   changes: Change[],
 ): Promise<unknown> {
-  const organization = caller.handle ? organizationOfHandle(caller.handle) : null;
-  if (!organization) refuse('link-unknown');
+  const { by } = caller;
+  const organization = by.kind === 'link' ? organizationOfHandle(by.handle) : null;
+  if (by.kind !== 'link' || !organization) refuse('link-unknown');
   return inOrganization(
     organization,
-    async (tx) => perform(operation, tx, input, await linkActor(tx, caller), command, caller, undefined, changes),
+    async (tx) => perform(operation, tx, input, await linkActor(tx, by), command, caller, undefined, changes),
     { command, page: caller.page } satisfies Entering,
   );
 }
@@ -165,6 +167,7 @@ async function allow<A extends Member | LinkActor>(
   input: unknown,
   actor: A,
 ): Promise<void> {
+  if (!inScope(actor, operation.public?.scope ?? null)) refuse('not-public');
   const claim = await operation.claim(tx, input, actor as never);
   if (!claim) refuse('not-found');
   if (may(actor, claim.action, claim.subject)) return;
@@ -196,6 +199,8 @@ async function perform<A extends Member | LinkActor>(
     command === undefined
       ? ((await run()) ?? null)
       : await once(tx, command, hashOf(canonical([operation.name, actor.person, input as Json])), run);
+  const unfit = operation.public?.answer.validate(value, { convert: false }).error;
+  if (unfit) throw new Error(`${operation.name} answers what its schema does not hold: ${unfit.message}`);
   const undeclared = tx.changes.find((change) => !operation.changes?.includes(change.topic));
   if (undeclared) throw new Error(`${operation.name} changes ${undeclared.topic} and does not say so`);
   changes.splice(0, changes.length, ...tx.changes);

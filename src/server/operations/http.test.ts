@@ -2,12 +2,11 @@ import Joi from 'joi';
 import { afterEach, beforeAll, describe, expect, it, vi } from 'vitest';
 import type { Answer } from './handle';
 import { piece, shape, text } from './input';
-import { anyoneOperation, memberOperation, type Operation } from './operation';
+import { anyoneOperation, type Credential, memberOperation, type Operation } from './operation';
 
 const own = 'https://avenda.marrowfell.example';
 /** Whatever reached an operation. */
-const ran: { input: object; address: string; agent: string; secret: string | undefined; page: string | undefined }[] =
-  [];
+const ran: { input: object; address: string; agent: string; by: Credential; page: string | undefined }[] = [];
 let hold: Promise<void> | null = null;
 
 const echo = anyoneOperation({
@@ -15,8 +14,8 @@ const echo = anyoneOperation({
   kind: 'command',
   open: 'it stands in for an operation before anybody is known',
   input: shape({ title: text(400_000) }),
-  run: async (input, { address, agent, secret, page, setCookie }) => {
-    ran.push({ input, address, agent, secret, page });
+  run: async (input, { address, agent, by, page, setCookie }) => {
+    ran.push({ input, address, agent, by, page });
     await hold;
     if (input.title === 'cookie') setCookie({ name: 'avenda_session', value: 'a.b', path: '/', maxAge: 60 });
     if (input.title === 'fault') throw new Error('a secret of the house');
@@ -111,7 +110,7 @@ describe('the entrance of operations', () => {
         input: { title: 'Grip' },
         address: '198.51.100.7',
         agent: 'browser',
-        secret: undefined,
+        by: { kind: 'session', secret: undefined },
         page: 'p'.repeat(64),
       },
     ]);
@@ -122,6 +121,21 @@ describe('the entrance of operations', () => {
   it('sets cookies that no script reads, only over TLS, and none with a refusal', async () => {
     const { headers } = await put('test.echo', '{"title":"cookie"}');
     expect(headers.get('set-cookie')).toBe('avenda_session=a.b; Max-Age=60; Path=/; HttpOnly; Secure; SameSite=Lax');
+  });
+
+  it('is let in by a token in its head, which comes with a program from anywhere and before any cookie', async () => {
+    const authorization = 'Bearer abc.DEF-123~+/=';
+    const { status } = await put('test.echo', '{"title":"Grip"}', {
+      authorization,
+      origin: 'https://elsewhere.example',
+    });
+    expect(status).toBe(200);
+    expect(ran.map(({ by }) => by)).toEqual([{ kind: 'token', secret: 'abc.DEF-123~+/=' }]);
+    const other = await put('test.echo', '{"title":"Grip"}', {
+      authorization: 'Basic abc',
+      origin: 'https://elsewhere.example',
+    });
+    expect(other.answer).toMatchObject({ ok: false, refusal: { code: 'other-origin' } });
   });
 
   it('keeps to itself what went wrong inside', async () => {

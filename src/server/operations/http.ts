@@ -3,7 +3,7 @@ import { linkCookie } from '../auth/links';
 import { asMember, sessionCookie } from '../auth/sessions';
 import { settings } from '../settings';
 import { type Answer, handle, refusedWith } from './handle';
-import type { Caller, Cookie, Operation } from './operation';
+import { type Caller, type Cookie, type Credential, type Operation, sessionOf } from './operation';
 import { fromOurPages } from './origin';
 
 /** The largest bodies where an operation names none: before anybody is known, through a link, for members. */
@@ -101,16 +101,20 @@ export async function answerRequest(
   const operation = operations.get(name);
   const there = link === null ? operation?.who !== 'link' : operation?.who === 'link';
   if (!operation || operation.kind !== kind || !there) return responseOf(refusedWith('not-found'));
-  if (!fromOurPages({ origin: headers.get('origin'), site: headers.get('sec-fetch-site') }, settings().url))
+  const by = credentialOf(headers.get('authorization'), cookie, link);
+  // A token comes with a program; cookies come with any page that a browser shows.
+  if (
+    by.kind !== 'token' &&
+    !fromOurPages({ origin: headers.get('origin'), site: headers.get('sec-fetch-site') }, settings().url)
+  )
     return responseOf(refusedWith('other-origin'));
   if (underWay >= most) return responseOf(refusedWith('busy'));
   underWay += 1;
   try {
-    const secret = cookie(link === null ? sessionCookie : linkCookie(link));
     const limit = limitOf(operation);
     const length = headers.get('content-length');
     if (operation.who === 'member' && limit > large && (length === null || Number(length) > large)) {
-      const member = await asMember(secret, async () => true);
+      const member = await asMember(sessionOf({ by }), async () => true);
       if (!member) return responseOf(refusedWith('signed-out'));
     }
     const text = await boundedBody(request, limit, bodySeconds);
@@ -121,8 +125,7 @@ export async function answerRequest(
     const caller: Caller = {
       address: headers.get(addressHeader) ?? '',
       agent: headers.get('user-agent') ?? '',
-      secret,
-      handle: link,
+      by,
       page: headers.get('x-page')?.slice(0, 64),
       setCookie: (given) => cookies.push(cookieText(given)),
     };
@@ -131,6 +134,19 @@ export async function answerRequest(
   } finally {
     underWay -= 1;
   }
+}
+
+/** By what a request is let in. A token (RFC 6750, 2.1) comes before cookies, which are not looked at then. */
+function credentialOf(
+  authorization: string | null,
+  cookie: (name: string) => string | undefined,
+  link: string | null,
+): Credential {
+  const token = /^Bearer ([\w.~+/-]{1,200}=*)$/i.exec(authorization ?? '')?.[1];
+  if (token !== undefined) return { kind: 'token', secret: token };
+  return link === null
+    ? { kind: 'session', secret: cookie(sessionCookie) }
+    : { kind: 'link', handle: link, secret: cookie(linkCookie(link)) };
 }
 
 function parsed(text: string): unknown {

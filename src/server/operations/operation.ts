@@ -1,4 +1,5 @@
-import type { Action, Actor, Subject } from '@/core/access/may';
+import type Joi from 'joi';
+import type { Action, Actor, Scope, Subject } from '@/core/access/may';
 import type { Change, Tx } from '../db/connect';
 import type { In, Out, Piece } from './input';
 
@@ -7,13 +8,25 @@ export interface Caller {
   /** The client's address as our own server saw it. */
   readonly address: string;
   readonly agent: string;
-  /** The session's cookie, or for a link the code in the link's own. */
-  readonly secret: string | undefined;
-  /** The handle of the link, for operations of outside people. */
-  readonly handle: string | null;
+  /** By what they are let in. */
+  readonly by: Credential;
   /** The page that asks, so that it is not told of what it did itself. */
   readonly page: string | undefined;
   readonly setCookie: (cookie: Cookie) => void;
+}
+
+/**
+ * By what somebody is let in: the cookie of a session, the handle of a link with the code in its cookie, or a token (RFC
+ * 6750) that stands for a person within its scopes. Made at the edge, and nowhere else.
+ */
+export type Credential =
+  | { readonly kind: 'session'; readonly secret: string | undefined }
+  | { readonly kind: 'link'; readonly handle: string; readonly secret: string | undefined }
+  | { readonly kind: 'token'; readonly secret: string };
+
+/** The cookie of a caller's session; undefined where they have none. */
+export function sessionOf({ by }: Pick<Caller, 'by'>): string | undefined {
+  return by.kind === 'session' ? by.secret : undefined;
 }
 
 export interface Cookie {
@@ -42,12 +55,21 @@ type AnyPiece = Piece<any, any>;
 /** Commands change something and are applied once per command id; queries only look. */
 type Kind = 'command' | 'query';
 
+/** What makes an operation public: programs may put it by a token of this scope, and its answer keeps to a schema. */
+export interface Public {
+  readonly scope: Scope;
+  /** Raised when the schema changes in a way that a program must know of. */
+  readonly version: number;
+  readonly answer: Joi.Schema;
+}
+
 interface Common<N extends string, P extends AnyPiece> {
   readonly name: N;
   readonly kind: Kind;
   readonly input: P;
   /** The largest body in bytes; otherwise what is usual for who may call. */
   readonly limit?: number;
+  readonly public?: Public;
   /** What others may be told has changed; telling of anything else is a fault. */
   readonly changes?: readonly Change['topic'][];
 }

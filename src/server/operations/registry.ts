@@ -1,6 +1,7 @@
 import { peopleOperations } from '../admin/operations';
 import { authOperations } from '../auth/operations';
 import { circulationOperations } from '../circulation/operations';
+import { publishedOperations } from '../circulation/published';
 import { deskOperations } from '../desk/operations';
 import { draftingOperations } from '../drafting/operations';
 import { forecastOperations } from '../forecast/operations';
@@ -17,6 +18,7 @@ const all = [
   ...registerOperations,
   ...draftingOperations,
   ...circulationOperations,
+  ...publishedOperations,
   ...signingOperations,
   ...organizationOperations,
   ...forecastOperations,

@@ -1,6 +1,7 @@
 import { documentTypes } from '../admin/documentTypes';
 import { needPeople } from '../admin/people';
 import { recordState } from '../circulation/load';
+import { starts } from '../circulation/published';
 import { startChange, takeCirculationNumber } from '../circulation/startChange';
 import type { Tx } from '../db/connect';
 import { putPayload } from '../events/payloads';
@@ -81,6 +82,7 @@ export const registerOperations = [
     kind: 'command',
     input: shape({ records: listOf(id, { least: 1, most: 20 }), reason, author: id }),
     claim: inGeneral('change.start'),
+    public: starts,
     changes: ['circulation', 'record', 'draft'],
     prepare: (organization) => takeCirculationNumber(organization),
     run: async (tx, input, actor, _caller, number) => {

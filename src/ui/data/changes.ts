@@ -27,6 +27,11 @@ const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly st
   'draft.view': ({ change }) => [`draft ${change}`, 'circulation', 'record', 'job render'],
   'circulation.view': ({ circulation }) => [`circulation ${circulation}`, 'record', 'people', 'settings'],
   'circulation.asItWas': () => [],
+  // What only programs ask.
+  'circulation.state': () => [],
+  'circulation.trail': () => [],
+  'circulation.files': () => [],
+  'circulation.values': () => [],
   'circulation.previewAmendment': ({ circulation }) => [`circulation ${circulation}`, 'people', 'settings'],
   'circulation.list': () => ['circulation', 'record', 'told'],
   'circulation.linkAddress': () => [],
