@@ -20,7 +20,13 @@ module.exports = {
     layer('server-imports-core', '^src/server/', ['^src/core/']),
     layer('simulators-import-server-and-core', '^src/simulators/', ['^src/core/', '^src/server/']),
     layer('demo-imports-server-core-simulators', '^src/demo/', ['^src/core/', '^src/server/', '^src/simulators/']),
-    layer('app-imports-ui-and-server', '^src/app/', ['^src/core/', '^src/server/', '^src/ui/', '^src/simulators/', '^src/entry/operations']),
+    layer('app-imports-ui-and-server', '^src/app/', [
+      '^src/core/',
+      '^src/server/',
+      '^src/ui/',
+      '^src/simulators/',
+      '^src/entry/operations',
+    ]),
     {
       name: 'core-uses-pure-packages-only',
       severity: 'error',

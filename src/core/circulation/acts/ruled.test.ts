@@ -468,3 +468,33 @@ it('tells whoever had to wait that they may respond when their seat is extended 
   expect(run.events.slice(-2).map(({ type }) => type)).toContain('seat.freed');
   expect(timersOf(state(run)).filter(({ at }) => at <= run.now)).toEqual([]);
 });
+
+describe('a unit', () => {
+  const asking = (id: string, members: 'any' | 'every' | 'lead') =>
+    freshSeat(id, { kind: 'unit', unit: 'wards', members });
+  const reviewed = (...seats: ReturnType<typeof asking>[]) => ({ ...stage('a', 'review', []), seats });
+
+  it('is asked like a group, each once, and by whoever leads it like a role', () => {
+    const run = sentRun(route(reviewed(asking('any', 'any'), freshSeat('yuki', { kind: 'person', person: 'yuki' }))));
+    expect(acting(run, 'any')).toEqual(['oskar', 'petra']);
+    expect(decide(run, 'any', 'petra', 'done')).toBe('ok');
+    const each = sentRun(route(reviewed(asking('every', 'every'))));
+    expect(statuses(each)).toMatchObject({ every__1: 'asked', every__2: 'asked' });
+    const lead = sentRun(route(reviewed(asking('lead', 'lead'))));
+    expect([acting(lead, 'lead'), seatOf(lead, 'lead').holders[0]?.via]).toEqual([['petra'], 'role']);
+  });
+
+  it('and a role may lead to somebody outside, who holds the seat as such but gets no copy', () => {
+    const witness = freshSeat('w', { kind: 'role', role: 'witness' });
+    const board = {
+      kind: 'copies',
+      id: 'k',
+      to: [{ id: 'k1', assignment: witness.assignment }],
+      hidden: false,
+    } as const;
+    const run = sentRun(route({ ...stage('a', 'review', []), seats: [witness] }, board));
+    expect(seatOf(run, 'w').holders).toMatchObject([{ via: 'role', outside: true }]);
+    expect(decide(run, 'w', seatOf(run, 'w').holders[0]?.person ?? '', 'done')).toBe('ok');
+    expect(state(run).copies.get('k')?.to).toEqual([]);
+  });
+});
