@@ -1,6 +1,6 @@
 import type { Tx } from '../db/connect';
 import { cursorOf, fitting, keysIn, mostCounted, nearby, patternsOf } from '../lists';
-import type { Person } from './people';
+import { type Person, peopleRows } from './people';
 
 const pageSize = 60;
 const mostFound = 50;
@@ -37,7 +37,7 @@ export async function peoplePage(
           and j.data ->> 'template' = 'invitation' and j.data ->> 'person' = p.id)`
     : sql`false`;
   const read = (people: typeof all) => sql<(Person & { sort: string; failed: boolean })[]>`
-    select p.id, p.kind, p.name, p.tile, p.email, p.work, p.company, p.zone, p.unit, p.calendar, p.roles, p.state,
+    select ${peopleRows.list(tx, 'p')},
            lower(p.name) as sort, ${failed} as failed
     from ${people} p where p.organization = ${organization} ${behind} ${inOrder} limit ${pageSize + 1}`;
   const isShort = async () => {
@@ -84,7 +84,7 @@ const lately = 30;
 export async function peopleToAsk(tx: Tx, who: 'members' | 'anybody', asker: string): Promise<Person[]> {
   const { sql, organization } = tx;
   const known = await sql<Person[]>`
-    select p.id, p.kind, p.name, p.tile, p.email, p.work, p.company, p.zone, p.unit, p.calendar, p.roles, p.state
+    select ${peopleRows.list(tx, 'p')}
     from (
       select i.person, count(*) as often from involvement i
       where i.organization = ${organization} and i.person <> ${asker} and i.circulation in (
@@ -106,7 +106,7 @@ export async function findPeople(
   const { sql, organization } = tx;
   const patterns = patternsOf(input.text);
   return sql<Person[]>`
-    select id, kind, name, tile, email, work, company, zone, unit, calendar, roles, state from person
+    select ${peopleRows.list(tx, 'p')} from person p
     where organization = ${organization}
     ${input.who === 'everybody' ? sql`` : sql`and state <> 'left'`}
     ${input.who === 'members' ? sql`and kind = 'member'` : sql``}

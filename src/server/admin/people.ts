@@ -1,6 +1,7 @@
 import type { Role } from '@/core/access/may';
 import { emailKey } from '../auth/sessions';
 import { notify, sendWrite, type Tx } from '../db/connect';
+import { table } from '../db/table';
 import { newId } from '../random';
 import { refuse } from '../refused';
 
@@ -23,6 +24,22 @@ export interface Person {
   readonly unreached?: true;
 }
 
+/** People as they are read, with nothing of how they sign in. */
+export const peopleRows = table<Omit<Person, 'unreached'>>('person', {
+  id: 'value',
+  kind: 'value',
+  name: 'value',
+  tile: 'value',
+  email: 'value',
+  work: 'value',
+  company: 'value',
+  zone: 'value',
+  unit: 'value',
+  calendar: 'value',
+  roles: 'value',
+  state: 'value',
+});
+
 export async function personNamed(tx: Tx, id: string): Promise<Person | null> {
   return (await peopleNamed(tx, [id])).get(id) ?? null;
 }
@@ -32,7 +49,7 @@ export async function peopleNamed(tx: Tx, ids: Iterable<string>): Promise<Readon
   const wanted = [...new Set(ids)];
   if (wanted.length === 0) return new Map();
   const rows = await tx.sql<Person[]>`
-    select id, kind, name, tile, email, work, company, zone, unit, calendar, roles, state from person
+    select ${peopleRows.list(tx, 'p')} from person p
     where organization = ${tx.organization} and id = any(${wanted})`;
   return new Map(rows.map((row) => [row.id, row]));
 }

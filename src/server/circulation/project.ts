@@ -5,6 +5,7 @@ import { tasksOf, timersOf, waitsFor } from '@/core/circulation/telling/tasks';
 import { compactLine } from '@/core/line/compact';
 import { lineOf } from '@/core/line/line';
 import { sendWrite, type Tx } from '../db/connect';
+import { table } from '../db/table';
 
 /** Where a row without a due time stands: behind all that have one. */
 const never = 8_640_000_000_000_000;
@@ -47,7 +48,7 @@ export function rowsOf(id: string, state: Circulation) {
       ...task,
       circulation: id,
       seat: task.seat ?? '',
-      silence: task.silence as never,
+      silence: task.silence,
       rank: task.doing === 'resolveStop' ? 0 : 1,
       sort: task.due ?? never,
       key: [id, task.person, task.doing, task.seat ?? '', task.stage ?? ''].join('/'),
@@ -66,31 +67,59 @@ function filesUsed(state: Circulation): string[] {
 
 type Rows = ReturnType<typeof rowsOf>;
 
-const columns = [
-  'number',
-  'record',
-  'records',
-  'change',
-  'controller',
-  'author',
-  'batch',
-  'begunBy',
-  'phase',
-  'round',
-  'version',
-  'stops',
-  'seats',
-  'decided',
-  'holders',
-  'nextDue',
-  'created',
-  'sent',
-  'ended',
-  'last',
-  'rank',
-  'sort',
-  'line',
-] as const;
+const circulations = table<Rows['circulation']>('circulation', {
+  id: 'value',
+  number: 'value',
+  record: 'value',
+  records: 'value',
+  change: 'value',
+  controller: 'value',
+  author: 'value',
+  batch: 'value',
+  begunBy: 'value',
+  phase: 'value',
+  round: 'value',
+  version: 'value',
+  stops: 'value',
+  seats: 'value',
+  decided: 'value',
+  holders: 'value',
+  nextDue: 'value',
+  created: 'value',
+  sent: 'value',
+  ended: 'value',
+  last: 'value',
+  rank: 'value',
+  sort: 'value',
+  line: 'value',
+});
+const tasks = table<Rows['tasks'][number]>('task', {
+  circulation: 'value',
+  person: 'value',
+  doing: 'value',
+  seat: 'value',
+  stage: 'value',
+  about: 'value',
+  kept: 'value',
+  since: 'value',
+  notBefore: 'value',
+  due: 'value',
+  closes: 'value',
+  rank: 'value',
+  sort: 'value',
+  key: 'value',
+  silence: 'json',
+});
+const timers = table<Rows['timers'][number]>('timer', {
+  circulation: 'value',
+  kind: 'value',
+  key: 'value',
+  at: 'value',
+});
+const involvements = table<{ circulation: string; person: string }>('involvement', {
+  circulation: 'value',
+  person: 'value',
+});
 
 const differ = (one: unknown, other: unknown) => JSON.stringify(one) !== JSON.stringify(other);
 
@@ -99,26 +128,30 @@ export function project(tx: Tx, before: Rows | null, after: Rows): void {
   const { sql, organization } = tx;
   const { id } = after.circulation;
   if (before) {
-    const changed: Record<string, unknown> = { forecastAt: null };
-    for (const column of columns)
-      if (differ(before.circulation[column], after.circulation[column])) changed[column] = after.circulation[column];
-    sendWrite(sql`update circulation set ${sql(changed as never)} where organization = ${organization} and id = ${id}`);
-  } else sendWrite(sql`insert into circulation ${sql({ organization, ...after.circulation } as never)}`);
+    const changed = circulations.names.filter((one) => differ(before.circulation[one], after.circulation[one]));
+    // Something has happened even where no column shows it: its forecast is made anew.
+    const values = Object.fromEntries(changed.map((one) => [one, after.circulation[one]]));
+    const more = changed.length > 0 ? sql`, ${circulations.set(tx, values)}` : sql``;
+    sendWrite(
+      sql`update circulation set forecast_at = null ${more} where organization = ${organization} and id = ${id}`,
+    );
+  } else sendWrite(circulations.insert(tx, [after.circulation]));
   const differs = (key: 'tasks' | 'timers' | 'involved') => differ(before?.[key] ?? [], after[key]);
   if (differs('tasks')) {
     sendWrite(sql`delete from task where organization = ${organization} and circulation = ${id}`);
-    if (after.tasks.length > 0)
-      sendWrite(sql`insert into task ${sql(after.tasks.map((task) => ({ organization, ...task })) as never)}`);
+    if (after.tasks.length > 0) sendWrite(tasks.insert(tx, after.tasks));
   }
   if (differs('timers')) {
     sendWrite(sql`delete from timer where organization = ${organization} and circulation = ${id}`);
-    if (after.timers.length > 0)
-      sendWrite(sql`insert into timer ${sql(after.timers.map((timer) => ({ organization, ...timer })) as never)}`);
+    if (after.timers.length > 0) sendWrite(timers.insert(tx, after.timers));
   }
   if (differs('involved')) {
     sendWrite(sql`delete from involvement where organization = ${organization} and circulation = ${id}`);
     sendWrite(
-      sql`insert into involvement ${sql(after.involved.map((person) => ({ organization, circulation: id, person })) as never)}`,
+      involvements.insert(
+        tx,
+        after.involved.map((person) => ({ circulation: id, person })),
+      ),
     );
   }
   const used = new Set(before?.files);

@@ -5,6 +5,7 @@ import { readStory, type Story, storyText } from '@/core/text/story';
 import { act } from '../circulation/act';
 import { circulationState, recordState } from '../circulation/load';
 import { notify, sendWrite, type Tx } from '../db/connect';
+import { table } from '../db/table';
 import { putPayloadIfAny } from '../events/payloads';
 import { claimFiles, factsOf, findFile, putWithin } from '../files/store';
 import { enqueue } from '../jobs/queue';
@@ -48,9 +49,21 @@ export interface DraftRow {
   readonly saved: number;
 }
 
+const drafts = table<DraftRow>('draft', {
+  change: 'value',
+  record: 'value',
+  circulation: 'value',
+  author: 'value',
+  controller: 'value',
+  documents: 'json',
+  attachments: 'json',
+  edit: 'value',
+  saved: 'value',
+});
+
 export async function draftOf(tx: Tx, change: string): Promise<DraftRow | null> {
   const [row] = await tx.sql<DraftRow[]>`
-    select change, record, circulation, author, controller, documents, attachments, edit, saved from draft
+    select ${drafts.list(tx, 'd')} from draft d
     where organization = ${tx.organization} and change = ${change}`;
   return row ?? null;
 }
@@ -87,15 +100,15 @@ export function newDraft(
       file: null,
     }),
   );
-  sendWrite(
-    tx.sql`insert into draft ${tx.sql({
-      ...row,
-      organization: tx.organization,
-      record: documents[0]?.record ?? '',
-      documents: tx.sql.json(made as never),
-      saved: tx.now,
-    } as never)}`,
-  );
+  const begun = {
+    ...row,
+    record: documents[0]?.record ?? '',
+    documents: made,
+    attachments: [],
+    edit: 0,
+    saved: tx.now,
+  };
+  sendWrite(drafts.insert(tx, [begun]));
 }
 
 /** Gives a fresh change the working copy of an earlier one, text and files. */

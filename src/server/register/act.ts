@@ -6,10 +6,12 @@ import {
   type RecordCommand,
   type RecordEvent,
   type RecordState,
+  type Revision,
   recordRefusal,
 } from '@/core/record/record';
 import { readRecord } from '../circulation/load';
 import { notify, sendWrite, type Tx } from '../db/connect';
+import { table } from '../db/table';
 import { append } from '../events/streams';
 import { claimFiles } from '../files/store';
 import { refuse } from '../refused';
@@ -28,8 +30,29 @@ export async function actOnRecord(tx: Tx, record: string, command: RecordCommand
   return state;
 }
 
+export interface RegisterRow {
+  readonly record: string;
+  readonly number: string;
+  readonly title: string;
+  readonly documentType: string;
+  readonly owner: string;
+  readonly complete: boolean;
+  readonly revision: string | null;
+  readonly effective: number | null;
+  readonly inProgress: string | null;
+  readonly coming: string | null;
+  readonly changed: number;
+}
+
 /** The rows that a record has in the read tables; a pure function of its state. */
-function recordRows(record: string, state: RecordState) {
+function recordRows(
+  record: string,
+  state: RecordState,
+): {
+  readonly register: RegisterRow;
+  readonly revisions: readonly (Revision & { readonly record: string })[];
+  readonly files: readonly string[];
+} {
   const current = currentRevision(state);
   const change = changeInWork(state);
   return {
@@ -46,7 +69,7 @@ function recordRows(record: string, state: RecordState) {
       coming: change ? comingRevision(state) : null,
       changed: state.last,
     },
-    revisions: state.revisions.map(({ evidence: _, sight: __, ...revision }) => ({ record, ...revision })),
+    revisions: state.revisions.map((revision) => ({ record, ...revision })),
     files: [
       ...state.revisions.flatMap((revision) => [
         ...revision.files.map((file) => file.file),
@@ -62,14 +85,39 @@ function recordRows(record: string, state: RecordState) {
   };
 }
 
+/** The rows of the register as lists read them. */
+export const registered = table<RegisterRow>('register', {
+  record: 'value',
+  number: 'value',
+  title: 'value',
+  documentType: 'value',
+  owner: 'value',
+  complete: 'value',
+  revision: 'value',
+  effective: 'value',
+  inProgress: 'value',
+  coming: 'value',
+  changed: 'value',
+});
+const revised = table<Omit<Revision, 'evidence' | 'sight'> & { readonly record: string }>('revision', {
+  record: 'value',
+  revision: 'value',
+  title: 'value',
+  files: 'json',
+  effective: 'value',
+  released: 'value',
+  by: 'value',
+  circulation: 'value',
+});
+
 export function projectRecord(tx: Tx, record: string, state: RecordState): void {
-  const { sql, organization } = tx;
+  const { sql } = tx;
   const rows = recordRows(record, state);
-  const row = { organization, ...rows.register };
+  const { record: _, ...described } = rows.register;
   sendWrite(sql`
     with written as (
-      insert into register ${sql(row as never)}
-      on conflict (organization, record) do update set ${sql(row as never, 'number', 'title', 'documentType', 'owner', 'complete', 'revision', 'effective', 'inProgress', 'coming', 'changed')}
+      ${registered.insert(tx, [rows.register])}
+      on conflict (organization, record) do update set ${registered.set(tx, described)}
       returning organization, record, number, title, document_type, owner)
     insert into register_search (organization, record, number, words)
     select r.organization, r.record, r.number, lower(concat_ws(' ', r.number, r.title, t.name, p.name))
@@ -77,9 +125,6 @@ export function projectRecord(tx: Tx, record: string, state: RecordState): void 
     left join document_type t on t.organization = r.organization and t.code = r.document_type
     left join person p on p.organization = r.organization and p.id = r.owner
     on conflict (organization, record) do update set number = excluded.number, words = excluded.words`);
-  if (rows.revisions.length > 0)
-    sendWrite(
-      sql`insert into revision ${sql(rows.revisions.map(({ files, ...revision }) => ({ organization, ...revision, files: sql.json(files as never) })) as never)} on conflict do nothing`,
-    );
+  if (rows.revisions.length > 0) sendWrite(sql`${revised.insert(tx, rows.revisions)} on conflict do nothing`);
   claimFiles(tx, `record:${record}`, rows.files);
 }

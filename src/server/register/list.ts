@@ -1,21 +1,8 @@
 import type { Tx } from '../db/connect';
 import { mostCounted, patternsOf } from '../lists';
+import { type RegisterRow, registered } from './act';
 
 const pageSize = 60;
-
-export interface RegisterRow {
-  readonly record: string;
-  readonly number: string;
-  readonly title: string;
-  readonly documentType: string;
-  readonly owner: string;
-  readonly complete: boolean;
-  readonly revision: string | null;
-  readonly effective: number | null;
-  readonly inProgress: string | null;
-  readonly coming: string | null;
-  readonly changed: number;
-}
 
 /** A page of the register in the order of numbers, with how many there are in all (up to a thousand). */
 export async function registerPage(tx: Tx, input: { readonly filter: string; readonly after: string | null }) {
@@ -25,12 +12,10 @@ export async function registerPage(tx: Tx, input: { readonly filter: string; rea
   const rows =
     patterns.length === 0
       ? await sql<RegisterRow[]>`
-          select record, number, title, document_type, owner, complete, revision, effective, in_progress, coming, changed
-          from register where organization = ${organization} and number collate "C" > ${after}
+          select ${registered.list(tx, 'r')} from register r where organization = ${organization} and number collate "C" > ${after}
           order by number collate "C" limit ${pageSize + 1}`
       : await sql<RegisterRow[]>`
-          select record, number, title, document_type, owner, complete, revision, effective, in_progress, coming, changed
-          from register where organization = ${organization}
+          select ${registered.list(tx, 'r')} from register r where organization = ${organization}
             and record = any(array(select search_register(${patterns}, ${after}, ${pageSize + 1})))
           order by number collate "C"`;
   // Only the first page says how many there are.

@@ -3,7 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import type { RegisterRow } from '@/server/register/list';
+import type { RegisterRow } from '@/server/register/act';
 import { useAsk, usePages, useTimes } from '../data/use';
 import { useSettled } from '../data/useSettled';
 import { DueButton, SideButton } from '../parts/buttons';
