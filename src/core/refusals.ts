@@ -147,7 +147,7 @@ const catalogue = {
     'absence-begun': 'This absence has begun. End it, and set another one.',
     'absence-over': 'This absence is over already.',
     'name-taken': 'Something of this kind has this name already.',
-    'unit-in-use': 'Somebody waits for anyone of this unit to respond. Reassign that first, then remove the unit.',
+    'unit-in-use': 'Somebody waits for this unit to respond. Reassign that first, then remove the unit.',
     'group-in-use': 'Somebody waits for this group to respond. Reassign that first, then remove the group.',
     'calendar-usual': 'Times are counted by this calendar. Make another one the usual calendar first.',
     'plan-moved': 'Somebody else has changed this plan meanwhile.',

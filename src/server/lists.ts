@@ -7,33 +7,6 @@ import type { Tx } from './db/connect';
 /** Lists are counted no further than this; what reaches it is "more than 1,000". */
 export const mostCounted = moreThan + 1;
 
-/** How many rows of a list are looked through for what a filter asks, before an index is. */
-export const nearby = 1000;
-/** And how many where they are counted. */
-export const nearbyCounted = 2 * mostCounted;
-
-/**
- * What a filter fits. What is common is found by reading the list from where it begins, `near`; only where that gives too
- * little, and is not `all` there is, the rest is asked of an index, `far`, which costs by how many it finds.
- */
-export async function fitting<F, R>(
-  read: (fits: F) => Promise<R>,
-  {
-    near,
-    far,
-    enough,
-    all,
-  }: {
-    readonly near: F;
-    readonly far: F;
-    readonly enough: (found: R) => boolean;
-    readonly all: () => Promise<boolean>;
-  },
-): Promise<R> {
-  const found = await read(near);
-  return enough(found) || (await all()) ? found : read(far);
-}
-
 /** The words of a filter as patterns for LIKE, lower case, the longest first; signs that LIKE reads stand for themselves. */
 export function patternsOf(filter: string): string[] {
   return filter

@@ -71,6 +71,11 @@ export function sightOf(subject: SightSubject, actor: Actor, context: Context): 
   }
 }
 
+/** Whether somebody sees a file; one that is not of the subject nobody sees. */
+export function isSeen(sight: ReadonlyMap<string, FileSight>, file: string): boolean {
+  return sight.get(file)?.see === null;
+}
+
 function every(files: Iterable<string>, sight: FileSight): Map<string, FileSight> {
   return new Map(Array.from(files, (file) => [file, sight]));
 }
@@ -129,7 +134,7 @@ function ofRecord(record: RecordState, actor: Actor): ReadonlyMap<string, FileSi
   // The same file may be part of several revisions: whoever sees it in one sees it.
   for (const { files, evidence, sight: released } of record.revisions)
     for (const file of [...files.map((one) => one.file), ...(evidence === null ? [] : [evidence])])
-      if (sight.get(file)?.see !== null) sight.set(file, reads && seesReleased(released) ? free : shut('apart'));
+      if (!isSeen(sight, file)) sight.set(file, reads && seesReleased(released) ? free : shut('apart'));
   return sight;
 }
 

@@ -234,6 +234,18 @@ export function copiesOf(route: Route): Copies[] {
   return partsOf(route).filter((part) => part.kind === 'copies');
 }
 
+/** Whom a route names: the assignment of every seat and every entry of a board, by its id, the seats first. */
+export function assignedIn(route: Route): { readonly id: string; readonly assignment: Assignment }[] {
+  return [...seatsOf(route).map(({ seat }) => seat), ...copiesOf(route).flatMap(({ to }) => to)];
+}
+
+/** The people whom a route names as such. */
+export function assigneesIn(route: Route): Assignee[] {
+  return assignedIn(route).flatMap(({ assignment: one }) =>
+    one.kind === 'person' || one.kind === 'outside' ? one : [],
+  );
+}
+
 /** The route without the boards that only its controller sees. */
 export function withoutHidden(route: Series): Series {
   const parts = route.parts.filter((part) => part.kind !== 'copies' || !part.hidden);

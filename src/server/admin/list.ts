@@ -1,5 +1,6 @@
 import type { Tx } from '../db/connect';
-import { cursorOf, fitting, keysIn, mostCounted, nearby, patternsOf } from '../lists';
+import { finding, nearby } from '../finding';
+import { cursorOf, keysIn, mostCounted, patternsOf } from '../lists';
 import { type Person, peopleRows } from './people';
 
 const pageSize = 60;
@@ -16,44 +17,22 @@ export async function peoplePage(
 ) {
   const { sql, organization } = tx;
   const after = keysIn(input.after, ['string', 'string', 'string']);
-  const patterns = patternsOf(input.filter);
   const behind = after ? sql`and (p.kind, lower(p.name), p.id) > (${after[0]}, ${after[1]}, ${after[2]})` : sql``;
-  const inOrder = sql`order by p.kind, lower(p.name), p.id`;
-  const all = sql`person`;
-  // Taken by their ids before anything else is asked of them, or they would be looked for among all in their order.
-  const near = sql`(
-    select * from person where organization = ${organization} and id = any(array(
-      select ahead.id from (
-        select p.id from person p where p.organization = ${organization} ${behind} ${inOrder} limit ${nearby}) ahead
-      cross join lateral (
-        select s.words from person_search s where s.organization = ${organization} and s.person = ahead.id offset 0) s
-      where s.words like all (${patterns}))) offset 0)`;
-  const far = sql`(
-    select * from person where organization = ${organization} and id in (select search_people(${patterns})))`;
+  const order = sql`order by p.kind, lower(p.name), p.id`;
+  const listed = (people: typeof order) => sql`from ${people} p where p.organization = ${organization} ${behind}`;
+  const { fitting, patterns } = finding(tx, 'person', input.filter, listed);
   const failed = delivery
     ? sql`exists (
         select from job j
         where j.organization = p.organization and j.kind = 'mail' and j.state <> 'done' and j.error is not null
           and j.data ->> 'template' = 'invitation' and j.data ->> 'person' = p.id)`
     : sql`false`;
-  const read = (people: typeof all) => sql<(Person & { sort: string; failed: boolean })[]>`
-    select ${peopleRows.list(tx, 'p')},
-           lower(p.name) as sort, ${failed} as failed
-    from ${people} p where p.organization = ${organization} ${behind} ${inOrder} limit ${pageSize + 1}`;
-  const isShort = async () => {
-    const there = await sql`
-      select from person p where p.organization = ${organization} ${behind} limit ${nearby + 1}`;
-    return there.length <= nearby;
-  };
-  const rows =
-    patterns.length === 0
-      ? await read(all)
-      : await fitting(read, {
-          near,
-          far,
-          enough: (found) => found.length > pageSize,
-          all: isShort,
-        });
+  const rows = await fitting(
+    (people) => sql<(Person & { sort: string; failed: boolean })[]>`
+      select ${peopleRows.list(tx, 'p')}, lower(p.name) as sort, ${failed} as failed
+      ${listed(people)} ${order} limit ${pageSize + 1}`,
+    { order, most: nearby, enough: (got) => got.length > pageSize },
+  );
   const last = rows[Math.min(rows.length, pageSize) - 1];
   const countOf = async (kind: 'member' | 'outside') => {
     if (rows.length <= pageSize) return rows.filter((row) => row.kind === kind).length;

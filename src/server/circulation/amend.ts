@@ -3,7 +3,7 @@ import { type Preview, previewOf } from '@/core/circulation/plan/preview';
 import type { PayloadHash, VersionFile } from '@/core/circulation/run/shapes';
 import { type Circulation, newest } from '@/core/circulation/run/state';
 import type { Refusal } from '@/core/refusals';
-import { type Assignee, copiesOf, type Series, seatsOf } from '@/core/route/route';
+import { assigneesIn, type Series } from '@/core/route/route';
 import type { Instant } from '@/core/time/instant';
 import { needPeople } from '../admin/people';
 import type { Tx } from '../db/connect';
@@ -60,12 +60,7 @@ export async function previewAmendment(
 }
 
 async function needRouted(tx: Tx, route: Series): Promise<void> {
-  const assignments = [
-    ...seatsOf(route).map(({ seat }) => seat.assignment),
-    ...copiesOf(route).flatMap(({ to }) => to.map(({ assignment }) => assignment)),
-  ];
-  const named = assignments.filter((one): one is Assignee => one.kind === 'person' || one.kind === 'outside');
-  await needPeople(tx, named, { left: true });
+  await needPeople(tx, assigneesIn(route), { left: true });
 }
 
 interface NextVersion {

@@ -5,7 +5,7 @@ import type { Level } from '@/core/circulation/telling/preferences';
 import type { Absence } from '@/core/people/cover';
 import type { FactType } from '@/core/route/facts';
 import {
-  type Assignment,
+  assignedIn,
   conditionsOf,
   copiesOf,
   groupAsked,
@@ -41,10 +41,7 @@ function wantedBy(plan: Series): Wanted {
   if (found) return found;
   const stages = stagesOf(plan);
   const seats = stages.flatMap((stage) => stage.seats);
-  const assignments: readonly Assignment[] = [
-    ...seats.map((seat) => seat.assignment),
-    ...copiesOf(plan).flatMap((board) => board.to.map(({ assignment }) => assignment)),
-  ];
+  const assignments = assignedIn(plan).map(({ assignment }) => assignment);
   const counts = (time: Time | null) => time?.kind === 'after';
   const made: Wanted = {
     groups: [...new Set(assignments.flatMap((one) => groupAsked(one)?.group ?? []))],
@@ -78,9 +75,6 @@ export async function contextOf(
   const bare = bareContext(tx.now, actor);
   const needs = state && wantedBy(amended ? both(state.plan, amended) : state.plan);
   const groups = await groupsNamed(tx, needs?.groups ?? []);
-  const to = amended
-    ? [...stagesOf(amended).flatMap(({ seats }) => seats), ...copiesOf(amended).flatMap((one) => one.to)]
-    : [];
   const people = new Set(state ? [...named, state.author, state.controller, actor] : [...named, actor]);
   for (const decision of state?.decisions ?? []) people.add(decision.by);
   for (const seat of state?.seats.values() ?? []) {
@@ -91,7 +85,7 @@ export async function contextOf(
     ...(state ? copiesOf(state.plan).flatMap(({ to }) => to.map(({ assignment }) => personOf(assignment))) : []),
     ...[...(state?.copies.values() ?? [])].flatMap(({ filled }) => Object.values(filled)),
   ];
-  for (const { assignment } of to) copied.push(personOf(assignment));
+  for (const { assignment } of amended ? assignedIn(amended) : []) copied.push(personOf(assignment));
   for (const person of copied) if (person !== null) people.add(person);
   for (const { members } of groups.values()) for (const member of members) people.add(member);
   const planning = state !== null && (state.phase === 'new' || amended !== null);

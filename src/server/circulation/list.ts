@@ -1,7 +1,8 @@
 import type { Phase } from '@/core/circulation/run/state';
 import { unreachable } from '@/core/unreachable';
 import type { Tx } from '../db/connect';
-import { cursorOf, fitting, keysIn, mostCounted, nearby, nearbyCounted, patternsOf, tomorrow } from '../lists';
+import { finding, nearby, nearbyCounted } from '../finding';
+import { cursorOf, keysIn, mostCounted, tomorrow } from '../lists';
 import type { Member } from '../operations/operation';
 import { visibleTo } from './visible';
 
@@ -96,6 +97,17 @@ function statesIn(filter: string): { states: ReadonlySet<StateWord>; words: stri
   return { states: new Set(all.filter(isState)), words: all.filter((word) => !isState(word)).join(' ') };
 }
 
+/** What the whole of a list that fits on one page is counted as, by what most needs somebody. */
+function countsOf(page: readonly CirculationRow[], now: number, tomorrow: number) {
+  const due = page.flatMap(({ rank, nextDue }) => (rank === 1 && nextDue !== null ? nextDue : []));
+  return {
+    all: page.length,
+    stopped: page.filter(({ rank }) => rank === 0).length,
+    late: due.filter((at) => at < now).length,
+    today: due.filter((at) => at >= now && at < tomorrow).length,
+  };
+}
+
 /**
  * A page of the circulations an actor may see: by what they need (what is stopped first, then by the next due time, what
  * has ended last), or in the order of a column. The first page counts them by what they need.
@@ -103,12 +115,11 @@ function statesIn(filter: string): { states: ReadonlySet<StateWord>; words: stri
 export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
   const { sql, organization, now } = tx;
   const visible = await visibleTo(tx, actor);
+  const byNeed = sql`order by c.rank, c.sort, c.id collate "C"`;
   const { states, words } = statesIn(input.filter);
-  const patterns = patternsOf(words);
-  const all = sql`circulation`;
-  const from = (circulations: typeof all) => sql`
+  const from = (circulations: typeof byNeed) => sql`
     from ${circulations} c join register r on r.organization = c.organization and r.record = c.record`;
-  const listed = sql`
+  const where = sql`
     where c.organization = ${organization}
     ${visible.where}
     ${input.state === 'live' ? sql`and c.rank < 2` : input.state === 'ended' ? sql`and c.rank = 2` : sql``}
@@ -122,61 +133,43 @@ export async function circulationPage(tx: Tx, input: Asked, actor: Member) {
   const behind = after
     ? sql`and (${first}, ${second}, c.id collate "C") > (${after[0]}, ${after[1]}, ${after[2]})`
     : sql``;
-  const byNeed = sql`order by c.rank, c.sort, c.id collate "C"`;
-  const inOrder = sql`order by ${first}, ${second}, c.id collate "C"`;
-  // Taken by their ids before anything else is asked of them, or they would be looked for among all in their order.
-  const near = (ordered: typeof byNeed, most: number) => sql`(
-    select * from circulation where organization = ${organization} and id = any(array(
-      select ahead.id from (select c.id ${from(all)} ${listed} ${behind} ${ordered} limit ${most}) ahead
-      cross join lateral (
-        select s.words from circulation_search s
-        where s.organization = ${organization} and s.circulation = ahead.id offset 0) s
-      where s.words like all (${patterns}))) offset 0)`;
-  const far = sql`(
-    select * from circulation where organization = ${organization} and id in (select search_circulations(${patterns})))`;
-  const read = (circulations: typeof all) => sql<(CirculationRow & { keyOne: number; keyTwo: number | string })[]>`
-    select c.id, c.number, c.phase, c.round, c.version, c.stops, c.seats, c.decided, c.holders, c.next_due, c.sent, c.ended,
-           c.last, c.line, c.controller, c.author, r.number as document, r.title, coalesce(r.coming, r.revision) as revision,
-           c.rank, c.sort, coalesce(n.text, '') as note, n.back, ${first} as key_one, ${second} as key_two
-    ${from(circulations)}
-    left join own_note n on n.organization = c.organization and n.circulation = c.id and n.person = ${actor.person}
-    ${listed} ${behind} ${inOrder} limit ${pageSize + 1}`;
-  const isShort = async () => {
-    const [there] = await sql<{ all: number }[]>`
-      select count(*)::int as all from (select ${from(all)} ${listed} ${behind} limit ${nearby + 1}) there`;
-    return (there?.all ?? 0) <= nearby;
-  };
-  const enough = (found: Awaited<ReturnType<typeof read>>) => found.length > pageSize;
-  const rows =
-    patterns.length === 0
-      ? await read(all)
-      : await fitting(read, { near: near(inOrder, nearby), far, enough, all: isShort });
+  const order = sql`order by ${first}, ${second}, c.id collate "C"`;
+  const { fitting } = finding(
+    tx,
+    'circulation',
+    words,
+    (circulations) => sql`${from(circulations)} ${where} ${behind}`,
+  );
+  const rows = await fitting(
+    (circulations) => sql<(CirculationRow & { keyOne: number; keyTwo: number | string })[]>`
+      select c.id, c.number, c.phase, c.round, c.version, c.stops, c.seats, c.decided, c.holders, c.next_due, c.sent,
+             c.ended, c.last, c.line, c.controller, c.author, r.number as document, r.title,
+             coalesce(r.coming, r.revision) as revision, c.rank, c.sort, coalesce(n.text, '') as note, n.back,
+             ${first} as key_one, ${second} as key_two
+      ${from(circulations)}
+      left join own_note n on n.organization = c.organization and n.circulation = c.id and n.person = ${actor.person}
+      ${where} ${behind} ${order} limit ${pageSize + 1}`,
+    { order, most: nearby, enough: (got) => got.length > pageSize },
+  );
   const last = rows[Math.min(rows.length, pageSize) - 1];
   const page = rows.slice(0, pageSize).map(({ keyOne: _one, keyTwo: _two, ...row }): CirculationRow => row);
-  const bound = await tomorrow(tx, actor.person);
-  const count = (circulations: typeof all) => sql<{ all: number; stopped: number; late: number; today: number }[]>`
-    select count(*)::int as all,
-           count(*) filter (where rank = 0)::int as stopped,
-           count(*) filter (where rank = 1 and next_due < ${now})::int as late,
-           count(*) filter (where rank = 1 and next_due >= ${now} and next_due < ${bound})::int as today
-    from (select c.rank, c.next_due ${from(circulations)} ${listed} ${byNeed} limit ${mostCounted}) counted`;
   const counted = async () => {
-    if (rows.length <= pageSize) {
-      const due = page.filter(({ rank }) => rank === 1).map(({ nextDue }) => nextDue ?? never);
-      return {
-        all: page.length,
-        stopped: page.filter(({ rank }) => rank === 0).length,
-        late: due.filter((at) => at < now).length,
-        today: due.filter((at) => at >= now && at < bound).length,
-      };
-    }
-    if (patterns.length === 0) return (await count(all))[0];
-    const isBound = (found: Awaited<ReturnType<typeof count>>) => found[0]?.all === mostCounted;
-    return (await fitting(count, { near: near(byNeed, nearbyCounted), far, enough: isBound, all: isShort }))[0];
+    const bound = await tomorrow(tx, actor.person);
+    if (rows.length <= pageSize) return countsOf(page, now, bound);
+    const [counts] = await fitting(
+      (circulations) => sql<{ all: number; stopped: number; late: number; today: number }[]>`
+        select count(*)::int as all,
+               count(*) filter (where rank = 0)::int as stopped,
+               count(*) filter (where rank = 1 and next_due < ${now})::int as late,
+               count(*) filter (where rank = 1 and next_due >= ${now} and next_due < ${bound})::int as today
+        from (select c.rank, c.next_due ${from(circulations)} ${where} ${byNeed} limit ${mostCounted}) counted`,
+      { order: byNeed, most: nearbyCounted, enough: ([got]) => got?.all === mostCounted },
+    );
+    return counts ?? null;
   };
   return {
     rows: page,
     next: rows.length > pageSize && last ? cursorOf(last.keyOne, last.keyTwo, last.id) : null,
-    counts: after ? null : ((await counted()) ?? null),
+    counts: after ? null : await counted(),
   };
 }

@@ -4,7 +4,7 @@ import { nothingPlanned, type Planning, planSign, prepared } from '@/core/circul
 import type { Whole } from '@/core/circulation/run/shapes';
 import { type Field, lintFields } from '@/core/page/fields';
 import { type FactValue, factFault } from '@/core/route/facts';
-import { type Assignee, copiesOf, type Series, seatsOf } from '@/core/route/route';
+import { assigneesIn, type Series } from '@/core/route/route';
 import { needPeople } from '../admin/people';
 import { notify, type Tx } from '../db/connect';
 import { findFile } from '../files/store';
@@ -27,14 +27,7 @@ interface Prepared {
 
 /** Plans the route of a circulation and the words to everybody asked; recorded when it is sent. */
 export async function planRoute(tx: Tx, circulation: string, input: Prepared, person: string): Promise<void> {
-  const assignments = [
-    ...seatsOf(input.route).map(({ seat }) => seat.assignment),
-    ...copiesOf(input.route).flatMap(({ to }) => to.map(({ assignment }) => assignment)),
-  ];
-  await needPeople(
-    tx,
-    assignments.filter((one): one is Assignee => one.kind === 'person' || one.kind === 'outside'),
-  );
+  await needPeople(tx, assigneesIn(input.route));
   await fitFacts(tx, circulation, input.facts ?? {});
   await prepareRoute(tx, circulation, input, person);
 }

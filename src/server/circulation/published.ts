@@ -1,8 +1,7 @@
 import Joi from 'joi';
 import { may } from '@/core/access/may';
-import { sightOf } from '@/core/access/sight';
+import { isSeen } from '@/core/access/sight';
 import type { CirculationEvent } from '@/core/circulation/run/events';
-import { fold } from '@/core/circulation/run/evolve';
 import {
   baseHolder,
   type Circulation,
@@ -12,17 +11,17 @@ import {
   newest,
   stagePlanOf,
 } from '@/core/circulation/run/state';
-import { history, lineForAll } from '@/core/circulation/telling/history';
+import { historyFor } from '@/core/circulation/telling/history';
 import { waitsFor } from '@/core/circulation/telling/tasks';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
 import { eventsOf } from '../events/streams';
+import { sightInCirculation } from '../files/access';
 import { shape } from '../operations/input';
 import { type Member, memberOperation, type Public } from '../operations/operation';
 import { id } from '../operations/pieces';
 import { refuse } from '../refused';
 import { circulationSubject, onCirculation } from './claims';
-import { contextOf } from './context';
 import { circulationState, circulationStream } from './load';
 
 // What programs may ask and do, with answers that are no page's: they change only with their version.
@@ -46,59 +45,66 @@ export const starts: Public = {
   answer: answer({ change: Joi.string(), circulation: Joi.string() }),
 };
 
-const reads = (schema: Joi.Schema): Public => ({ scope: 'read', version: 1, answer: schema });
+/** A question about one circulation, of whoever may read it; what it answers is named beside the circulation. */
+function asking<const N extends string, O>(
+  name: N,
+  answers: Readonly<Record<string, Joi.Schema>>,
+  run: (tx: Tx, circulation: string, actor: Member) => Promise<O>,
+) {
+  return memberOperation({
+    name: `circulation.${name}` as const,
+    kind: 'query',
+    input: shape({ circulation: id }),
+    claim: onCirculation('circulation.read'),
+    public: { scope: 'read', version: 1, answer: answer({ circulation: Joi.string(), ...answers }) },
+    run: async (tx, { circulation }, actor) => ({ circulation, ...(await run(tx, circulation, actor)) }),
+  });
+}
 
 async function stateFor(tx: Tx, circulation: string): Promise<Circulation> {
   return (await circulationState(tx, circulation)) ?? refuse('not-found');
 }
 
 export const publishedOperations = [
-  memberOperation({
-    name: 'circulation.state',
-    kind: 'query',
-    input: shape({ circulation: id }),
-    claim: onCirculation('circulation.read'),
-    public: reads(
-      answer({
-        circulation: Joi.string(),
-        number: Joi.string(),
-        records: Joi.array().items(Joi.string()),
-        phase: Joi.string(),
-        round: Joi.number().integer(),
-        version: Joi.number().integer().allow(null),
-        controller: Joi.string(),
-        author: Joi.string(),
-        created: instant,
-        sent: instantOrNone,
-        ended: instantOrNone,
-        due: instantOrNone,
-        closes: instantOrNone,
-        paused: instantOrNone,
-        closed: instantOrNone,
-        waitsFor: Joi.array().items(Joi.string()),
-        revisions: Joi.array().items(answer({ record: Joi.string(), revision: Joi.string() })),
-        seats: Joi.array().items(
-          answer({
-            seat: Joi.string(),
-            stage: Joi.string(),
-            verb: Joi.string(),
-            person: textOrNone,
-            outside: Joi.boolean(),
-            status: Joi.string(),
-            due: instantOrNone,
-            closes: instantOrNone,
-            outcome: textOrNone,
-            at: instantOrNone,
-          }),
-        ),
-      }),
-    ),
-    run: async (tx, { circulation }) => {
+  asking(
+    'state',
+    {
+      number: Joi.string(),
+      records: Joi.array().items(Joi.string()),
+      phase: Joi.string(),
+      round: Joi.number().integer(),
+      version: Joi.number().integer().allow(null),
+      controller: Joi.string(),
+      author: Joi.string(),
+      created: instant,
+      sent: instantOrNone,
+      ended: instantOrNone,
+      due: instantOrNone,
+      closes: instantOrNone,
+      paused: instantOrNone,
+      closed: instantOrNone,
+      waitsFor: Joi.array().items(Joi.string()),
+      revisions: Joi.array().items(answer({ record: Joi.string(), revision: Joi.string() })),
+      seats: Joi.array().items(
+        answer({
+          seat: Joi.string(),
+          stage: Joi.string(),
+          verb: Joi.string(),
+          person: textOrNone,
+          outside: Joi.boolean(),
+          status: Joi.string(),
+          due: instantOrNone,
+          closes: instantOrNone,
+          outcome: textOrNone,
+          at: instantOrNone,
+        }),
+      ),
+    },
+    async (tx, circulation) => {
       const state = await stateFor(tx, circulation);
       const { number, records, phase, round, controller, author, created, sent, ended, due, closes, paused, closed } =
         state;
       return {
-        circulation,
         ...{ number, records, phase, round, controller, author, created, sent, ended, due, closes, paused, closed },
         version: newest(state)?.number ?? null,
         waitsFor: waitsFor(state),
@@ -123,111 +129,84 @@ export const publishedOperations = [
           }),
       };
     },
-  }),
+  ),
 
-  memberOperation({
-    name: 'circulation.trail',
-    kind: 'query',
-    input: shape({ circulation: id }),
-    claim: onCirculation('circulation.read'),
-    public: reads(
-      answer({
-        circulation: Joi.string(),
-        lines: Joi.array().items(
-          answer({
-            sequence: Joi.number().integer(),
-            at: instant,
-            type: Joi.string(),
-            actor: Joi.string(),
-            onBehalfOf: textOrNone,
-            note: textOrNone,
-          }),
-        ),
-      }),
-    ),
-    run: async (tx, { circulation }, actor) => {
+  asking(
+    'trail',
+    {
+      lines: Joi.array().items(
+        answer({
+          sequence: Joi.number().integer(),
+          at: instant,
+          type: Joi.string(),
+          actor: Joi.string(),
+          onBehalfOf: textOrNone,
+          note: textOrNone,
+        }),
+      ),
+    },
+    async (tx, circulation, actor) => {
+      const rights = await circulationSubject(tx, circulation, await stateFor(tx, circulation));
       const events = await eventsOf<CirculationEvent>(tx, circulationStream(circulation));
-      const state = fold(events) ?? refuse('not-found');
-      const steering = may(actor, 'circulation.steer', await circulationSubject(tx, circulation, state));
-      // Hidden copies are told only to whoever steers it.
-      const lines = history(events).flatMap((line) => (steering ? line : (lineForAll(line) ?? [])));
+      const lines = historyFor(events, may(actor, 'circulation.steer', rights));
       const found = await payloads(
         tx,
         lines.map(({ note }) => note),
       );
       return {
-        circulation,
         lines: lines.map(({ sequence, at, type, actor: by, onBehalfOf, note }) => ({
           ...{ sequence, at, type, actor: by, onBehalfOf },
           note: noteIn(found, note),
         })),
       };
     },
-  }),
+  ),
 
-  memberOperation({
-    name: 'circulation.files',
-    kind: 'query',
-    input: shape({ circulation: id }),
-    claim: onCirculation('circulation.read'),
-    public: reads(
-      answer({
-        circulation: Joi.string(),
-        files: Joi.array().items(
-          answer({
-            id: Joi.string(),
-            sha256: Joi.string().hex().length(64),
-            name: Joi.string(),
-            role: Joi.string(),
-            record: Joi.string().allow(''),
-            version: Joi.number().integer(),
-            mediaType: Joi.string(),
-            bytes: Joi.number().integer(),
-            download: textOrNone,
-          }),
-        ),
-      }),
-    ),
-    run: async (tx, { circulation }, actor) => ({ circulation, files: await filesFor(tx, circulation, actor) }),
-  }),
+  asking(
+    'files',
+    {
+      files: Joi.array().items(
+        answer({
+          id: Joi.string(),
+          sha256: Joi.string().hex().length(64),
+          name: Joi.string(),
+          role: Joi.string(),
+          record: Joi.string().allow(''),
+          version: Joi.number().integer(),
+          mediaType: Joi.string(),
+          bytes: Joi.number().integer(),
+          download: textOrNone,
+        }),
+      ),
+    },
+    async (tx, circulation, actor) => ({ files: await filesFor(tx, circulation, actor) }),
+  ),
 
-  memberOperation({
-    name: 'circulation.values',
-    kind: 'query',
-    input: shape({ circulation: id }),
-    claim: onCirculation('circulation.read'),
-    public: reads(
-      answer({
-        circulation: Joi.string(),
-        values: Joi.array().items(
-          answer({ id: Joi.string(), name: Joi.string().allow(''), value: Joi.object().unknown() }),
-        ),
-      }),
-    ),
-    run: async (tx, { circulation }) => {
+  asking(
+    'values',
+    {
+      values: Joi.array().items(
+        answer({ id: Joi.string(), name: Joi.string().allow(''), value: Joi.object().unknown() }),
+      ),
+    },
+    async (tx, circulation) => {
       const { facts, factNames } = await stateFor(tx, circulation);
       const values = Object.entries(facts).map(([of, value]) => ({ id: of, name: factNames[of] ?? '', value }));
-      return { circulation, values };
+      return { values };
     },
-  }),
+  ),
 ] as const;
 
 /** The files of every version, those that this member sees, and what keeps each from being had; null where nothing does. */
 async function filesFor(tx: Tx, circulation: string, actor: Member) {
   const state = await stateFor(tx, circulation);
-  const rights = await circulationSubject(tx, circulation, state, actor);
-  const sight = sightOf({ kind: 'circulation', state, rights }, actor, await contextOf(tx, state, actor.person));
+  const sight = await sightInCirculation(tx, circulation, state, actor);
   return state.versions.flatMap(({ number, files }) =>
-    files.flatMap(({ id: of, file, name, role, record, mediaType, bytes }) => {
-      const own = sight.get(file);
-      return own?.see === null
-        ? [
-            {
-              ...{ id: of, sha256: file, name, role, record, version: number, mediaType, bytes },
-              download: own.download,
-            },
-          ]
-        : [];
-    }),
+    files
+      .filter(({ file }) => isSeen(sight, file))
+      .map(({ id: of, file, name, role, record, mediaType, bytes }) => ({
+        ...{ id: of, sha256: file, name, role, record, version: number, mediaType, bytes },
+        download: sight.get(file)?.download ?? null,
+      })),
   );
 }

@@ -1,4 +1,5 @@
 import { may } from '@/core/access/may';
+import { isSeen, sightOf } from '@/core/access/sight';
 import { allowed, offers } from '@/core/circulation/acts/offers';
 import { nothingPlanned, type Planning, prepared } from '@/core/circulation/plan/planning';
 import { keepable } from '@/core/circulation/rounds/round';
@@ -30,7 +31,7 @@ import {
   stopsOf,
   waitOf,
 } from '@/core/circulation/run/state';
-import { type HistoryLine, history, lineForAll } from '@/core/circulation/telling/history';
+import { type HistoryLine, historyFor } from '@/core/circulation/telling/history';
 import { peopleIn } from '@/core/circulation/telling/sentences';
 import { fieldsWanted, freezeWanted, tasksOf } from '@/core/circulation/telling/tasks';
 import { lineOf } from '@/core/line/line';
@@ -42,7 +43,6 @@ import { pastOf } from '../admin/describePerson';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
 import { eventsOf } from '../events/streams';
-import { sightInCirculation } from '../files/access';
 import { factsOf } from '../files/store';
 import { forecastView } from '../forecast/read';
 import type { Member } from '../operations/operation';
@@ -65,7 +65,6 @@ interface Trouble {
 interface Look {
   readonly tx: Tx;
   readonly id: string;
-  readonly me: string;
   /** After which event of its stream; null for now. */
   readonly until: number | null;
   readonly now: number;
@@ -77,6 +76,7 @@ interface Look {
   readonly context: Context;
   readonly steers: boolean;
   readonly actor: Member;
+  readonly rights: Awaited<ReturnType<typeof circulationSubject>>;
   readonly lines: readonly HistoryLine[];
   readonly record: RecordState | null;
   readonly found: Awaited<ReturnType<typeof payloads>>;
@@ -114,17 +114,16 @@ async function lookAt(
   events: readonly CirculationEvent[],
   until: number | null,
 ): Promise<Look | null> {
-  const me = actor.person;
   const recorded = until === null ? await circulationState(tx, id) : fold(events);
   if (!recorded) return null;
   const planning = until === null ? await planningOf(tx, id) : nothingPlanned;
   const now = until === null ? tx.now : recorded.last;
   const types = await factTypesOf(tx, recorded);
   const state = prepared(recorded, planning, types);
-  const context = { ...(await contextOf(tx, state, me)), now };
-  const steers = may(actor, 'circulation.steer', await circulationSubject(tx, id, state));
-  // Whoever does not steer it learns nothing of hidden copies, neither who gets them nor what these are called.
-  const lines = history(events).flatMap((line) => (steers ? line : (lineForAll(line) ?? [])));
+  const context = { ...(await contextOf(tx, state, actor.person)), now };
+  const rights = await circulationSubject(tx, id, state, actor);
+  const steers = may(actor, 'circulation.steer', rights);
+  const lines = historyFor(events, steers);
   const record = await recordState(tx, state.records[0] ?? '');
   const found = await payloads(tx, [
     state.note,
@@ -139,7 +138,6 @@ async function lookAt(
   return {
     tx,
     id,
-    me,
     until,
     now,
     events,
@@ -148,6 +146,7 @@ async function lookAt(
     planning,
     types,
     context,
+    rights,
     steers,
     actor,
     lines,
@@ -262,7 +261,8 @@ function stageView(state: Circulation, run: StageRun) {
   };
 }
 
-function seatView({ state, context, me, said }: Look, seat: SeatRun) {
+function seatView({ state, context, actor, said }: Look, seat: SeatRun) {
+  const me = actor.person;
   const kept = keepable(state, seat);
   const base = baseHolder(seat);
   const wait = waitOf(seat, base?.person ?? '');
@@ -315,9 +315,9 @@ function seatView({ state, context, me, said }: Look, seat: SeatRun) {
 }
 
 /** Versions with their files, fields on them, and what has been made of them. */
-async function filesOf({ tx, id, actor, events, state, context }: Look) {
-  const sight = await sightInCirculation(tx, id, state, actor, context);
-  const isSeen = (file: string) => sight.get(file)?.see === null;
+async function filesOf({ tx, actor, rights, events, state, context }: Look) {
+  const sight = sightOf({ kind: 'circulation', state, rights }, actor, context);
+  const isShown = (file: string) => isSeen(sight, file);
   const facts = await factsOf(
     tx,
     state.versions.flatMap((version) => version.files.map((file) => file.file)),
@@ -328,11 +328,11 @@ async function filesOf({ tx, id, actor, events, state, context }: Look) {
   const version = newest(state);
   return {
     /** What this member may do with each file, by its content. */
-    sight: Object.fromEntries([...sight].filter(([file]) => isSeen(file))),
+    sight: Object.fromEntries([...sight].filter(([file]) => isShown(file))),
     versions: state.versions.map((each) => ({
       ...each,
       files: each.files
-        .filter(({ file }) => isSeen(file))
+        .filter(({ file }) => isShown(file))
         .map(({ prints: _, made: __, ...file }) => ({
           ...file,
           pages: facts.get(file.file)?.pages ?? [],
@@ -352,11 +352,11 @@ async function filesOf({ tx, id, actor, events, state, context }: Look) {
     frozen: Object.fromEntries(
       [...state.frozen].flatMap(([of, frozen]) => {
         const file = grownFile(frozen);
-        return isSeen(file) ? [[of, { content: frozen.content, file }]] : [];
+        return isShown(file) ? [[of, { content: frozen.content, file }]] : [];
       }),
     ),
-    finals: state.finals && { ...state.finals, files: state.finals.files.filter(({ file }) => isSeen(file)) },
-    evidence: state.evidence !== null && isSeen(state.evidence) ? state.evidence : null,
+    finals: state.finals && { ...state.finals, files: state.finals.files.filter(({ file }) => isShown(file)) },
+    evidence: state.evidence !== null && isShown(state.evidence) ? state.evidence : null,
   };
 }
 

@@ -1,16 +1,7 @@
 import type { Tx } from '../db/connect';
 import { coveredBy } from '../organization/absences';
-import { taskKeysOf } from '../organization/groups';
+import { waitingKeysOf } from '../organization/groups';
 import { rulesOf } from '../organization/rules';
-
-/** The groups of somebody, their unit among them, of which something waits for any one. */
-async function waited(tx: Tx, me: string): Promise<string[]> {
-  const keys = (await taskKeysOf(tx, me)).filter((key) => key !== me);
-  const rows = await tx.sql<{ key: string }[]>`
-    select asked.key from unnest(${keys}::text[]) as asked (key)
-    where exists (select from task t where t.organization = ${tx.organization} and t.person = asked.key)`;
-  return rows.map(({ key }) => key);
-}
 
 /**
  * The condition by which a query of tasks (`t`, with `c` and `r`) gives what waits for somebody: their own, what a group of
@@ -19,7 +10,7 @@ async function waited(tx: Tx, me: string): Promise<string[]> {
  */
 export async function waitingFor(tx: Tx, me: string) {
   const { sql } = tx;
-  const groups = await waited(tx, me);
+  const groups = await waitingKeysOf(tx, me);
   const authorApproves = (await rulesOf(tx)).includes('authorApproves');
   const covered = await coveredBy(tx, me, authorApproves);
   // Few tasks are a group's, and hardly anybody covers; for one key the index gives them in their order.

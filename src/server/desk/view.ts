@@ -1,7 +1,8 @@
 import type { Doing } from '@/core/circulation/telling/tasks';
 import { firstSteps } from '../admin/firstSteps';
 import type { Tx } from '../db/connect';
-import { cursorOf, fitting, keysIn, mostCounted, nearby, nearbyCounted, patternsOf, tomorrow } from '../lists';
+import { finding, nearby, nearbyCounted } from '../finding';
+import { cursorOf, keysIn, mostCounted, tomorrow } from '../lists';
 import type { Member } from '../operations/operation';
 import { waitingFor } from './mine';
 import { backNow } from './notes';
@@ -75,55 +76,39 @@ function countsOf(rows: readonly TaskRow[], now: number, tomorrow: number) {
 /** A page of somebody's tasks: what waits for a decision of the controller first, then by due time; counted on the first. */
 export async function taskPage(tx: Tx, input: { readonly filter: string; readonly after: string | null }, me: string) {
   const { sql, organization, now } = tx;
-  const patterns = patternsOf(input.filter);
   const { where: mine, own } = await waitingFor(tx, me);
   const after = keysIn(input.after, ['number', 'number', 'string']);
   const behind = after ? sql`and (t.rank, t.sort, t.key) > (${after[0]}, ${after[1]}, ${after[2]})` : sql``;
-  const all = sql`task`;
-  const tables = (tasks: typeof all) => (own ? sql`from ${tasks} t` : taskTables(tx, tasks));
-  const mineOf = (tasks: typeof all) => sql`${tables(tasks)} where t.organization = ${organization} and ${mine}`;
-  const read = (tasks: typeof all) => sql<TaskRow[]>`
-    ${taskColumns(tx)} ${taskTables(tx, tasks)} where t.organization = ${organization} and ${mine} ${behind}
-    order by t.rank, t.sort, t.key limit ${pageSize + 1}`;
-  // Taken by their keys before anything else is asked of them, or they would be looked for among all in their order.
-  const near = (most: number) => sql`(
-    select * from task where organization = ${organization} and key = any(array(
-      select ahead.key from (
-        select t.circulation, t.key ${mineOf(all)} ${behind} order by t.rank, t.sort, t.key limit ${most}) ahead
-      cross join lateral (
-        select s.words from circulation_search s
-        where s.organization = ${organization} and s.circulation = ahead.circulation offset 0) s
-      where s.words like all (${patterns}))) offset 0)`;
-  const far = sql`(
-    select * from task where organization = ${organization} and circulation in (select search_circulations(${patterns})))`;
-  const isShort = async () => {
-    const [there] = await sql<{ all: number }[]>`
-      select count(*)::int as all from (select ${mineOf(all)} ${behind} limit ${nearby + 1}) there`;
-    return (there?.all ?? 0) <= nearby;
-  };
-  const enough = (found: Awaited<ReturnType<typeof read>>) => found.length > pageSize;
-  const rows =
-    patterns.length === 0 ? await read(all) : await fitting(read, { near: near(nearby), far, enough, all: isShort });
+  const order = sql`order by t.rank, t.sort, t.key`;
+  const listed = (tables: typeof order) => sql`${tables} where t.organization = ${organization} and ${mine} ${behind}`;
+  // What is only counted needs no more than the tasks, where that is enough to know whose they are.
+  const barely = (tasks: typeof order) => listed(own ? sql`from ${tasks} t` : taskTables(tx, tasks));
+  const { fitting } = finding(tx, 'task', input.filter, barely);
+  const rows = await fitting(
+    (tasks) => sql<TaskRow[]>`${taskColumns(tx)} ${listed(taskTables(tx, tasks))} ${order} limit ${pageSize + 1}`,
+    { order, most: nearby, enough: (got) => got.length > pageSize },
+  );
   const page = rows.slice(0, pageSize);
   const last = page[page.length - 1];
-  const bound = await tomorrow(tx, me);
-  const count = (tasks: typeof all) => sql<{ all: number; stopped: number; late: number; today: number }[]>`
-    select least(count(*), ${mostCounted})::int as all, count(*) filter (where stopped)::int as stopped,
-           count(*) filter (where not stopped and due < ${now})::int as late,
-           count(*) filter (where not stopped and due >= ${now} and due < ${bound})::int as today
-    from (select bool_or(rank = 0) as stopped, min(due) as due
-          from (select t.circulation, t.rank, t.due ${mineOf(tasks)}
-                order by t.rank, t.sort, t.key limit ${nearbyCounted}) read group by circulation) documents`;
   const counted = async () => {
+    const bound = await tomorrow(tx, me);
     if (rows.length <= pageSize) return countsOf(page, now, bound);
-    if (patterns.length === 0) return (await count(all))[0];
-    const isBound = (found: Awaited<ReturnType<typeof count>>) => found[0]?.all === mostCounted;
-    return (await fitting(count, { near: near(nearbyCounted), far, enough: isBound, all: isShort }))[0];
+    const [counts] = await fitting(
+      (tasks) => sql<{ all: number; stopped: number; late: number; today: number }[]>`
+        select least(count(*), ${mostCounted})::int as all, count(*) filter (where stopped)::int as stopped,
+               count(*) filter (where not stopped and due < ${now})::int as late,
+               count(*) filter (where not stopped and due >= ${now} and due < ${bound})::int as today
+        from (select bool_or(rank = 0) as stopped, min(due) as due
+              from (select t.circulation, t.rank, t.due ${barely(tasks)} ${order} limit ${nearbyCounted}) read
+              group by circulation) documents`,
+      { order, most: nearbyCounted, enough: ([got]) => got?.all === mostCounted },
+    );
+    return counts ?? null;
   };
   return {
     rows: page,
     next: rows.length > pageSize && last ? cursorOf(last.rank, last.sort, last.key) : null,
-    counts: after ? null : ((await counted()) ?? null),
+    counts: after ? null : await counted(),
   };
 }
 

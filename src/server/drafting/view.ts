@@ -1,3 +1,4 @@
+import { isSeen } from '@/core/access/sight';
 import { offers } from '@/core/circulation/acts/offers';
 import { newest } from '@/core/circulation/run/state';
 import { type DraftVersion, hasItsPages } from '@/core/record/record';
@@ -33,7 +34,7 @@ export async function draftView(tx: Tx, change: string, actor: Member) {
   if (!row || !record || !own) return null;
   const state = await circulationState(tx, row.circulation);
   const sight = sightInDraft(tx, row, own.versions, actor);
-  const isSeen = ({ file }: { readonly file: string }) => sight.get(file)?.see === null;
+  const isShown = ({ file }: { readonly file: string }) => isSeen(sight, file);
   const stories = await storiesOf(tx, change);
   const lined = new Set<string>();
   for (const of of own.records) if (await asksForMarginLine(tx, of)) lined.add(of);
@@ -82,7 +83,7 @@ export async function draftView(tx: Tx, change: string, actor: Member) {
       /** Letters of its text that cannot be set on a page yet. */
       unset: document.source === 'text' ? unsetLetters(stories.get(document.id)) : [],
       file:
-        document.file && isSeen(document.file)
+        document.file && isShown(document.file)
           ? {
               ...document.file,
               pages: facts.get(document.file.file)?.pages ?? [],
@@ -91,7 +92,7 @@ export async function draftView(tx: Tx, change: string, actor: Member) {
             }
           : null,
     })),
-    attachments: row.attachments.filter(isSeen),
+    attachments: row.attachments.filter(isShown),
     edit: row.edit,
     saved: row.saved,
     versions: own.versions.map((version) => ({
@@ -101,7 +102,7 @@ export async function draftView(tx: Tx, change: string, actor: Member) {
       note: noteIn(said, version.note),
       pages: pagesOf(version, renders),
       submits: renders.some((render) => render.number === version.number && render.submits),
-      file: version.files.find((file) => file.role === 'document' && isSeen(file))?.file ?? null,
+      file: version.files.find((file) => file.role === 'document' && isShown(file))?.file ?? null,
     })),
   };
 }

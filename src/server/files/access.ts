@@ -42,7 +42,7 @@ function isHad(sight: FileSight | undefined, wanted: Wanted): boolean {
   return true;
 }
 
-/** What somebody sees of the files of a circulation, which is read with its context and its rights unless they are there. */
+/** What somebody sees of the files of a circulation, whose context is read unless it is there. */
 export async function sightInCirculation(
   tx: Tx,
   id: string,

@@ -32,13 +32,26 @@ export async function groupsNamed(
 }
 
 /** The keys under which a person's tasks stand: their own, and those of their groups and their unit. */
-export async function taskKeysOf({ sql, organization }: Tx, person: string): Promise<string[]> {
-  const rows = await sql<{ id: string }[]>`
-    select id from people_group where organization = ${organization} and members @> array[${person}]
+export async function taskKeysOf(tx: Tx, person: string): Promise<string[]> {
+  const rows = await tx.sql<{ key: string }[]>`${keysOfGroups(tx, person)}`;
+  return [person, ...rows.map(({ key }) => key)];
+}
+
+/** Those of their groups and their unit for which anything waits. */
+export async function waitingKeysOf(tx: Tx, person: string): Promise<string[]> {
+  const rows = await tx.sql<{ key: string }[]>`
+    select asked.key from (${keysOfGroups(tx, person)}) asked
+    where exists (select from task t where t.organization = ${tx.organization} and t.person = asked.key)`;
+  return rows.map(({ key }) => key);
+}
+
+function keysOfGroups({ sql, organization }: Tx, person: string) {
+  return sql`
+    select ${groupTasks('')} || id as key from people_group
+    where organization = ${organization} and members @> array[${person}]
     union all
-    select ${unitGroup('')} || unit from person
+    select ${groupTasks(unitGroup(''))} || unit from person
     where organization = ${organization} and id = ${person} and kind = 'member' and unit is not null`;
-  return [person, ...rows.map(({ id }) => groupTasks(id))];
 }
 
 /** People and groups (`group:` and an id) as people: every member of each group. */

@@ -5,6 +5,7 @@ import { notify, sendWrite, type Tx } from '../db/connect';
 import { refuse } from '../refused';
 import { recordChange } from './changes';
 import { needHere } from './groups';
+import type { Unit } from './units';
 
 /** A role that an organization defines, and who fills it, a member or somebody outside. Called an office where it would be taken for a right. */
 export interface Office {
@@ -33,37 +34,33 @@ const documentRoleNames = {
  */
 export async function rolesFor(tx: Tx, { author, records }: Circulation): Promise<Context['roles']> {
   const { sql, organization } = tx;
-  const [row] = await sql<
-    { owner: string | null; custodian: string | null; lead: string | null; deputy: string | null }[]
-  >`
-    select r.owner, t.custodian,
-      (select l.id from person l where l.organization = u.organization and l.id = u.lead and l.state <> 'left') as lead,
-      (select d.id from person d where d.organization = u.organization and d.id = u.deputy and d.state <> 'left') as deputy
-    from person a
-    left join unit u on u.organization = a.organization and u.id = a.unit
+  const [row] = await sql<{ owner: string | null; custodian: string | null; unit: string | null }[]>`
+    select r.owner, t.custodian, a.unit from person a
     left join register r on r.organization = a.organization and r.record = ${records[0] ?? ''}
     left join document_type t on t.organization = a.organization and t.code = r.document_type
     where a.organization = ${organization} and a.id = ${author}`;
+  const units = await leadsHere(tx);
+  const own = units.find(({ id }) => id === row?.unit);
   const roles = new Map<string, { name: string; person: string | null }>([
     ['owner', { name: documentRoleNames.owner, person: row?.owner ?? null }],
     ['author', { name: documentRoleNames.author, person: author }],
-    ['unitLead', { name: documentRoleNames.unitLead, person: leading(row?.lead, row?.deputy, author) }],
+    ['unitLead', { name: documentRoleNames.unitLead, person: own ? leading(own, author) : null }],
     ['custodian', { name: documentRoleNames.custodian, person: row?.custodian ?? null }],
   ]);
   for (const { id, name, person } of await officesOf(tx)) roles.set(id, { name, person });
-  for (const { id, name, lead, deputy } of await leadsHere(tx))
-    roles.set(unitLead(id), { name: `lead of ${name}`, person: leading(lead, deputy, author) });
+  for (const unit of units)
+    roles.set(unitLead(unit.id), { name: `lead of ${unit.name}`, person: leading(unit, author) });
   return roles;
 }
 
 /** Who leads a unit for a document: its deputy where its lead is not here or wrote it. */
-function leading(lead: string | null | undefined, deputy: string | null | undefined, author: string): string | null {
-  return lead && lead !== author ? lead : (deputy ?? lead ?? null);
+function leading({ lead, deputy }: Pick<Unit, 'lead' | 'deputy'>, author: string): string | null {
+  return lead && lead !== author ? lead : (deputy ?? lead);
 }
 
 /** The units by id, with leads and deputies who are here. */
 async function leadsHere({ sql, organization }: Tx) {
-  return sql<{ id: string; name: string; lead: string | null; deputy: string | null }[]>`
+  return sql<Unit[]>`
     select u.id, u.name, l.id as lead, d.id as deputy from unit u
     left join person l on l.organization = u.organization and l.id = u.lead and l.state <> 'left'
     left join person d on d.organization = u.organization and d.id = u.deputy and d.state <> 'left'

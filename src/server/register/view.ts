@@ -1,5 +1,5 @@
 import { type Actor, may, type Subject } from '@/core/access/may';
-import { sightOf } from '@/core/access/sight';
+import { isSeen, sightOf } from '@/core/access/sight';
 import { bareContext } from '@/core/circulation/run/context';
 import { type Phase, standing } from '@/core/circulation/run/state';
 import { changeInWork, currentRevision, type RecordState } from '@/core/record/record';
@@ -73,8 +73,8 @@ export async function recordView(tx: Tx, record: string, actor: Member) {
     },
     revisions: state.revisions.map(({ files, evidence, ...revision }) => ({
       ...revision,
-      files: files.filter(({ file }) => sight.get(file)?.see === null),
-      evidence: evidence !== null && sight.get(evidence)?.see === null ? evidence : null,
+      files: files.filter(({ file }) => isSeen(sight, file)),
+      evidence: evidence !== null && isSeen(sight, evidence) ? evidence : null,
     })),
     changes: state.changes
       .filter((one) => mine.has(one.circulation) || one.state === 'released')

@@ -1,4 +1,4 @@
-import { type FileSight, receiptDays } from '@/core/access/sight';
+import { type FileSight, isSeen, receiptDays } from '@/core/access/sight';
 import { allowed, offers } from '@/core/circulation/acts/offers';
 import type { Context } from '@/core/circulation/run/context';
 import { nameable } from '@/core/circulation/run/naming';
@@ -189,7 +189,7 @@ function standingOf({ state, seat, stage, context }: Look) {
 async function contentOf({ tx, state, seat, sight, open, signs, decides, people }: Look) {
   const version = newest(state);
   if (!open || !version) return null;
-  const files = filesOf(state, seat.id, version).filter(({ file }) => sight.get(file)?.see === null);
+  const files = filesOf(state, seat.id, version).filter(({ file }) => isSeen(sight, file));
   const documents = files.filter((file) => file.role === 'document');
   const facts = await factsOf(
     tx,
@@ -241,7 +241,7 @@ function copiesOf({ tx, state, seat, sight }: Look) {
   return {
     files: filesOf(state, seat.id, version).flatMap(({ id, role, name }) => {
       const final = role === 'document' ? finals.find((candidate) => candidate.id === id) : undefined;
-      return final && sight.get(final.file)?.see === null ? [{ file: final.file, name }] : [];
+      return final && isSeen(sight, final.file) ? [{ file: final.file, name }] : [];
     }),
     until,
     open: tx.now <= until,

@@ -3,16 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { pageRangesText } from '@/core/route/pageRanges';
-import {
-  type Assignment,
-  freshSeat,
-  groupAsked,
-  personOf,
-  roleAsked,
-  type Seat,
-  type Stage,
-  stagesOf,
-} from '@/core/route/route';
+import { type Assignment, freshSeat, personOf, roleAsked, type Seat, type Stage, stagesOf } from '@/core/route/route';
 import { keepsAuthorOut } from '@/core/route/verbs';
 import { useAssignments, useMembers } from '../data/organization';
 import { usePeople } from '../data/people';
@@ -32,7 +23,6 @@ export function StagePeople({ stage, planning }: { readonly stage: Stage; readon
   const { route, edit, view } = planning;
   const { name } = usePeople();
   const { called } = useAssignments();
-  const membersOf = useMembers();
   const [opened, setOpened] = useState<string | null>(null);
   // Whoever has just made a stage puts its people together.
   const [fresh] = useState(stage.seats.length === 0);
@@ -66,23 +56,7 @@ export function StagePeople({ stage, planning }: { readonly stage: Stage; readon
             <Box flex="1" minW={0}>
               <SeatName seat={seat} nameOf={nameOf} planning={planning} />
             </Box>
-            {membersOf(seat.assignment) && (
-              <Choose
-                w="auto"
-                minH="28px"
-                fontSize="13px"
-                aria-label={words.groupWho(called(seat.assignment))}
-                value={groupAsked(seat.assignment)?.members ?? 'any'}
-                onChange={(event) => {
-                  const members = event.target.value as 'any' | 'every';
-                  const assignment = { ...seat.assignment, members } as Assignment;
-                  edit({ do: 'changeSeat', seat: seat.id, with: { assignment } });
-                }}
-              >
-                <option value="any">{words.anyMember}</option>
-                <option value="every">{words.everyMember(membersOf(seat.assignment)?.people ?? 0)}</option>
-              </Choose>
-            )}
+            <HowMany seat={seat} planning={planning} />
             <Arrow
               label={words.personEarlier(called(seat.assignment, nameOf))}
               disabled={i === 0}
@@ -131,6 +105,30 @@ export function StagePeople({ stage, planning }: { readonly stage: Stage; readon
         />
       </Box>
     </Box>
+  );
+}
+
+/** Whether any one of a group or a unit is asked, or every one; nothing for a seat that asks none. */
+function HowMany({ seat, planning }: { readonly seat: Seat; readonly planning: Planning }) {
+  const { called } = useAssignments();
+  const group = useMembers()(seat.assignment);
+  if (!group) return null;
+  return (
+    <Choose
+      w="auto"
+      minH="28px"
+      fontSize="13px"
+      aria-label={words.groupWho(called(seat.assignment))}
+      value={group.members}
+      onChange={(event) => {
+        const members = event.target.value as 'any' | 'every';
+        const assignment = { ...seat.assignment, members } as Assignment;
+        planning.edit({ do: 'changeSeat', seat: seat.id, with: { assignment } });
+      }}
+    >
+      <option value="any">{words.anyMember}</option>
+      <option value="every">{words.everyMember(group.people)}</option>
+    </Choose>
   );
 }
 

@@ -8,6 +8,7 @@ import type { CirculationView } from '@/server/circulation/view';
 import { useNamesThen, usePeople } from '../data/people';
 import { useTimes } from '../data/use';
 import { Notices } from '../parts/Notices';
+import { barOf } from '../signing/barOf';
 import { signingWords } from '../signing/words';
 import { Comments } from './Comments';
 import { useValueWords } from './conditionWords';
@@ -111,7 +112,7 @@ function Files({ view }: { readonly view: CirculationView }) {
     </Flex>
   );
   const newest = view.versions[view.versions.length - 1];
-  const bar = newest?.files.map((one) => view.sight[one.file]?.download).find((one) => one);
+  const bar = barOf(view, newest?.files ?? []);
   const nameOf = (id: string) => newest?.files.find((entry) => entry.id === id)?.name ?? words.final;
   return (
     <Box minW={0}>

@@ -28,7 +28,7 @@ export function WhoPicker({
   readonly onPick: (assignment: Assignment) => void;
 }) {
   const { units, groups, roles } = useOrganization();
-  const { letters, roleName } = useAssignments();
+  const { called, letters, roleName } = useAssignments();
   const [count, setCount] = useState(0);
   const choices: readonly Choice<Assignment>[] = [
     ...groups.map((group) => ({
@@ -48,7 +48,7 @@ export function WhoPicker({
       },
       {
         key: `lead ${unit}`,
-        label: words.leadOf(name),
+        label: called({ kind: 'unit', unit, members: 'lead' }),
         side: words.role,
         letters: letters({ kind: 'unit', unit, members: 'lead' }),
         value: { kind: 'unit', unit, members: 'lead' } as const,

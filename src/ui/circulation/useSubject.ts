@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import type { Whole } from '@/core/circulation/run/shapes';
 import type { Facts } from '@/core/route/facts';
 import type { PreflightSubject } from '@/core/route/preflight';
-import { copiesOf, groupAsked, type Series, stagesOf, unitGroup } from '@/core/route/route';
+import { assignedIn, groupAsked, type Series, unitGroup } from '@/core/route/route';
 import { usualCalendar } from '@/core/time/calendar';
 import type { CirculationView } from '@/server/circulation/view';
 import { useOrganization } from '../data/organization';
@@ -28,14 +28,10 @@ export function useClock() {
 
 /** The units any or every one of which a route asks. */
 function unitsAsked(route: Series): string[] {
-  const asked = [...stagesOf(route).flatMap(({ seats }) => seats), ...copiesOf(route).flatMap(({ to }) => to)];
-  return [
-    ...new Set(
-      asked.flatMap(({ assignment }) =>
-        assignment.kind === 'unit' && groupAsked(assignment) !== null ? [assignment.unit] : [],
-      ),
-    ),
-  ];
+  const asked = assignedIn(route).flatMap(({ assignment }) =>
+    assignment.kind === 'unit' && groupAsked(assignment) !== null ? [assignment.unit] : [],
+  );
+  return [...new Set(asked)];
 }
 
 /** What the check before sending looks at, as far as the page knows it; the server looks again when it is sent. */

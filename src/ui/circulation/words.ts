@@ -533,7 +533,6 @@ export const circulationWords = {
     anyMember: 'any one',
     everyMember: (n: number) => `every one (${n})`,
     unitOf: (n: number) => (n === 1 ? 'unit of one' : `unit of ${n}`),
-    leadOf: (unit: string) => `lead of ${unit}`,
     role: 'role',
     byRole: (role: string) => `${role}, by role`,
     nobodyFills: 'nobody fills this role',

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { type Assignment, type documentRoles, groupAsked, personOf } from '@/core/route/route';
+import { type Assignment, type documentRoles, groupAsked, personOf, unitGroup } from '@/core/route/route';
 import type { OutputOf } from './client';
 import { usePeople } from './people';
 import { useAsk } from './use';
@@ -28,15 +28,25 @@ export function useOrganization(): View {
   return useAsk('organization.view').data ?? empty;
 }
 
-/** The group or unit any or every one of which an assignment asks, with how many that are; null where it asks none. */
-export function useMembers(): (assignment: Assignment) => { readonly name: string; readonly people: number } | null {
+/** A group or a unit any or every one of which is asked, and how many that are. */
+interface Members {
+  readonly name: string;
+  readonly people: number;
+  readonly members: 'any' | 'every';
+}
+
+/** Any or every one of whom an assignment asks; null where it asks no group. */
+export function useMembers(): (assignment: Assignment) => Members | null {
   const { units, groups } = useOrganization();
+  const all = [
+    ...groups.map(({ id, name, members }) => ({ id, name, people: members.length })),
+    ...units.map(({ id, name, people }) => ({ id: unitGroup(id), name, people })),
+  ];
   return (assignment) => {
-    if (groupAsked(assignment) === null) return null;
-    if (assignment.kind === 'unit')
-      return units.find(({ id }) => id === assignment.unit) ?? { name: words.gone, people: 0 };
-    const group = groups.find(({ id }) => assignment.kind === 'group' && id === assignment.group);
-    return { name: group?.name ?? words.gone, people: group?.members.length ?? 0 };
+    const asked = groupAsked(assignment);
+    if (!asked) return null;
+    const { name = words.gone, people = 0 } = all.find(({ id }) => id === asked.group) ?? {};
+    return { name, people, members: asked.members };
   };
 }
 

@@ -9,6 +9,7 @@ import { circulationWords } from '../circulation/words';
 import { SideButton } from '../parts/buttons';
 import { Choose } from '../parts/form';
 import { Fact, Tray } from '../parts/parts';
+import { barOf } from './barOf';
 import type { Reader } from './useReading';
 import { signingWords as words } from './words';
 
@@ -26,9 +27,7 @@ export function ReadingTray({
   const { threads, attachments, document, version } = reading;
   const unresolved = threads.filter((comment) => !comment.resolved).length;
   const mayComment = may(view, 'comment');
-  const bar = [...attachments, ...(document ? [document] : [])]
-    .map(({ file }) => view.sight[file]?.download)
-    .find((one) => one);
+  const bar = barOf(view, document ? [...attachments, document] : attachments);
   return (
     <Tray
       label={circulationWords.tray.label}

@@ -1,7 +1,7 @@
 import { type Refusal, refusal } from '../../refusals';
 import { factsIn } from '../../route/condition';
 import { preflight } from '../../route/preflight';
-import { conditionsOf, roleAsked, routeFaults } from '../../route/route';
+import { assignedIn, conditionsOf, roleAsked, routeFaults } from '../../route/route';
 import { verbFacts } from '../../route/verbs';
 import { alike } from '../../trail/canonical';
 import { subjectOf, unfitVersion } from '../plan/readiness';
@@ -9,17 +9,7 @@ import { signaturesEnded } from '../rounds/round';
 import { roleFilled } from '../run/context';
 import type { Draft } from '../run/evolve';
 import { beginRework, wholeTimes } from '../run/settle';
-import {
-  baseHolder,
-  documentsOf,
-  fieldsHash,
-  isSigned,
-  newest,
-  plannedCopies,
-  plannedStages,
-  seatPlan,
-  stagePlanOf,
-} from '../run/state';
+import { baseHolder, documentsOf, fieldsHash, isSigned, newest, seatPlan, stagePlanOf } from '../run/state';
 import type { ActOn } from './act';
 import { beforeFinishing, bySystem, controlled, within, writesOrSteers, wrongPhase } from './guarding';
 import { badTimes } from './times';
@@ -106,10 +96,7 @@ export const send: ActOn<'whole', 'send'> = {
     const whole = wholeTimes(draft, context);
     const bad = badTimes(whole.due, whole.closes, context.now);
     if (bad) return bad;
-    const roles = [
-      ...plannedStages(draft).flatMap(({ seats }) => seats),
-      ...plannedCopies(draft).flatMap(({ to }) => to),
-    ].flatMap(({ id, assignment }) => {
+    const roles = assignedIn(draft.plan).flatMap(({ id, assignment }) => {
       const role = roleAsked(assignment);
       return role === null ? [] : [roleFilled(id, role, context)];
     });

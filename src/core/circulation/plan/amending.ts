@@ -1,6 +1,7 @@
 import { type Refusal, type RefusalCode, refusal } from '../../refusals';
 import { type Finding, preflight } from '../../route/preflight';
 import {
+  assignedIn,
   copiesOf,
   emptySeries,
   groupAsked,
@@ -146,12 +147,8 @@ function rolesFilled(draft: Draft, plan: Series, context: Context) {
 
 /** What the groups and roles are called that the routes name. */
 function namesIn(before: Series, plan: Series, { groups, roles }: Context): Readonly<Record<string, string>> {
-  const entries = [before, plan].flatMap((route) => [
-    ...stagesOf(route).flatMap(({ seats }) => seats),
-    ...copiesOf(route).flatMap(({ to }) => to),
-  ]);
   return Object.fromEntries(
-    entries.flatMap(({ assignment }) => {
+    [before, plan].flatMap(assignedIn).flatMap(({ assignment }) => {
       const group = groupAsked(assignment)?.group ?? null;
       if (group !== null) return [[group, groups.get(group)?.name ?? '']];
       const role = roleAsked(assignment);

@@ -83,6 +83,14 @@ export function history(events: Iterable<CirculationEvent>): HistoryLine[] {
   return lines;
 }
 
+/**
+ * The history as somebody may read it. Whoever does not steer the circulation learns nothing of hidden copies, neither who
+ * gets them nor what these are called.
+ */
+export function historyFor(events: Iterable<CirculationEvent>, steers: boolean): HistoryLine[] {
+  return history(events).flatMap((line) => (steers ? line : (lineForAll(line) ?? [])));
+}
+
 /** A line as somebody may read it who does not steer the circulation: without what only its controller sees; null for none. */
 export function lineForAll(line: HistoryLine): HistoryLine | null {
   if (line.hidden) return null;
