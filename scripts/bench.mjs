@@ -1,6 +1,6 @@
 import { spawn } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import http from 'node:http';
 import os from 'node:os';
 import path from 'node:path';
@@ -60,7 +60,11 @@ const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.l
 async function startBare(env) {
   const next = path.join(root, 'node_modules/next/dist/bin/next');
   const folder = path.join(root, 'test/bench/bare');
-  run(process.execPath, [next, 'build', folder], { quiet: true, minutes: 10, what: 'The build of the bare handler' });
+  await run(process.execPath, [next, 'build', folder], {
+    quiet: true,
+    minutes: 10,
+    what: 'The build of the bare handler',
+  });
   const port = await freePort(3600);
   const child = spawn(process.execPath, [next, 'start', folder, '-p', String(port), '-H', '127.0.0.1'], {
     env: { ...process.env, DATABASE_URL: env.DATABASE_URL, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
@@ -88,10 +92,10 @@ async function measured(name, what) {
       DATABASE_URL: ensureDatabase(cluster, `avenda_${name}`),
       AVENDA_LOG: 'warn',
     };
-    runEntry('migrate', env);
+    await runEntry('migrate', env);
     cluster.query('postgres', 'grant pg_checkpoint to avenda_owner');
     return JSON.parse(
-      run(process.execPath, [path.join(root, `.build/${name}.mjs`)], {
+      await run(process.execPath, [path.join(root, `.build/${name}.mjs`)], {
         quiet: true,
         minutes: 15,
         env,
@@ -295,9 +299,114 @@ async function keystrokes() {
   return result;
 }
 
+/** Seconds of processor that a process has used so far, its own and the kernel's for it. */
+function processorOf(pid) {
+  const fields = readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ')[1].split(' ');
+  return (Number(fields[11]) + Number(fields[12])) / 100;
+}
+
+/**
+ * What a page of a list costs until its first row is painted, in Chromium with an empty cache and with a full one, and the
+ * server's processor time for it, beside a bare page of the framework with twenty rows and no library.
+ */
+async function firstRows() {
+  const { chromium } = await import('@playwright/test');
+  let result = null;
+  await withServer({ name: 'benchpages', seed: true, careless: false }, async ({ url, env, children, cluster }) => {
+    cluster.query(
+      'avenda_benchpages',
+      `create table bare_row (id text primary key, title text); grant all on bare_row to public;
+       insert into bare_row select 'row-' || n, 'Haul rope supply agreement ' || n from generate_series(1, 20) as n`,
+    );
+    const bare = await startBare(env);
+    const browser = await chromium.launch({
+      executablePath: '/usr/bin/chromium-headless-shell',
+      args: ['--no-sandbox', '--disable-gpu', '--disable-dev-shm-usage'],
+    });
+    try {
+      const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, locale: 'en-GB' });
+      const door = await context.newPage();
+      await door.goto(url);
+      await door.getByRole('button', { name: 'Enter as Ines Halloran' }).click();
+      await door.waitForURL(/\/desk/);
+      const cookie = (await context.cookies(url)).map(({ name, value }) => `${name}=${value}`).join('; ');
+      await door.close();
+      const server = children[children.length - 1];
+      const pages = [
+        { what: 'a bare page', address: `${bare.url}/rows`, pid: bare.child.pid },
+        ...['desk', 'circulations', 'register', 'people'].map((name) => ({
+          what: name,
+          address: `${url}/${name}`,
+          pid: server.pid,
+        })),
+      ];
+      for (const page of pages) Object.assign(page, { painted: [], again: [], bytes: 0, requests: 0 });
+      for (let round = 0; round < 15; round += 1)
+        for (const page of pages)
+          for (const cold of [true, false]) {
+            const tab = await context.newPage();
+            const session = await context.newCDPSession(tab);
+            await session.send('Network.enable');
+            await session.send('Network.setCacheDisabled', { cacheDisabled: cold });
+            const seen = { bytes: 0, requests: 0 };
+            session.on('Network.requestWillBeSent', () => {
+              seen.requests += 1;
+            });
+            session.on('Network.loadingFinished', ({ encodedDataLength }) => {
+              seen.bytes += encodedDataLength;
+            });
+            await tab.addInitScript(() => {
+              new MutationObserver((_, observer) => {
+                if (!document.querySelector('[data-row]')) return;
+                observer.disconnect();
+                window.there = performance.now();
+              }).observe(document, { childList: true, subtree: true });
+            });
+            await tab.goto(page.address, { waitUntil: 'commit' });
+            // The first paint of anything, where the rows were there by then.
+            await tab.waitForFunction(() => window.there && performance.getEntriesByName('first-contentful-paint')[0]);
+            const painted = await tab.evaluate(() =>
+              Math.max(window.there, performance.getEntriesByName('first-contentful-paint')[0].startTime),
+            );
+            page[cold ? 'painted' : 'again'].push(painted);
+            if (cold && round === 0) Object.assign(page, seen);
+            await tab.waitForLoadState('networkidle');
+            await tab.close();
+          }
+      for (const page of pages) {
+        const count = 100;
+        const get = () => request(page.address, { headers: { cookie, 'sec-fetch-dest': 'document' } });
+        for (let i = 0; i < 30; i += 1) await get();
+        const before = processorOf(page.pid);
+        for (let i = 0; i < count; i += 1) await get();
+        page.processor = ((processorOf(page.pid) - before) / count) * 1000;
+      }
+      const [yardstick, ...own] = pages;
+      result = own.map((page) => ({
+        ...page,
+        painted: median(page.painted),
+        again: median(page.again),
+        beside: median(page.painted.map((value, i) => value / yardstick.painted[i])),
+        besideAgain: median(page.again.map((value, i) => value / yardstick.again[i])),
+        yardstick: {
+          painted: median(yardstick.painted),
+          again: median(yardstick.again),
+          processor: yardstick.processor,
+          bytes: yardstick.bytes,
+          requests: yardstick.requests,
+        },
+      }));
+    } finally {
+      await browser.close();
+      bare.child.kill('SIGTERM');
+    }
+  });
+  return result;
+}
+
 await main(async () => {
-  ensurePrograms('postgres', 'chromium');
-  ensurePackages();
+  await ensurePrograms('postgres', 'chromium');
+  await ensurePackages();
   await build();
   await bundle(
     ['bench', 'forecasting', 'lists', 'planning', 'timers'].map((name) => path.join(root, `test/bench/${name}.ts`)),
@@ -305,7 +414,7 @@ await main(async () => {
   const load = os.loadavg();
   say('Folding events beside an actor ...');
   const folding = JSON.parse(
-    run(process.execPath, [path.join(root, '.build/bench.mjs')], {
+    await run(process.execPath, [path.join(root, '.build/bench.mjs')], {
       quiet: true,
       minutes: 5,
       what: 'The folding bench',
@@ -313,7 +422,7 @@ await main(async () => {
   );
   say('Planning: checks, layout and working time ...');
   const planning = JSON.parse(
-    run(process.execPath, [path.join(root, '.build/planning.mjs')], {
+    await run(process.execPath, [path.join(root, '.build/planning.mjs')], {
       quiet: true,
       minutes: 5,
       what: 'The planning bench',
@@ -321,7 +430,7 @@ await main(async () => {
   );
   say('Forecasting ...');
   const forecasting = JSON.parse(
-    run(process.execPath, [path.join(root, '.build/forecasting.mjs')], {
+    await run(process.execPath, [path.join(root, '.build/forecasting.mjs')], {
       quiet: true,
       minutes: 5,
       what: 'The forecasting bench',
@@ -329,6 +438,8 @@ await main(async () => {
   );
   say('Typing in the planner with 200 seats ...');
   const keys = await keystrokes();
+  say('First rows in Chromium beside a bare page ...');
+  const first = await firstRows();
   say('Lists beside their bare SQL ...');
   const pages = await measured('lists', 'The measurement of lists');
   say('10,000 timers due in one minute ...');
@@ -400,6 +511,29 @@ await main(async () => {
       (timers.due / timers.seconds / 1000).toFixed(2),
       'at least 1',
     ],
+    ...first.flatMap((page) => [
+      [
+        `${page.what} in Chromium, from the request to its first row painted, nothing kept (${number(page.bytes / 1024)} kB in ${page.requests} requests), beside a bare page of the framework with twenty rows (${number(page.yardstick.bytes / 1024)} kB in ${page.yardstick.requests})`,
+        `${number(page.painted)} ms`,
+        `${number(page.yardstick.painted)} ms`,
+        `${page.beside.toFixed(2)} times`,
+        'at most 2',
+      ],
+      [
+        'the same, come again',
+        `${number(page.again)} ms`,
+        `${number(page.yardstick.again)} ms`,
+        `${page.besideAgain.toFixed(2)} times`,
+        'at most 2',
+      ],
+      [
+        `${page.what}: processor time of the server for the page with its first answers`,
+        `${page.processor.toFixed(1)} ms`,
+        `${page.yardstick.processor.toFixed(1)} ms`,
+        `${(page.processor / page.yardstick.processor).toFixed(2)} times`,
+        'none',
+      ],
+    ]),
     ...pages
       .filter((page) => page.what.startsWith('a filter'))
       .map((page) => {
@@ -427,7 +561,7 @@ await main(async () => {
     path.join(root, 'docs/benchmarks.md'),
     `# Benchmarks\n\nWritten by \`npm run bench\`: each speed beside its yardstick in one run; the ratio counts, not the numbers.\n\nMachine: ${os.cpus().length} cores, ${os.cpus()[0]?.model.trim()}, Node ${process.version}; load before the run ${load.map((value) => value.toFixed(2)).join(', ')} (1, 5, 15 minutes); ${new Date().toISOString().slice(0, 10)}.\n\n| what | ours | yardstick | ratio | goal |\n|---|---|---|---|---|\n${rows.map((row) => `| ${row.join(' | ')} |`).join('\n')}\n\nThe durable command is \`record.describe\`: session, rights, input, command id, one event appended to its hash chain, the read table, one commit with fsync on. The bare handler (test/bench/bare) is a route handler of the same framework that reads the same body and cookie and makes two inserts in one transaction through the same driver, in a process of its own beside the same database. Lists: one organization with 100,000 tasks of one person, 20,000 circulations and 200,000 records; ours is the whole operation (session, rights, input, rows, counts, in process), the yardstick the same rows and counts in one transaction of the same role under the same row security.\n`,
   );
-  run(process.execPath, [path.join(root, 'node_modules/@biomejs/biome/bin/biome'), 'format', '--write', 'docs'], {
+  await run(process.execPath, [path.join(root, 'node_modules/@biomejs/biome/bin/biome'), 'format', '--write', 'docs'], {
     quiet: true,
     what: 'The layout of docs/benchmarks.md',
   });

@@ -2,26 +2,46 @@ import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { build } from './lib/build.mjs';
 import { ensureDatabase, freePort, keptSecret, startCluster } from './lib/cluster.mjs';
-import { data, ensureDisk, ensurePackages, ensurePrograms, main, root, say } from './lib/machine.mjs';
-import { forgetRunning, keepRunning, noteRunning, refuseSecondStart, runEntry, untilStopped } from './lib/serve.mjs';
+import {
+  data,
+  ensureDisk,
+  ensurePackages,
+  ensurePrograms,
+  main,
+  root,
+  say,
+  stepper,
+  stopSignal,
+} from './lib/machine.mjs';
+import {
+  forgetRunning,
+  keepRunning,
+  noteRunning,
+  refuseSecondStart,
+  runBeside,
+  runEntry,
+  untilStopped,
+} from './lib/serve.mjs';
 
 /** `npm run demo`: everything from a bare machine to the demonstration organization in the browser. */
 await main(async () => {
   const fresh = process.argv.includes('--fresh');
-  refuseSecondStart();
-  noteRunning(null);
-  ensureDisk(root, 1500);
-  ensurePrograms('postgres');
-  ensurePackages();
-  await build();
-  const cluster = await startCluster({ name: 'demo', firstPort: 54_310 });
+  await refuseSecondStart();
+  noteRunning({});
+  const stopped = stopSignal();
+  const step = stepper(6);
+  let cluster = null;
   let running = null;
-  const close = async () => {
-    await running?.end();
-    cluster.stop();
-    forgetRunning();
-  };
+  let history = null;
   try {
+    step('programs and packages');
+    ensureDisk(root, 1500);
+    await ensurePrograms('postgres');
+    await ensurePackages();
+    step('pages and processes');
+    await build();
+    step('the database');
+    cluster = await startCluster({ name: 'demo', firstPort: 54_310, alone: true });
     if (fresh) {
       cluster.query('postgres', 'drop database if exists avenda with (force)');
       rmSync(path.join(data, 'post'), { recursive: true, force: true });
@@ -40,16 +60,22 @@ await main(async () => {
       PORT: String(port),
       HOST: '127.0.0.1',
     };
-    runEntry('migrate', env);
-    runEntry('seed', env);
-    running = await keepRunning(['postroom', 'worker', 'server'], env);
-    noteRunning(url);
+    await runEntry('migrate', env);
+    step('the demonstration organization');
+    await runEntry('seed', env);
+    step('post room, worker and pages');
+    const note = (parts) => noteRunning({ parts: history ? [...parts, history.pid] : parts });
+    running = await keepRunning(['postroom', 'worker', 'server'], env, { note, stopped });
+    step(`ready: ${url}`);
+    noteRunning({ url });
     say(
-      `\nAvenda is ready: ${url}\nThe demonstration organization is Marrowfell Ropeway; choose a person on the first page.\nCtrl+C ends everything. Data are kept; "npm run demo -- --fresh" begins anew.`,
+      `\nThe demonstration organization is Marrowfell Ropeway; choose a person on the first page.\nIts history is laid out while you look. Ctrl+C ends everything. Data are kept; "npm run demo -- --fresh" begins anew.\n`,
     );
-    await untilStopped(close);
-  } catch (error) {
-    await close();
-    throw error;
+    history = runBeside('history', env);
+    await untilStopped(stopped);
+  } finally {
+    await Promise.all([running?.end(), history?.end()]);
+    cluster?.stop();
+    forgetRunning();
   }
 });

@@ -117,8 +117,8 @@ async function oneTrip(ines, petra, page, n) {
 }
 
 await main(async () => {
-  ensurePrograms('postgres');
-  ensurePackages();
+  await ensurePrograms('postgres');
+  await ensurePackages();
   await build();
   const page = await onePage();
   await withServer(
@@ -220,7 +220,7 @@ await main(async () => {
       for (const [key, times] of seen)
         if (times > 1 && /Please approve|A new time/.test(key)) throw new Plain(`${key} went out ${times} times`);
       for (const { circulation } of trips.slice(0, 12))
-        runEntry('trail', env, [query(`select number from circulation where id = '${circulation}'`)]);
+        await runEntry('trail', env, [query(`select number from circulation where id = '${circulation}'`)]);
       const killed = [...count].filter(([what]) => what.startsWith('killed'));
       say(
         `\n${kills} kills (${killed.map(([what, times]) => `${what.slice(8)} ${times}`).join(', ')}) while ${trips.length} circulations went round: ${[

@@ -43,7 +43,7 @@ const within = (inner, outer) =>
   inner.file === outer.file && before(outer.start, inner.start) && before(inner.end, outer.end);
 
 await main(async () => {
-  ensurePackages();
+  await ensurePackages();
   const [seed = 1, wanted = 400] = process.argv.slice(2).map(Number);
   const all = await mutants();
   if (all.length < 1000) throw new Plain(`Only ${all.length} changes could be made; something is wrong.`);
@@ -83,7 +83,7 @@ await main(async () => {
       allowConsoleColors: false,
     }),
   );
-  run(process.execPath, [path.join(root, 'node_modules/@stryker-mutator/core/bin/stryker.js'), 'run', config], {
+  await run(process.execPath, [path.join(root, 'node_modules/@stryker-mutator/core/bin/stryker.js'), 'run', config], {
     minutes: 120,
     what: 'The mutation test',
   });

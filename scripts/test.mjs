@@ -112,8 +112,8 @@ await main(async () => {
   for (const name of wanted)
     if (!(name in parts)) throw new Plain(`There is no part ${name}; there are ${Object.keys(parts).join(', ')}.`);
   ensureDisk(root, 2000);
-  ensurePrograms('postgres', 'chromium', 'qpdf', 'poppler', 'shaper');
-  ensurePackages();
+  await ensurePrograms('postgres', 'chromium', 'qpdf', 'poppler', 'shaper');
+  await ensurePackages();
   // Each day the properties draw others; whoever wants those of a day again says so.
   process.env.AVENDA_SEED ??= String(Math.floor(Date.now() / 86_400_000));
   say(`Properties draw from AVENDA_SEED=${process.env.AVENDA_SEED}.`);

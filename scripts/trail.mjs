@@ -17,7 +17,7 @@ await main(async () => {
     ? await startCluster({ name, firstPort: name === 'demo' ? 54_310 : 54_210, precious: true })
     : null;
   try {
-    runEntry(
+    await runEntry(
       'trail',
       {
         AVENDA_MODE: name === 'demo' ? 'demo' : 'real',

@@ -5,7 +5,7 @@ import { Plain, root, run, say } from './machine.mjs';
 
 const out = path.join(root, '.build');
 /** One bundle for each process that is started by itself. */
-const entries = ['server', 'worker', 'migrate', 'seed', 'trail', 'inspect', 'render', 'postroom'];
+const entries = ['server', 'worker', 'migrate', 'seed', 'history', 'trail', 'inspect', 'render', 'postroom', 'look'];
 
 function fingerprint() {
   const hash = createHash('sha256');
@@ -31,12 +31,17 @@ export async function build() {
   rmSync(mark, { force: true });
   say('Building ...');
   await bundle();
+  await run(process.execPath, [path.join(out, 'look.mjs'), path.join(out, 'look.css')], {
+    env: { NODE_ENV: 'production' },
+    minutes: 1,
+    what: 'The style sheet',
+  });
   // The viewer's character maps, fonts and decoders are served from here, never from elsewhere.
   for (const part of ['cmaps', 'standard_fonts', 'wasm'])
     cpSync(path.join(root, 'node_modules/pdfjs-dist', part), path.join(root, 'public/viewer', part), {
       recursive: true,
     });
-  run(process.execPath, [path.join(root, 'node_modules/next/dist/bin/next'), 'build'], {
+  await run(process.execPath, [path.join(root, 'node_modules/next/dist/bin/next'), 'build'], {
     minutes: 20,
     what: 'The build of the pages',
   });

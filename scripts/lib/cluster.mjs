@@ -92,9 +92,10 @@ export function keptSecret(name) {
 /**
  * Starts a PostgreSQL cluster of this clone's own on loopback and gives its superuser's URL parts and a function
  * that stops it. `careless` turns durability off, for tests. A cluster that an earlier clone left in its place, with a
- * secret that went with that clone, is made anew, unless it is `precious`.
+ * secret that went with that clone, is made anew, unless it is `precious`. Where nobody else can be using it (`alone`), a
+ * server that a killed start has left running is ended first, so that whoever starts it also ends it.
  */
-export async function startCluster({ name, firstPort, careless = false, precious = false }) {
+export async function startCluster({ name, firstPort, careless = false, precious = false, alone = false }) {
   const bin = postgresBin();
   if (!bin) throw new Plain('PostgreSQL is not installed.');
   const user = serverUser();
@@ -102,6 +103,7 @@ export async function startCluster({ name, firstPort, careless = false, precious
   const password = keptSecret(name);
   const at = { bin, user, folder, password, as: { ...user, cwd: '/', env: { ...process.env, LC_ALL: 'C.UTF-8' } } };
   makeCluster(at);
+  if (alone && livingPid(folder)) endServer(at);
   const cluster = await serve(at, firstPort, careless);
   if (cluster.opens()) return cluster;
   // A precious one that runs already is somebody else’s to stop.
@@ -158,6 +160,15 @@ function makeCluster({ bin, user, folder, password, as }) {
   }
 }
 
+/** Ends the server of a cluster in order. */
+function endServer({ bin, folder, as }) {
+  spawnSync(path.join(bin, 'pg_ctl'), ['-D', folder, '-m', 'fast', '-w', '-t', '30', 'stop'], {
+    ...as,
+    stdio: 'ignore',
+    timeout: 60_000,
+  });
+}
+
 /** Starts the server of a cluster, or finds it running, on the first free port. */
 async function serve({ bin, folder, password, as }, firstPort, careless) {
   const log = path.join(folder, 'server.log');
@@ -184,15 +195,12 @@ async function serve({ bin, folder, password, as }, firstPort, careless) {
       { ...as, stdio: 'ignore', timeout: 90_000 },
     );
     started = result.status === 0;
+    // Whoever waits for it can be ended before it has come up.
+    if (!started && livingPid(folder)) endServer({ bin, folder, as });
     if (!started && attempt >= 2) throw new Plain(`The database server did not start. Its log: ${log}\n${tail(log)}`);
   }
   const stop = ({ always = false } = {}) => {
-    if (started || always)
-      spawnSync(path.join(bin, 'pg_ctl'), ['-D', folder, '-m', 'fast', '-w', '-t', '30', 'stop'], {
-        ...as,
-        stdio: 'ignore',
-        timeout: 60_000,
-      });
+    if (started || always) endServer({ bin, folder, as });
   };
   const ask = (database, text) =>
     spawnSync(

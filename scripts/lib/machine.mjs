@@ -1,4 +1,4 @@
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, statfsSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
@@ -14,33 +14,89 @@ export function say(text) {
   process.stdout.write(`${text}\n`);
 }
 
-/** Runs a program to its end with its output shown; throws Plain when it fails. `minutes` bounds it. */
+const underWay = new Set();
+
+/**
+ * Runs a program to its end with its output shown, or given where it is `quiet`; throws Plain when it fails. `minutes` bounds
+ * it, and a stop ends it.
+ */
 export function run(command, args, { minutes = 15, env = {}, quiet = false, what = command } = {}) {
-  const result = spawnSync(command, args, {
-    cwd: root,
-    env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', ...env },
-    stdio: quiet ? ['ignore', 'pipe', 'pipe'] : ['ignore', 'inherit', 'inherit'],
-    timeout: minutes * 60_000,
-    maxBuffer: 64 * 1024 * 1024,
+  return new Promise((resolve, reject) => {
+    const child = spawn(command, args, {
+      cwd: root,
+      env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', ...env },
+      stdio: quiet ? ['ignore', 'pipe', 'pipe'] : ['ignore', 'inherit', 'inherit'],
+    });
+    underWay.add(child);
+    let out = '';
+    let said = '';
+    child.stdout?.on('data', (piece) => {
+      out += piece;
+    });
+    child.stderr?.on('data', (piece) => {
+      said += piece;
+    });
+    let late = false;
+    const bound = setTimeout(() => {
+      late = true;
+      child.kill('SIGKILL');
+    }, minutes * 60_000);
+    const over = () => {
+      clearTimeout(bound);
+      underWay.delete(child);
+    };
+    child.once('error', (error) => {
+      over();
+      reject(new Plain(`${what} could not be started: ${error.message}`));
+    });
+    child.once('close', (code) => {
+      over();
+      if (late) return reject(new Plain(`${what} took longer than ${minutes} minutes and was ended.`));
+      if (code === 0) return resolve(out);
+      if (quiet && !stopping.signal.aborted) process.stderr.write(`${out}${said}`);
+      reject(new Plain(`${what} failed (exit code ${code}).`));
+    });
   });
-  if (result.error?.code === 'ETIMEDOUT') throw new Plain(`${what} took longer than ${minutes} minutes and was ended.`);
-  if (result.error) throw new Plain(`${what} could not be started: ${result.error.message}`);
-  if (result.status !== 0) {
-    if (quiet) process.stderr.write(`${result.stdout}${result.stderr}`);
-    throw new Plain(`${what} failed (exit code ${result.status}).`);
-  }
-  return quiet ? String(result.stdout) : '';
+}
+
+const stopping = new AbortController();
+
+/**
+ * The signal of a stop: Ctrl+C, a termination, or a terminal that was closed. It ends what is being run, at whatever step,
+ * so that whoever started it can put everything away.
+ */
+export function stopSignal() {
+  const stop = (name) => {
+    if (stopping.signal.aborted) return;
+    if (name !== 'SIGHUP') say('\nStopping ...');
+    stopping.abort();
+    for (const child of underWay) child.kill('SIGTERM');
+  };
+  // A terminal that is gone takes no more lines; that must not end us before all else has ended.
+  for (const stream of [process.stdout, process.stderr]) stream.on('error', () => {});
+  for (const name of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(name, () => stop(name));
+  return stopping.signal;
+}
+
+/** Says which step of a start is done now, of how many. */
+export function stepper(of) {
+  let step = 0;
+  return (what) => {
+    if (stopping.signal.aborted) throw new Plain('Stopped.');
+    step += 1;
+    say(`${step} of ${of}: ${what}`);
+  };
 }
 
 /** Installs the packages of the lock file when they are missing or the lock file has changed since. */
-export function ensurePackages() {
+export async function ensurePackages() {
   const lock = createHash('sha256')
     .update(readFileSync(path.join(root, 'package-lock.json')))
     .digest('hex');
   const mark = path.join(root, 'node_modules', '.avenda-lock');
   if (existsSync(mark) && readFileSync(mark, 'utf8') === lock) return;
   say('Installing the packages of the lock file ...');
-  run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { minutes: 20, what: 'npm ci' });
+  await run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { minutes: 20, what: 'npm ci' });
   writeFileSync(mark, lock);
 }
 
@@ -72,7 +128,7 @@ export function postgresBin() {
 }
 
 /** Installs the Debian packages that the named programs need; as a normal user says the one command instead. */
-export function ensurePrograms(...names) {
+export async function ensurePrograms(...names) {
   const missing = names.filter((name) => !programs[name].present());
   if (missing.length === 0) return;
   const wanted = missing.flatMap((name) => programs[name].packages);
@@ -89,7 +145,7 @@ export function ensurePrograms(...names) {
   }
   const env = { DEBIAN_FRONTEND: 'noninteractive' };
   const lock = ['-o', 'DPkg::Lock::Timeout=600'];
-  run('apt-get', [...lock, 'update', '-q'], { minutes: 15, env, quiet: true, what: 'apt-get update' });
+  await run('apt-get', [...lock, 'update', '-q'], { minutes: 15, env, quiet: true, what: 'apt-get update' });
   run(
     'apt-get',
     [...lock, 'install', '-y', '-q', '--no-install-recommends', '-o', 'Dpkg::Options::=--force-confold', ...wanted],
@@ -117,6 +173,7 @@ export async function main(body) {
   try {
     await body();
   } catch (error) {
+    if (stopping.signal.aborted) return;
     if (error?.code === 'ENOSPC') process.stderr.write('The disk is full. Please make room and start again.\n');
     else if (error instanceof Plain) process.stderr.write(`${error.message}\n`);
     else process.stderr.write(`${error?.stack ?? error}\n`);

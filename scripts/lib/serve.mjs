@@ -1,31 +1,56 @@
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { data, Plain, root, run, say } from './machine.mjs';
 
 const marker = path.join(data, 'running.json');
 
-/** Refuses a second start in the same clone, and names the first. */
-export function refuseSecondStart() {
+/**
+ * Refuses a second start in the same clone, and names the first. What a start that was killed has left running is ended
+ * first: its parts, and by `startCluster` its database.
+ */
+export async function refuseSecondStart() {
   mkdirSync(data, { recursive: true });
-  if (!existsSync(marker)) return;
-  let first = null;
-  try {
-    first = JSON.parse(readFileSync(marker, 'utf8'));
-    const command = readFileSync(`/proc/${first.pid}/cmdline`, 'utf8');
-    if (!/scripts\/(demo|start)\.mjs/.test(command)) first = null;
-  } catch {
-    first = null;
-  }
-  if (first)
+  const first = readMarker();
+  if (first && /scripts\/(demo|start)\.mjs/.test(commandOf(first.pid)))
     throw new Plain(
       `Avenda is already running from this folder, at ${first.url ?? 'an address it will print'} (process ${first.pid}). Stop it there with Ctrl+C first.`,
     );
-  rmSync(marker, { force: true });
+  const left = (first?.parts ?? []).filter((pid) => commandOf(pid).includes(path.join(root, '.build')));
+  if (left.length > 0) say('An earlier start was killed; what it left running is ended first.');
+  const signal = (name) => {
+    for (const pid of left.filter((one) => commandOf(one) !== '')) process.kill(pid, name);
+  };
+  signal('SIGTERM');
+  for (let i = 0; i < 40 && left.some((pid) => commandOf(pid) !== ''); i += 1)
+    await new Promise((resolve) => setTimeout(resolve, 200));
+  signal('SIGKILL');
+  forgetRunning();
 }
 
-export function noteRunning(url) {
-  writeFileSync(marker, JSON.stringify({ pid: process.pid, url }));
+function readMarker() {
+  try {
+    return JSON.parse(readFileSync(marker, 'utf8'));
+  } catch {
+    return null;
+  }
+}
+
+/** The command line of a process; empty when there is none. */
+function commandOf(pid) {
+  try {
+    return readFileSync(`/proc/${pid}/cmdline`, 'utf8');
+  } catch {
+    return '';
+  }
+}
+
+let noted = { pid: process.pid, url: null, parts: [] };
+
+/** Notes what is known of this start: its address, the processes of its parts. */
+export function noteRunning(more) {
+  noted = { ...noted, ...more };
+  writeFileSync(marker, JSON.stringify(noted));
 }
 
 export function forgetRunning() {
@@ -102,10 +127,18 @@ export function pauseAfter(falls) {
 
 /**
  * Keeps parts of Avenda running, in order: what dies is started again with growing pauses, and the others go on. The
- * first start of each must succeed. Gives the way to end them all.
+ * first start of each must succeed. Gives the way to end them all. `note` is told the processes, whenever they change.
  */
-export async function keepRunning(parts, env, { started = startEntry, pause = pauseAfter } = {}) {
+export async function keepRunning(
+  parts,
+  env,
+  { started = startEntry, pause = pauseAfter, note = () => {}, stopped = null } = {},
+) {
   const children = new Map();
+  const keep = (part, child) => {
+    children.set(part, child);
+    note([...children.values()].map(({ pid }) => pid));
+  };
   const waiting = new Set();
   let ending = false;
   const watch = (part, falls) => {
@@ -126,7 +159,7 @@ export async function keepRunning(parts, env, { started = startEntry, pause = pa
       try {
         const child = await started(part, env);
         if (ending) return endAll([child]);
-        children.set(part, child);
+        keep(part, child);
         watch(part, falls);
       } catch (error) {
         if (!ending) again(part, falls + 1, error.message);
@@ -141,7 +174,8 @@ export async function keepRunning(parts, env, { started = startEntry, pause = pa
   };
   try {
     for (const part of parts) {
-      children.set(part, await started(part, env));
+      if (stopped?.aborted) break;
+      keep(part, await started(part, env));
       watch(part, 0);
     }
   } catch (error) {
@@ -151,19 +185,24 @@ export async function keepRunning(parts, env, { started = startEntry, pause = pa
   return { end };
 }
 
-/** Waits for Ctrl+C or a termination; then runs `close`. */
-export function untilStopped(close) {
+/**
+ * Starts one of the built processes that does its work beside the others and ends by itself; gives the way to end it. What
+ * it has not done it goes on with after the next start.
+ */
+export function runBeside(name, env) {
+  const child = spawn(process.execPath, ['--enable-source-maps', path.join(root, '.build', `${name}.mjs`)], {
+    cwd: root,
+    env: { ...process.env, NODE_ENV: 'production', ...env },
+    stdio: ['ignore', 'inherit', 'inherit'],
+    detached: true,
+  });
+  return { pid: child.pid, end: () => endAll([child]) };
+}
+
+/** Waits until a stop. */
+export function untilStopped(signal) {
   return new Promise((resolve) => {
-    let stopping = false;
-    const stop = async (why) => {
-      if (stopping) return;
-      stopping = true;
-      if (why) say(why);
-      await close();
-      resolve();
-    };
-    process.on('SIGINT', () => void stop('\nStopping ...'));
-    process.on('SIGTERM', () => void stop('Stopping ...'));
-    process.on('SIGHUP', () => void stop());
+    if (signal.aborted) resolve();
+    else signal.addEventListener('abort', () => resolve());
   });
 }

@@ -34,8 +34,8 @@ export async function withServer({ name, seed, careless = true }, work) {
       HOST: '127.0.0.1',
     };
     say(`Starting Avenda for ${name} on ${url} ...`);
-    runEntry('migrate', env);
-    if (seed) runEntry('seed', env);
+    await runEntry('migrate', env);
+    if (seed) for (const entry of ['seed', 'history']) await runEntry(entry, env);
     children.push(await startEntry('postroom', env));
     children.push(await startEntry('worker', env));
     children.push(await startEntry('server', env));

@@ -16,17 +16,17 @@ import { act } from '@/server/circulation/act';
 import { contextOf } from '@/server/circulation/context';
 import { release } from '@/server/circulation/endings';
 import { circulationState } from '@/server/circulation/load';
-import { startChange, takeCirculationNumber } from '@/server/circulation/startChange';
-import { inOrganization, type Tx } from '@/server/db/connect';
+import { startChange } from '@/server/circulation/startChange';
+import { inOrganization, notify, type Tx } from '@/server/db/connect';
 import { draftOf, saveDraft, submitDraft } from '@/server/drafting/draft';
 import { putPayload } from '@/server/events/payloads';
 import { putBytes } from '@/server/files/store';
-import { newId } from '@/server/random';
+import { setRandomSource } from '@/server/random';
 import { actOnRecord } from '@/server/register/act';
 import { evidenceFor } from '@/server/signing/evidence';
 import { finalsIdentifier } from '@/server/signing/finalJob';
 import { drawsFrom } from './draws';
-import { branches, series, stage, workingDay } from './teller';
+import { branches, seeded, series, stage, workingDay } from './teller';
 
 const zone = 'Europe/Oslo';
 const minute = 60_000;
@@ -163,38 +163,66 @@ function chances(seed: number) {
 }
 type Chances = ReturnType<typeof chances>;
 
+const records = documents.flatMap(([documentType, owner, prefix, titles]) =>
+  titles.map((title, i) => ({
+    title,
+    documentType,
+    owner,
+    number: `${prefix}${String(i + 1).padStart(2, '0')}`,
+    record: `history-${documentType}-${i + 1}`,
+  })),
+);
+
 /**
- * Tells `n` circulations that have ended over the last year and a half, through the same operations as everything else: in
- * each one transaction, whose clock goes on from act to act. Their messages went out long ago and are not sent again.
+ * Begins a past of `n` circulations: its documents, and the numbers that its circulations will have, so that the weeks
+ * that are told before it is whole stand after it all the same. `tellOn` tells it.
  */
-export async function tellHistory(organization: string, today: number, n: number): Promise<void> {
-  const records = documents.flatMap(([documentType, owner, prefix, titles]) =>
-    titles.map((title, i) => ({
-      title,
-      documentType,
-      owner,
-      number: `${prefix}${String(i + 1).padStart(2, '0')}`,
-      record: '',
-    })),
-  );
-  const pages = await blankPages();
+export async function beginHistory(organization: string, today: number, n: number): Promise<void> {
   const first = workingDay(today, 385, '08:00');
-  for (const [i, facts] of records.entries())
+  for (const [i, { record, ...facts }] of records.entries())
     await inOrganization(
       organization,
       async (tx) => {
-        const { record: _, ...data } = facts;
-        facts.record = newId();
-        await actOnRecord(tx, facts.record, { type: 'record.created', data: { ...data, complete: true } }, 'ines');
+        await actOnRecord(tx, record, { type: 'record.created', data: { ...facts, complete: true } }, 'ines');
       },
       { at: first + i * minute },
     );
-  for (let i = 0; i < n; i += 1) {
-    const facts = records[i % records.length] as (typeof records)[number];
-    // Spread evenly, the last of them a few weeks ago, so that all are over.
-    const began = workingDay(today, 380 - Math.floor((i * 345) / n), '08:30') + (i % 7) * 40 * minute;
-    await tellOne(organization, { ...facts, began, lot: i, pages });
+  await inOrganization(organization, async (tx) => {
+    const day = Math.floor(today / 86_400_000);
+    await tx.sql`
+      insert into counter (organization, name, value)
+      values (${organization}, 'circulation', ${n}), (${organization}, 'history day', ${day}),
+             (${organization}, 'history told', 0), (${organization}, 'history to tell', ${n})`;
+  });
+}
+
+/**
+ * Tells the next circulation of the past, which has ended over the last year and a half, through the same operations as
+ * everything else: in one transaction, whose clock goes on from act to act. Its messages went out long ago and are not
+ * sent again. Gives how many of how many have been told; nothing is told twice, whenever it was broken off.
+ */
+export async function tellOn(organization: string): Promise<{ readonly told: number; readonly toTell: number }> {
+  const [row] = await inOrganization(
+    organization,
+    (tx) => tx.sql<{ day: number; told: number; toTell: number }[]>`
+      select day.value as day, told.value as told, whole.value as to_tell from counter day, counter told, counter whole
+      where day.organization = ${organization} and day.name = 'history day'
+        and told.organization = ${organization} and told.name = 'history told'
+        and whole.organization = ${organization} and whole.name = 'history to tell'`,
+  );
+  if (!row || row.told >= row.toTell) return { told: row?.told ?? 0, toTell: row?.toTell ?? 0 };
+  const { told: lot, toTell } = row;
+  const facts = records[lot % records.length] as (typeof records)[number];
+  // Spread evenly, the last of them a few weeks ago, so that all are over.
+  const days = 380 - Math.floor((lot * 345) / toTell);
+  const began = workingDay(row.day * 86_400_000, days, '08:30') + (lot % 7) * 40 * minute;
+  setRandomSource(seeded(`marrowfell ${lot}`));
+  try {
+    await tellOne(organization, { ...facts, began, lot, pages: await blankPages() });
+  } finally {
+    setRandomSource(null);
   }
+  return { told: lot + 1, toTell };
 }
 
 interface Trip {
@@ -212,7 +240,6 @@ async function tellOne(organization: string, trip: Trip): Promise<void> {
   const luck = chances(trip.lot * 7919 + 17);
   const file = await documentPages(trip, 1);
   const kept = await putBytes(organization, file, 'application/pdf', { pages: [{ width: 595.28, height: 841.89 }] });
-  const number = await takeCirculationNumber(organization);
   await inOrganization(
     organization,
     async (tx) => {
@@ -221,7 +248,7 @@ async function tellOne(organization: string, trip: Trip): Promise<void> {
         clock.now = addWorking(axis, tx.now, luck.work(hours)) ?? tx.now;
       };
       const started = await startChange(tx, {
-        number,
+        number: `C-${trip.lot + 1}`,
         records: [trip.record],
         reason: putPayload(tx, luck.pick(reasons)),
         author: trip.owner,
@@ -258,7 +285,11 @@ async function tellOne(organization: string, trip: Trip): Promise<void> {
       await act(tx, circulation, { type: 'keepFinals', files: finals, identifier }, 'system');
       later(3);
       await releaseNow(tx, organization, circulation);
-      await tx.sql`delete from job where organization = ${organization} and created <= ${tx.now}`;
+      await tx.sql`delete from job where organization = ${organization} and created <= ${tx.now} and created >= ${trip.began}`;
+      const [share] = await tx.sql<{ percent: number }[]>`
+        update counter set value = value + 1 where organization = ${organization} and name = 'history told'
+        returning value * 100 / (select value from counter where organization = ${organization} and name = 'history to tell') as percent`;
+      if (share && share.percent % 5 === 0) notify(tx, 'job', 'history');
     },
     { at: trip.began },
   );

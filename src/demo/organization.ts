@@ -11,7 +11,7 @@ import { setRandomSource } from '@/server/random';
 import { putAway } from '@/server/telling/told';
 import { arrange } from './arrange';
 import { texts } from './documents';
-import { tellHistory } from './history';
+import { beginHistory, tellOn } from './history';
 import { branches, copies, seeded, series, stage, teller, workingDay } from './teller';
 
 const id = '019aa000-0000-7000-8000-00000000a7e1';
@@ -39,8 +39,16 @@ const outside: readonly (readonly [string, string, string, string, string])[] = 
 /** How many circulations of the last year and a half have ended. */
 const usualPast = 400;
 
-/** Lays out Marrowfell Ropeway, its past and its recent weeks, once. Gives false when it is there already. */
-export async function layOutDemo(today: number, deliver: Deliver, past = usualPast): Promise<boolean> {
+/**
+ * Lays out Marrowfell Ropeway with its recent weeks, once, and begins its past, which `tellPast` tells while it is served.
+ * `progress` is told what is done. Gives false when it is there already.
+ */
+export async function layOutDemo(
+  today: number,
+  deliver: Deliver,
+  progress: (done: string) => void,
+  past = usualPast,
+): Promise<boolean> {
   if ((await organizations()).length > 0) return false;
   setRandomSource(seeded('marrowfell'));
   const begin = workingDay(today, 390, '08:00');
@@ -84,18 +92,43 @@ export async function layOutDemo(today: number, deliver: Deliver, past = usualPa
       { at: begin + 60_000 },
     );
   await inOrganization(id, (tx) => arrange(tx, today), { at: begin + 120_000 });
-  await tellHistory(id, today, past);
-  await tellThePast(today, deliver);
-  // What was expected yesterday, so that today can say what has changed since.
-  const yesterday = { at: workingDay(today, 1, '15:30') };
-  while ((await learnFromEnded(id, yesterday)) > 0);
-  while ((await forecastDue(id, yesterday)) > 0);
+  await beginHistory(id, today, past);
+  progress(`${members.length + outside.length} people`);
+  await tellTheWeeks(today, deliver, (told) => progress(`${told} circulations under way`));
+  // What is fitted from the little that has been told stands until the past is whole.
+  await forecast({});
   setRandomSource(null);
   return true;
 }
 
-async function tellThePast(today: number, deliver: Deliver): Promise<void> {
-  const t = teller(id, deliver);
+async function forecast(at: { readonly at?: number }): Promise<void> {
+  while ((await learnFromEnded(id, at)) > 0);
+  while ((await forecastDue(id, at)) > 0);
+}
+
+/**
+ * Tells what is left of the past, and with the whole of it forecasts yesterday anew, so that today can say what has changed
+ * since. Going on after it was broken off is the same as not having been.
+ */
+export async function tellPast(today: number, progress: (told: number, toTell: number) => void): Promise<void> {
+  for (let whole = false; !whole; ) {
+    const { told, toTell } = await tellOn(id);
+    progress(told, toTell);
+    whole = told >= toTell;
+  }
+  // Everything that has ended teaches before anything is fitted from it.
+  while ((await learnFromEnded(id)) > 0);
+  await inOrganization(id, async (tx) => {
+    for (const table of ['forecast', 'forecast_model', 'forecast_experience'])
+      await tx.sql`delete from ${tx.sql(table)} where organization = ${id}`;
+    await tx.sql`update circulation set forecast_at = null where organization = ${id} and ended is null`;
+  });
+  await forecast({ at: workingDay(today, 1, '15:30') });
+  await forecast({});
+}
+
+async function tellTheWeeks(today: number, deliver: Deliver, progress: (told: number) => void): Promise<void> {
+  const t = teller(id, deliver, progress);
   const day = (days: number, time: string) => workingDay(today, days, time);
 
   /** A record with revisions that were approved and released one after the other. */

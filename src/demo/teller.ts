@@ -114,8 +114,12 @@ interface Trip {
   readonly controller: string;
 }
 
-/** Tells the demonstration's past through the same operations that make it: nothing is written but by the engine. */
-export function teller(organization: string, deliver: Deliver) {
+/**
+ * Tells the demonstration's weeks through the same operations that make them: nothing is written but by the engine.
+ * `progress` is told how many circulations were started.
+ */
+export function teller(organization: string, deliver: Deliver, progress: (started: number) => void) {
+  let count = 0;
   const at = <T>(time: number, work: (tx: Tx) => Promise<T>) => inOrganization(organization, work, { at: time });
   const settleJobs = (time: number) => workOff(organization, deliver, time + 1000);
 
@@ -172,6 +176,8 @@ export function teller(organization: string, deliver: Deliver) {
             : {}),
         }),
       );
+      count += 1;
+      progress(count);
       return { record, number: facts.number, title: facts.title, author: facts.author, controller, ...started };
     },
 

@@ -5,9 +5,9 @@ import { postDelivery } from '@/simulators/post/delivery';
 
 const folder = settings().postFolder;
 if (!folder) throw new Error('The demonstration needs AVENDA_POST.');
-process.stdout.write('Laying out the demonstration organization ...\n');
 // Tests need a past to forecast from, and not all of it.
 const past = process.env.AVENDA_PAST ? Number(process.env.AVENDA_PAST) : undefined;
-const began = await layOutDemo(Date.now(), postDelivery(folder), past);
-if (!began) process.stdout.write('It is there already; its data are kept.\n');
+const progress = (done: string) => process.stdout.write(`  Marrowfell Ropeway: ${done}\n`);
+const began = await layOutDemo(Date.now(), postDelivery(folder), progress, past);
+if (!began) process.stdout.write('  Marrowfell Ropeway is there already; its data are kept.\n');
 await disconnect();

@@ -21,6 +21,15 @@ function watched(context: BrowserContext, allowed: (text: string) => boolean = (
   const problems: string[] = [];
   const own = new URL(process.env.E2E_URL ?? '').origin;
   context.on('page', (page) => {
+    // Hands are slower than a page that comes alive.
+    for (const go of ['goto', 'reload'] as const) {
+      const way = page[go].bind(page) as (...given: unknown[]) => ReturnType<Page['goto']>;
+      page[go] = async (...given: unknown[]) => {
+        const response = await way(...given);
+        await page.waitForFunction(() => !document.querySelector('#page') || document.documentElement.dataset.alive);
+        return response;
+      };
+    }
     page.on('console', (message) => {
       if (message.type() === 'error' && !allowed(message.text()))
         problems.push(`console: ${message.text()} (${message.location().url})`);

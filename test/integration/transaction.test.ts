@@ -34,6 +34,24 @@ describe('a transaction', () => {
     expect(await kept('sent')).toBe(42);
   });
 
+  it('writes nothing and sees one moment where it only reads', async () => {
+    const writing = w.inOrganization(organization, (tx) => count(tx, 'read', 1), { reads: true });
+    await expect(writing).rejects.toThrow(/read-only transaction/);
+    expect(await kept('read')).toBeNull();
+    const seen = await w.inOrganization(
+      organization,
+      async (tx) => {
+        const look = () => tx.sql`select value from counter where name = 'meanwhile'`;
+        const before = await look();
+        await w.inOrganization(organization, (other) => count(other, 'meanwhile', 1));
+        return [before.length, (await look()).length];
+      },
+      { reads: true },
+    );
+    expect(seen).toEqual([0, 0]);
+    expect(await kept('meanwhile')).toBe(1);
+  });
+
   it('comes to nothing when the last write it sent fails, although the commit was on its way already', async () => {
     const failing = w.inOrganization(organization, async (tx) => {
       sendWrite(count(tx, 'half', 1));
@@ -213,6 +231,7 @@ describe('listening', () => {
       const told: string[] = [];
       const state = { ended: false };
       const stop = await follow({
+        since: 0,
         organization: whose,
         person,
         roles,

@@ -15,6 +15,7 @@ export async function GET(request: NextRequest): Promise<Response> {
     roles,
   }));
   if (!member || !session) return refusedResponse('signed-out');
+  const since = Number(request.nextUrl.searchParams.get('since')) || 0;
   const encoder = new TextEncoder();
   let stop = () => {};
   const body = new ReadableStream<Uint8Array>({
@@ -34,7 +35,7 @@ export async function GET(request: NextRequest): Promise<Response> {
           // The browser has gone already.
         }
       };
-      const unfollow = await follow({ ...member, session, tell: (told) => send(`data: ${told}\n\n`), end });
+      const unfollow = await follow({ ...member, session, since, tell: (told) => send(`data: ${told}\n\n`), end });
       // A line now and then keeps the stream open through whatever stands between, and ends it with its session.
       const beat = setInterval(() => {
         send(': here\n\n');

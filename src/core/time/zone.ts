@@ -25,9 +25,40 @@ function format(zone: string, kind: 'day' | 'year' | 'time'): Intl.DateTimeForma
   return found;
 }
 
+interface Span {
+  readonly from: number;
+  readonly to: number;
+  readonly offset: number;
+}
+const spans = new Map<string, Span[]>();
+
+/** How far a zone is ahead of UTC at an instant, in milliseconds. What holds between two changes is asked of it once. */
+function offsetAt(zone: string, instant: number): number {
+  const known = spans.get(zone) ?? [];
+  const found = known.find(({ from, to }) => from <= instant && instant < to);
+  if (found) return found.offset;
+  const at = Temporal.Instant.fromEpochMilliseconds(instant).toZonedDateTimeISO(zone);
+  const offset = at.offsetNanoseconds / 1_000_000;
+  // An instant of a change belongs to what begins with it.
+  const before = at.add({ milliseconds: 1 }).getTimeZoneTransition('previous');
+  const after = at.getTimeZoneTransition('next');
+  const span = {
+    from: before?.epochMilliseconds ?? Number.NEGATIVE_INFINITY,
+    to: after?.epochMilliseconds ?? Number.POSITIVE_INFINITY,
+    offset,
+  };
+  spans.set(zone, [...known, span]);
+  return offset;
+}
+
+const dayMs = 86_400_000;
+
+/** The number of an instant's local date: days since 1 January 1970. */
+const dateOf = (zone: string, instant: number) => Math.floor((instant + offsetAt(zone, instant)) / dayMs);
+
 /** "Thu 3 Dec", with the year when it is not that of `now`. */
 export function dayIn(zone: string, instant: number, now: number): string {
-  const year = (at: number) => Temporal.Instant.fromEpochMilliseconds(at).toZonedDateTimeISO(zone).year;
+  const year = (at: number) => new Date(dateOf(zone, at) * dayMs).getUTCFullYear();
   const kind = year(instant) === year(now) ? 'day' : 'year';
   const parts = new Map(
     format(zone, kind)
@@ -65,8 +96,7 @@ export function nearDay(zone: string, instant: number, now: number): string {
 
 /** Calendar days in the zone from one instant to the other; negative when it lies before. */
 export function daysBetween(zone: string, from: number, to: number): number {
-  const date = (at: number) => Temporal.Instant.fromEpochMilliseconds(at).toZonedDateTimeISO(zone).toPlainDate();
-  return date(from).until(date(to), { largestUnit: 'days' }).days;
+  return dateOf(zone, to) - dateOf(zone, from);
 }
 
 /** The first instant of the next local date. */

@@ -1,10 +1,11 @@
+import Joi from 'joi';
 import { may, type Role } from '@/core/access/may';
 import { changePassword, copyAccess, hashChanged, sendAccess } from '../auth/access';
 import { closeSession, closeSessionsOf, sessionCookie, sessionsOf } from '../auth/sessions';
 import { giveBackTaken } from '../circulation/giveBackTaken';
 import { notify } from '../db/connect';
 import { feedAddress, renewFeed, stopFeed } from '../desk/feed';
-import { flag, listOf, type Out, oneOf, optional, type Piece, shape } from '../operations/input';
+import { flag, listOf, type Out, oneOf, optional, type Piece, piece, shape } from '../operations/input';
 import { inGeneral, memberOperation, sessionOf } from '../operations/operation';
 import {
   cursor,
@@ -25,11 +26,14 @@ import { refuse } from '../refused';
 import { settings } from '../settings';
 import { describePerson } from './describePerson';
 import { describeDocumentType } from './documentTypes';
+import { layingOut } from './layingOut';
 import { findPeople, peoplePage, peopleToAsk } from './list';
 import { addMember, recordMember } from './members';
-import { outsideByAddress, peopleNamed, personNamed } from './people';
+import { allNamed, outsideByAddress, personNamed } from './people';
 import { profileOf } from './profile';
 
+/** Somebody where people are named: a person, or a group that has a task. */
+const named = piece<string>(Joi.string().pattern(/^(group:(unit:)?)?[A-Za-z0-9_-]{1,64}$/));
 const roles = optional(listOf(oneOf('administrator', 'controller'), { most: 2 }), [] as readonly Role[]);
 
 export const peopleOperations = [
@@ -51,6 +55,7 @@ export const peopleOperations = [
         mailQueued: queued?.count ?? null,
         organization: await profileOf(tx),
         mode: settings().mode,
+        layingOut: await layingOut(tx),
         now: tx.now,
         uploadLimit: settings().uploadLimit,
       };
@@ -156,9 +161,9 @@ export const peopleOperations = [
   memberOperation({
     name: 'people.named',
     kind: 'query',
-    input: shape({ people: listOf(id, { least: 1, most: 100 }) }),
+    input: shape({ people: listOf(named, { least: 1, most: 100 }) }),
     claim: inGeneral('people.read'),
-    run: async (tx, input) => [...(await peopleNamed(tx, input.people)).values()],
+    run: (tx, input) => allNamed(tx, input.people),
   }),
 
   memberOperation({

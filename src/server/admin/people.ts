@@ -54,6 +54,22 @@ export async function peopleNamed(tx: Tx, ids: Iterable<string>): Promise<Readon
   return new Map(rows.map((row) => [row.id, row]));
 }
 
+/** Whoever stands under ids where people are named: people, and the groups that have a task, called by their names. */
+export async function allNamed(tx: Tx, ids: readonly string[]): Promise<Person[]> {
+  const groups = ids.filter((id) => id.startsWith('group:'));
+  const found = await peopleNamed(tx, ids);
+  if (groups.length === 0) return [...found.values()];
+  const rows = await tx.sql<{ id: string; name: string }[]>`
+    select 'group:' || id as id, name from asked_group
+    where organization = ${tx.organization} and 'group:' || id = any(${groups})`;
+  return [...found.values(), ...rows.map(groupAsPerson)];
+}
+
+function groupAsPerson({ id, name }: { readonly id: string; readonly name: string }): Person {
+  const nothing = { email: '', work: '', company: '', zone: 'UTC', unit: null, calendar: null, roles: [] };
+  return { id, kind: 'member', name, tile: tileOf(name), state: 'active', ...nothing };
+}
+
 /** Checks that people exist, are of the wanted kind and still here. */
 export async function needPeople(
   tx: Tx,

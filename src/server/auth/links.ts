@@ -35,10 +35,15 @@ export async function linkFor(tx: Tx, circulation: string, seat: string, epoch: 
     insert into link (organization, nonce, circulation, seat, epoch, created)
     values (${tx.organization}, ${nonce}, ${circulation}, ${seat}, ${epoch}, ${tx.now})
     on conflict (organization, circulation, seat, epoch) do nothing`;
+  return (await keptLink(tx, circulation, seat, epoch)) as LinkRow;
+}
+
+/** The link of a seat's epoch that was made before; null where none was. */
+export async function keptLink(tx: Tx, circulation: string, seat: string, epoch: number): Promise<LinkRow | null> {
   const [row] = await tx.sql<LinkRow[]>`
     select nonce, circulation, seat, epoch from link
     where organization = ${tx.organization} and circulation = ${circulation} and seat = ${seat} and epoch = ${epoch}`;
-  return row as LinkRow;
+  return row ?? null;
 }
 
 /** The address to open, with its code. */

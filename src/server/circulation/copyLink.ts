@@ -1,8 +1,16 @@
 import { baseHolder } from '@/core/circulation/run/state';
-import { linkAddress, linkFor } from '../auth/links';
+import { keptLink, linkAddress, linkFor } from '../auth/links';
 import type { Tx } from '../db/connect';
 import { refuse } from '../refused';
+import { act } from './act';
 import { circulationState } from './load';
+
+/** Says that the controller copies the link of a seat, and sees to it that there is one: what asks for it only reads. */
+export async function copyLink(tx: Tx, circulation: string, seat: string, actor: string): Promise<void> {
+  await act(tx, circulation, { type: 'copyLink', seat }, actor);
+  const run = (await circulationState(tx, circulation))?.seats.get(seat);
+  if (run) await linkFor(tx, circulation, seat, run.epoch);
+}
 
 /**
  * The address of an outside person's link, for its controller to hand on: only after an event has said that the
@@ -13,6 +21,6 @@ export async function copiedLink(tx: Tx, circulation: string, seat: string): Pro
   const run = (await circulationState(tx, circulation))?.seats.get(seat);
   const holder = run && baseHolder(run);
   if (!run || !holder || run.linkCopied !== run.epoch) refuse('not-found');
-  const link = await linkFor(tx, circulation, seat, run.epoch);
+  const link = (await keptLink(tx, circulation, seat, run.epoch)) ?? refuse('not-found');
   return { address: linkAddress(tx.organization, link), to: holder.person };
 }

@@ -45,7 +45,7 @@ import { prepareRelease } from '../signing/evidence';
 import { act } from './act';
 import { amendCirculation, previewAmendment } from './amend';
 import { onAct, onCirculation } from './claims';
-import { copiedLink } from './copyLink';
+import { copiedLink, copyLink } from './copyLink';
 import { correctingAddress } from './correctAddress';
 import { release, startAfresh, withdraw } from './endings';
 import { heldBy, reassignAll } from './held';
@@ -404,7 +404,7 @@ export const circulationOperations = [
     claim: onAct('copyLink'),
     changes: ['circulation'],
     run: async (tx, input, actor) => {
-      await act(tx, input.circulation, { type: 'copyLink', seat: input.seat }, actor.person);
+      await copyLink(tx, input.circulation, input.seat, actor.person);
       return null;
     },
   }),

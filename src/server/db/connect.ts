@@ -115,6 +115,8 @@ export interface Entering {
   readonly command?: string | undefined;
   /** The page that asks: it knows already what it changes. */
   readonly page?: string | undefined;
+  /** Whether it only reads: then all of it sees one moment, and nothing can be written in it. */
+  readonly reads?: boolean | undefined;
 }
 
 interface Entered {
@@ -132,14 +134,14 @@ interface Entered {
 export async function inOrganization<T>(
   organization: string,
   work: (tx: Tx) => Promise<T>,
-  { at, session, command, page }: Entering = {},
+  { at, session, command, page, reads = false }: Entering = {},
 ): Promise<T> {
   if (at !== undefined && settings().mode !== 'demo') throw new Error('only the demo sets the time of a transaction');
   for (let attempt = 1; ; attempt += 1) {
     const changes: Change[] = [];
     const wakes = { worker: false };
     try {
-      const value = await transaction(pool(), async (sql) => {
+      const enter = async (sql: TransactionClient) => {
         const [row] = await sql<Entered[]>`
           select * from avenda_enter(${organization}, ${session ?? null}, ${command ?? null})`;
         const { now, person, roles, content, answer } = row as Entered;
@@ -153,7 +155,8 @@ export async function inOrganization<T>(
           changes,
           wakes,
         });
-      });
+      };
+      const value = await transaction(pool(), enter, { reads });
       tellOthers(organization, page, changes, wakes.worker);
       return value;
     } catch (error) {

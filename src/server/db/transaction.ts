@@ -18,12 +18,13 @@ const tooLate = new Error('a statement came after the end of its transaction');
  * that is sent after the loss reaches whoever has the connection by then, a failed statement that nobody waited for makes
  * COMMIT a ROLLBACK that is told as success, and some losses end the process. Here nothing is sent once it has ended,
  * a commit is believed only when every statement before it went well, and a loss is an error of this transaction alone.
- * A transaction that could not even begin is tried again for three seconds.
+ * A transaction that could not even begin is tried again for three seconds. One that only reads sees one moment, and the
+ * database refuses what it would write.
  */
 export async function transaction<T>(
   sql: Client,
   work: (tx: TransactionClient) => Promise<T>,
-  since = Date.now(),
+  { reads = false, since = Date.now() }: { readonly reads?: boolean; readonly since?: number } = {},
 ): Promise<T> {
   let ended: Error | null = null;
   let began = false;
@@ -42,7 +43,7 @@ export async function transaction<T>(
   };
   // Its own rollback must not go out once `begin` has been answered: it would reach another transaction.
   const never = () => new Promise<never>(() => {});
-  const running = sql.begin(async (tx) => {
+  const running = sql.begin(reads ? 'isolation level repeatable read, read only' : '', async (tx) => {
     began = true;
     const guard = new Proxy(tx, {
       apply: (target, self, args) => watched(Reflect.apply(target as never, self, args)),
@@ -82,6 +83,6 @@ export async function transaction<T>(
   return whole.catch(async (error: Error & { code?: string }) => {
     if (began || Date.now() - since > 3000 || !lost.test(error.code ?? '')) throw error;
     await new Promise((resolve) => setTimeout(resolve, 20 + 150 * Math.random()));
-    return transaction(sql, work, since);
+    return transaction(sql, work, { reads, since });
   });
 }

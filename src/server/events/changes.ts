@@ -8,6 +8,8 @@ interface Listener {
   readonly roles: readonly Role[];
   /** The session's name; its streams end with it. */
   readonly session: string;
+  /** When what it shows was answered, in milliseconds of this machine; what was told since is told again. */
+  readonly since: number;
   readonly tell: (told: string) => void;
   readonly end: () => void;
 }
@@ -89,7 +91,7 @@ function textOf({ topic, id, page }: Announcement): string {
 async function hear(payload: string): Promise<void> {
   const told = JSON.parse(payload) as Announcement;
   if (told.topic === 'session') for (const listener of hub.listeners) if (listener.session === told.id) listener.end();
-  const entry = { told, people: await concerned(told).catch(() => null), at: performance.now() };
+  const entry = { told, people: await concerned(told).catch(() => null), at: Date.now() };
   hub.recent = [...hub.recent.filter((old) => entry.at - old.at < latelyMs), entry].slice(-mostRecent);
   for (const listener of hub.listeners) if (reaches(entry, listener)) listener.tell(textOf(told));
 }
@@ -97,8 +99,8 @@ async function hear(payload: string): Promise<void> {
 const everything = JSON.stringify({ topic: 'everything', page: null });
 
 /**
- * Tells a listener what changes and concerns them until the function it gives is called: first what was told in the last
- * half minute, because a page asks its questions before it listens.
+ * Tells a listener what changes and concerns them until the function it gives is called: first what was told since its answers
+ * were given, half a minute back at most, because a page has its answers before it listens.
  */
 export async function follow(listener: Listener): Promise<() => void> {
   const first = !hub.started;
@@ -119,8 +121,8 @@ export async function follow(listener: Listener): Promise<() => void> {
   hub.listeners.add(listener);
   // Nobody listened here before the first one came, so nobody knows what was told.
   if (first) listener.tell(everything);
-  const now = performance.now();
-  const lately = hub.recent.filter((entry) => now - entry.at < latelyMs && reaches(entry, listener));
+  const from = Math.max(listener.since, Date.now() - latelyMs);
+  const lately = hub.recent.filter((entry) => entry.at >= from && reaches(entry, listener));
   for (const text of new Set(lately.map((entry) => textOf(entry.told)))) listener.tell(text);
   return () => {
     hub.listeners.delete(listener);

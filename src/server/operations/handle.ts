@@ -33,6 +33,17 @@ export function refusedWith(code: RefusalCode, facts: Refusal['facts'] = {}): An
 const commandId = Joi.string().guid({ version: 'uuidv4' }).required();
 const bounds = { depth: 24, members: 400_000 };
 
+/** The input of an operation as its schema takes it; a refusal for what it does not take. */
+function inputOf({ input }: Operation, raw: object): unknown {
+  if (!withinBounds(raw, bounds)) refuse('too-large');
+  const clean = normalized(raw);
+  if (!clean) refuse('unwritable-text');
+  const { value, error } = input.schema.validate(clean.value, { convert: true, abortEarly: true });
+  if (!error) return value;
+  const facts = { field: error.details[0]?.path.join('.') ?? '' };
+  throw new Refused({ code: 'bad-input', sentence: sentenceFor(error), facts });
+}
+
 /** Runs one operation for a caller: input, rights, command id, the use case, and every refusal as an answer. */
 export async function handle(operation: Operation, raw: unknown, caller: Caller): Promise<Answer> {
   try {
@@ -41,16 +52,7 @@ export async function handle(operation: Operation, raw: unknown, caller: Caller)
       const { error } = commandId.validate(id);
       if (error) refuse('bad-input', { field: 'commandId' });
     }
-    if (!withinBounds(rest, bounds)) refuse('too-large');
-    const clean = normalized(rest);
-    if (!clean) refuse('unwritable-text');
-    const { value: input, error } = operation.input.schema.validate(clean.value, { convert: true, abortEarly: true });
-    if (error)
-      return refusedAnswer({
-        code: 'bad-input',
-        sentence: sentenceFor(error),
-        facts: { field: error.details[0]?.path.join('.') ?? '' },
-      });
+    const input = inputOf(operation, rest);
     if (operation.who === 'anyone')
       return { ok: true, status: 200, value: (await operation.run(input, caller)) ?? null, changed: [] };
     const command = operation.kind === 'command' ? (id as string) : undefined;
@@ -69,6 +71,37 @@ export async function handle(operation: Operation, raw: unknown, caller: Caller)
     );
     return refusedWith('fault');
   }
+}
+
+/**
+ * Answers several questions of a member at one moment, with the rights that each has; null for who is not signed in, and
+ * undefined in the place of what is refused. `more` goes on with what was answered, at the same moment.
+ */
+export async function answerTogether<T>(
+  questions: readonly { readonly operation: Operation; readonly input: object }[],
+  caller: Caller,
+  more: (tx: Tx, member: Member, answers: readonly unknown[]) => Promise<T>,
+): Promise<T | null> {
+  return asMember(
+    sessionOf(caller),
+    async (tx, member) => {
+      const answer = async ({ operation, input }: (typeof questions)[number]) => {
+        if (operation.who !== 'member' || operation.kind !== 'query')
+          throw new Error(`${operation.name} is no question`);
+        const run = async () => {
+          const given = inputOf(operation, input);
+          await allow(operation, tx, given, member);
+          return operation.run(tx, given, member, caller, undefined);
+        };
+        return run().catch((error) => {
+          if (error instanceof Refused) return undefined;
+          throw error;
+        });
+      };
+      return more(tx, member, await Promise.all(questions.map(answer)));
+    },
+    { reads: true },
+  );
 }
 
 /** What the pages call the fields of inputs, so that a refusal names a field as its reader sees it. */
@@ -118,7 +151,7 @@ async function asPerson(
   caller: Caller,
   changes: Change[],
 ): Promise<unknown> {
-  const entering = { command, page: caller.page };
+  const entering = { command, page: caller.page, reads: operation.kind === 'query' };
   let prepared: unknown;
   if (operation.prepare) {
     // What is prepared is for somebody who may do it, and for a command that was not answered before.
@@ -155,7 +188,7 @@ async function throughLink(
   return inOrganization(
     organization,
     async (tx) => perform(operation, tx, input, await linkActor(tx, by), command, caller, undefined, changes),
-    { command, page: caller.page } satisfies Entering,
+    { command, page: caller.page, reads: operation.kind === 'query' } satisfies Entering,
   );
 }
 

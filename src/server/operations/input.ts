@@ -6,6 +6,8 @@ import Joi from 'joi';
  */
 export interface Piece<Out, In = Out> {
   readonly schema: Joi.Schema;
+  /** Whether it may be left out of a shape. */
+  readonly free?: true;
   /** Never there at run time; only types. */
   readonly types?: { readonly out: Out; readonly in: In };
 }
@@ -28,20 +30,14 @@ export function piece<Out, In = Out>(schema: Joi.Schema): Piece<Out, In> {
   return { schema };
 }
 
+/** A piece that may be left out, of a schema that says what stands for it then. */
+export function freePiece<Out, In = Out>(schema: Joi.Schema): Piece<Out, In> {
+  return { schema, free: true };
+}
+
 export function shape<F extends Fields>(fields: F): Piece<OutOf<F>, InOf<F>> {
-  return {
-    schema: Joi.object(
-      Object.fromEntries(
-        Object.entries(fields).map(([key, { schema }]) => {
-          const { presence, default: given } = (schema.describe().flags ?? {}) as {
-            presence?: string;
-            default?: unknown;
-          };
-          return [key, presence === 'optional' || given !== undefined ? schema : schema.required()];
-        }),
-      ),
-    ),
-  };
+  const keys = Object.entries(fields).map(([key, { schema, free }]) => [key, free ? schema : schema.required()]);
+  return { schema: Joi.object(Object.fromEntries(keys)) };
 }
 
 export function text(most: number, least = 1): Piece<string> {
@@ -50,16 +46,16 @@ export function text(most: number, least = 1): Piece<string> {
 }
 
 export function optional<T>(inner: Piece<T>, otherwise: T): Piece<T, T | undefined> {
-  return { schema: inner.schema.optional().default(otherwise as never) };
+  return freePiece(inner.schema.optional().default(otherwise as never));
 }
 
 export function orNull<T>(inner: Piece<T>): Piece<T | null, T | null | undefined> {
-  return { schema: inner.schema.allow(null).optional().default(null) };
+  return freePiece(inner.schema.allow(null).optional().default(null));
 }
 
 /** For changing a part of something: null says none, and what is left out stays as it is. */
 export function asItIs<T>(inner: Piece<T>): Piece<T | null | undefined> {
-  return { schema: inner.schema.allow(null).optional() };
+  return freePiece(inner.schema.allow(null).optional());
 }
 
 export function oneOf<const T extends readonly (string | number)[]>(...values: T): Piece<T[number]> {

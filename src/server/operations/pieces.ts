@@ -4,7 +4,7 @@ import { type Field, type FieldValue, fieldKinds, fieldLimits } from '@/core/pag
 import type { Cover } from '@/core/people/cover';
 import { verbs } from '@/core/route/verbs';
 import { isZone } from '@/core/time/zone';
-import { listOf, orNull, piece, text, whole } from './input';
+import { freePiece, listOf, orNull, piece, text, whole } from './input';
 
 // Pieces of input that several operations share. Limits of size, depth and count stand here.
 
@@ -18,7 +18,9 @@ export const oneLine = (most: number) =>
     .pattern(/^[^\p{Cc}\p{Zl}\p{Zp}]*$/u);
 
 export const id = piece<string>(idSchema);
-export const idOrNone = piece<string | null, string | null | undefined>(idSchema.allow(null).optional().default(null));
+export const idOrNone = freePiece<string | null, string | null | undefined>(
+  idSchema.allow(null).optional().default(null),
+);
 export const hash = piece<string>(hashSchema);
 export const title = piece<string>(oneLine(200).min(1));
 export const personName = piece<string>(oneLine(120).min(2));
@@ -32,7 +34,7 @@ export const typeCode = piece<string>(
 );
 export const numbering = piece<string>(oneLine(40).min(2));
 export const fileName = piece<string>(oneLine(200).min(1));
-export const note = piece<string | null, string | null | undefined>(
+export const note = freePiece<string | null, string | null | undefined>(
   Joi.string().trim().max(4000).allow('', null).optional().default(null),
 );
 export const reason = text(4000);
@@ -97,7 +99,7 @@ const value = Joi.alternatives(
 );
 
 /** What a signer filled in, by field. */
-export const values = piece<Readonly<Record<string, FieldValue>>, Readonly<Record<string, FieldValue>> | undefined>(
+export const values = freePiece<Readonly<Record<string, FieldValue>>, Readonly<Record<string, FieldValue>> | undefined>(
   Joi.object().pattern(idSchema, value).max(fieldLimits.count).optional().default({}),
 );
 
@@ -145,4 +147,6 @@ export const covers = listOf(
 
 /** Where in a list one goes on; whatever the server gave. */
 export const cursor = orNull(text(400));
-export const filter = piece<string, string | undefined>(Joi.string().trim().max(200).allow('').optional().default(''));
+export const filter = freePiece<string, string | undefined>(
+  Joi.string().trim().max(200).allow('').optional().default(''),
+);

@@ -7,7 +7,7 @@ import { verbs } from '@/core/route/verbs';
 import { type ReminderPlan, reminderLimits } from '@/core/time/reminders';
 import type { AmendedFile } from '../circulation/amend';
 import type { OrganizationCalendar } from '../organization/calendars';
-import { listOf, piece } from './input';
+import { freePiece, listOf, piece } from './input';
 import { idSchema, instantSchema, oneLine } from './pieces';
 
 // The input of what a controller plans, and of the facts and calendars that it stands on.
@@ -136,7 +136,7 @@ const reminderSchema = Joi.object({
     .required(),
 });
 export const reminderPlan = piece<ReminderPlan>(reminderSchema);
-export const reminderPlanOrNone = piece<ReminderPlan | null, ReminderPlan | null | undefined>(
+export const reminderPlanOrNone = freePiece<ReminderPlan | null, ReminderPlan | null | undefined>(
   reminderSchema.allow(null).optional().default(null),
 );
 

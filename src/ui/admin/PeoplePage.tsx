@@ -1,6 +1,5 @@
 'use client';
 
-import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import type { Person } from '@/server/admin/people';
@@ -11,6 +10,7 @@ import { ListPage } from '../parts/ListPage';
 import { Empty } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import { Tile } from '../parts/Tile';
+import { look } from '../theme/look';
 import { AddPerson } from './AddPerson';
 import { PersonLeaf } from './PersonLeaf';
 import { adminWords } from './words';
@@ -37,10 +37,10 @@ function People({ find }: { readonly find: string }) {
       name: words.columns.name,
       width: 'minmax(0, 1fr)',
       cell: (person) => (
-        <Flex align="center" gap="8px" minW={0}>
+        <span className={look('person')}>
           <Tile person={person.id} letters={person.tile} size={24} />
-          <Box truncate>{person.name}</Box>
-        </Flex>
+          <span className={look('cut')}>{person.name}</span>
+        </span>
       ),
     },
     {
@@ -48,25 +48,21 @@ function People({ find }: { readonly find: string }) {
       width: 'minmax(0, 1fr)',
       wide: true,
       cell: (person) => (
-        <chakra.span color="quiet">
-          {[person.work, person.company].filter(Boolean).join(', ') || words.none}
-        </chakra.span>
+        <span className={look('quiet')}>{[person.work, person.company].filter(Boolean).join(', ') || words.none}</span>
       ),
     },
     {
       name: words.columns.email,
       width: 'minmax(0, 1fr)',
       wide: true,
-      cell: (person) => <chakra.span color="quiet">{person.email}</chakra.span>,
+      cell: (person) => <span className={look('quiet')}>{person.email}</span>,
     },
     {
       name: words.columns.roles,
       width: '170px',
       wide: true,
       cell: (person) => (
-        <chakra.span color="quiet">
-          {person.roles.map((role) => words.roles[role]).join(', ') || words.none}
-        </chakra.span>
+        <span className={look('quiet')}>{person.roles.map((role) => words.roles[role]).join(', ') || words.none}</span>
       ),
     },
     {
@@ -74,9 +70,9 @@ function People({ find }: { readonly find: string }) {
       width: '110px',
       align: 'end',
       cell: (person) => (
-        <chakra.span color={person.unreached ? 'copperText' : 'quiet'}>
+        <span className={look(person.unreached ? 'troubled' : 'quiet')}>
           {person.unreached ? words.unreached : words.states[person.state]}
-        </chakra.span>
+        </span>
       ),
     },
   ];

@@ -1,10 +1,10 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { Role } from '@/core/access/may';
 import type { Person } from '@/server/admin/people';
+import { useRouter } from '../data/ahead';
 import { useOrganization } from '../data/organization';
 import { say } from '../data/said';
 import { useMe, useTell, useTimes } from '../data/use';

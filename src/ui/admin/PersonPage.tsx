@@ -1,12 +1,12 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { Assignee } from '@/core/route/route';
 import { isLate } from '@/core/time/press';
 import type { Person } from '@/server/admin/people';
 import type { TaskRow } from '@/server/desk/view';
+import { useRouter } from '../data/ahead';
 import { usePeople } from '../data/people';
 import { say } from '../data/said';
 import { useAsk, useMe, useTell, useTimes } from '../data/use';
@@ -14,6 +14,7 @@ import { deskColumns } from '../desk/columns';
 import type { Row } from '../desk/useDesk';
 import { WaitingLeaf } from '../desk/WaitingLeaf';
 import { doWords } from '../desk/words';
+import { useLineWords } from '../line/LineParts';
 import { DueButton, GraveButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
@@ -36,6 +37,7 @@ type Asking = 'reassign' | 'deactivate' | null;
 
 function Known({ person }: { readonly person: Person }) {
   const { data: me } = useMe();
+  const lineWords = useLineWords();
   const times = useTimes();
   const { data, error } = useAsk('people.held', { person: person.id });
   const held = data?.rows;
@@ -80,7 +82,7 @@ function Known({ person }: { readonly person: Person }) {
       {held && (
         <Rows
           label={words.tasks(person.name)}
-          columns={deskColumns(times, new Set()).filter((column) => column.name !== words.from)}
+          columns={deskColumns(times, new Set(), lineWords).filter((column) => column.name !== words.from)}
           groups={[
             { title: words.late, tone: 'copperText', rows: late },
             { title: words.open, rows: rows.filter((row) => !late.includes(row)) },

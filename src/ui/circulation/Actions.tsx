@@ -1,12 +1,12 @@
 'use client';
 
 import { Box, chakra } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
 import type { ComponentProps } from 'react';
 import type { Doing } from '@/core/circulation/telling/tasks';
 import { verbFacts } from '@/core/route/verbs';
 import { isLate } from '@/core/time/press';
 import type { CirculationView } from '@/server/circulation/view';
+import { useRouter } from '../data/ahead';
 import { usePeople } from '../data/people';
 import { say } from '../data/said';
 import { useMe, useTell, useTimes } from '../data/use';

@@ -1,7 +1,6 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { sentence } from '@/core/circulation/telling/sentences';
@@ -12,6 +11,7 @@ import { useNews } from '../data/useNews';
 import { LineDrawing } from '../line/LineDrawing';
 import { ruleWords, verbThird, verbWords } from '../line/words';
 import { Answered } from '../parts/Answered';
+import { Link } from '../parts/Link';
 import { Fact, PageHead, Tray } from '../parts/parts';
 import { Rows } from '../parts/Rows';
 import { useWidth } from '../parts/useWidth';

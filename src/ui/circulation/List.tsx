@@ -1,16 +1,19 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useRouter, useSearchParams } from 'next/navigation';
+import { useSearchParams } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { lineFrom } from '@/core/line/compact';
 import { isLate, pressBounds, pressOf } from '@/core/time/press';
 import { daysBetween } from '@/core/time/zone';
 import type { CirculationOrder, CirculationRow } from '@/server/circulation/list';
 import type { CirculationView } from '@/server/circulation/view';
+import { useRouter } from '../data/ahead';
+import { type ListFilter, noFilter } from '../data/noFilter';
 import { usePeople } from '../data/people';
-import { useMe, usePages, useTimes } from '../data/use';
+import { type Times, useMe, usePages, useTimes } from '../data/use';
 import { useSettled } from '../data/useSettled';
+import { useLineWords } from '../line/LineParts';
 import { TinyLine } from '../line/TinyLine';
 import { toneOf } from '../line/tone';
 import { Answered } from '../parts/Answered';
@@ -20,8 +23,9 @@ import { ListPage } from '../parts/ListPage';
 import { Empty, Leaf, PersonName } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
 import type { Group } from '../parts/useRows';
+import { look } from '../theme/look';
 import { DueAction, Now, Troubles } from './Actions';
-import { type ListFilter, ListFilters, noFilter } from './ListFilters';
+import { ListFilters } from './ListFilters';
 import { ManyActs } from './ManyActs';
 import { SeatPerson } from './SeatPerson';
 import { SeatState } from './seatColumns';
@@ -42,6 +46,7 @@ export function CirculationList() {
   const list = usePages('circulation.list', { ...filter, order, filter: useSettled(filter.filter) });
   const router = useRouter();
   const times = useTimes();
+  const lineWords = useLineWords();
   const { name } = usePeople();
   const me = useMe().data?.me.id ?? null;
   const now = times.now();
@@ -75,7 +80,7 @@ export function CirculationList() {
       order: 'number',
       width: '62px',
       wide: true,
-      cell: (row) => <chakra.span color="quiet">{row.number}</chakra.span>,
+      cell: (row) => <span className={look('quiet')}>{row.number}</span>,
     },
     {
       name: words.columns.title,
@@ -83,44 +88,37 @@ export function CirculationList() {
       width: 'minmax(0, 1fr)',
       cell: (row) => (
         <>
-          <Flex align="baseline" minW={0}>
-            <chakra.span color="quiet" minW="104px" flex="none" display={{ base: 'none', md: 'inline-block' }}>
-              {row.document}
-            </chakra.span>
-            <Box truncate>{row.title}</Box>
+          <div className={look('titleLine')}>
+            <span className={look('documentNumber')}>{row.document}</span>
+            <span className={look('cut')}>{row.title}</span>
             {/* What is said beside a title is never cut off for it. */}
             {row.phase !== 'running' && <Beside>{phaseWords[row.phase]}</Beside>}
             {(row.note !== '' || row.back !== null) && (
               <Beside title={row.note}>{row.back === null ? words.noted : words.backOn(times.day(row.back))}</Beside>
             )}
-          </Flex>
-          <Box
-            display={{ md: 'none' }}
-            color={isLate(row.nextDue, now) ? 'copperText' : 'quiet'}
-            fontSize="13px"
-            truncate
-          >
+          </div>
+          <div className={look('phoneOnly', 'cut', 'small', isLate(row.nextDue, now) ? 'troubled' : 'quiet')}>
             {[
               row.holders[0] && name(row.holders[0]),
               isLate(row.nextDue, now) && words.lateBy(daysBetween(times.zone, row.nextDue, now)),
             ]
               .filter(Boolean)
               .join(', ')}
-          </Box>
+          </div>
         </>
       ),
     },
     {
       name: words.columns.where,
       width: '140px',
-      cell: (row) => <TinyLine model={lineFrom(row.line)} tone={toneOf(row, now)} />,
+      cell: (row) => <TinyLine model={lineFrom(row.line)} tone={toneOf(row, now)} words={lineWords} />,
     },
     {
       name: words.columns.seats,
       width: '84px',
       wide: true,
       align: 'end',
-      cell: (row) => <chakra.span color="quiet">{words.decided(row.decided, row.seats)}</chakra.span>,
+      cell: (row) => <span className={look('quiet')}>{words.decided(row.decided, row.seats)}</span>,
     },
     {
       name: words.columns.with,
@@ -134,7 +132,7 @@ export function CirculationList() {
       order: 'due',
       width: '150px',
       wide: true,
-      cell: (row) => <Due row={row} />,
+      cell: (row) => <Due row={row} times={times} />,
     },
     ...(oneController
       ? []
@@ -152,7 +150,7 @@ export function CirculationList() {
       width: '120px',
       align: 'end',
       wide: true,
-      cell: (row) => <chakra.span color="quiet">{times.moment(row.last)}</chakra.span>,
+      cell: (row) => <span className={look('quiet')}>{times.moment(row.last)}</span>,
     },
   ];
   return (
@@ -183,14 +181,12 @@ export function CirculationList() {
         ) : null
       }
       beside={
-        <Flex gap="18px" align="center" flexWrap="wrap">
-          <ChoiceRow
-            label={words.stateLabel}
-            choices={states.map((key) => ({ key, name: words.states[key] }))}
-            chosen={filter.state}
-            onChoose={(state) => setFilter({ ...filter, state })}
-          />
-        </Flex>
+        <ChoiceRow
+          label={words.stateLabel}
+          choices={states.map((key) => ({ key, name: words.states[key] }))}
+          chosen={filter.state}
+          onChoose={(state) => setFilter({ ...filter, state })}
+        />
       }
     >
       {list.rows ? (
@@ -229,37 +225,25 @@ export function CirculationList() {
 /** What is said in a word beside a title; a phone has no room for it. */
 function Beside({ title, children }: { readonly title?: string; readonly children: string }) {
   return (
-    <chakra.span
-      color="quiet"
-      ml="10px"
-      flex="none"
-      fontSize="13px"
-      title={title || undefined}
-      display={{ base: 'none', md: 'inline' }}
-    >
+    <span className={look('beside')} title={title || undefined}>
       {children}
-    </chakra.span>
+    </span>
   );
 }
 
 /** Whom a circulation waits for: the first by name, the others counted. */
 function With({ people }: { readonly people: readonly string[] }) {
   const [first, ...more] = people;
-  if (first === undefined) return <chakra.span color="quiet">{words.none}</chakra.span>;
+  if (first === undefined) return <span className={look('quiet')}>{words.none}</span>;
   return <PersonName id={first} {...(more.length > 0 ? { quiet: words.andMore(more.length) } : {})} />;
 }
 
 /** When the next response is due, and by how much it is late. */
-function Due({ row }: { readonly row: CirculationRow }) {
-  const times = useTimes();
+function Due({ row, times }: { readonly row: CirculationRow; readonly times: Times }) {
   const now = times.now();
-  if (row.nextDue === null) return <chakra.span color="quiet">{words.none}</chakra.span>;
-  if (!isLate(row.nextDue, now)) return <chakra.span color="quiet">{times.moment(row.nextDue)}</chakra.span>;
-  return (
-    <chakra.span color="copperText" fontWeight={600}>
-      {words.lateBy(daysBetween(times.zone, row.nextDue, now))}
-    </chakra.span>
-  );
+  if (row.nextDue === null) return <span className={look('quiet')}>{words.none}</span>;
+  if (!isLate(row.nextDue, now)) return <span className={look('quiet')}>{times.moment(row.nextDue)}</span>;
+  return <span className={look('late')}>{words.lateBy(daysBetween(times.zone, row.nextDue, now))}</span>;
 }
 
 /** A row opened: how it stands, whom it waits for, and the act that helps most now. */

@@ -2,16 +2,12 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
-import type { KeptFilter } from '@/server/desk/filters';
+import { type ListFilter, noFilter } from '../data/noFilter';
 import { useAsk, useTell } from '../data/use';
 import { SideButton, WordButton } from '../parts/buttons';
 import { Choose, Fault, TextInput, Tick } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { listWords as words } from './listWords';
-
-/** What a list of circulations is narrowed to. */
-export type ListFilter = Omit<KeptFilter, 'name'>;
-export const noFilter: ListFilter = { state: 'live', filter: '', holder: null, documentType: null, late: false };
 
 /** Filters by whom it waits for, by type and by lateness, and those one keeps under a name. */
 export function ListFilters({

@@ -1,13 +1,13 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { workday } from '@/core/forecast/ticks';
 import type { Saving } from '@/core/forecast/variants';
 import type { Finding, Mending } from '@/core/route/preflight';
 import { copiesOf, groupAsked, type Stage } from '@/core/route/route';
 import { unreachable } from '@/core/unreachable';
+import { useRouter } from '../data/ahead';
 import { useAssignments, useOrganization } from '../data/organization';
 import { usePeople } from '../data/people';
 import { useTimes } from '../data/use';

@@ -1,13 +1,13 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import Link from 'next/link';
 import { useState } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { usePeople } from '../data/people';
 import { Answered } from '../parts/Answered';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
 import { Fault, FormField, TextArea } from '../parts/form';
+import { Link } from '../parts/Link';
 import { Empty, Leaf, PageHead } from '../parts/parts';
 import { TimeInput } from '../parts/TimeInput';
 import { useWidth } from '../parts/useWidth';

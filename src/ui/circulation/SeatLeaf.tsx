@@ -1,11 +1,11 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { Act } from '@/core/circulation/acts/commands';
 import { verbFacts } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
+import { useRouter } from '../data/ahead';
 import { ask, type Refusal } from '../data/client';
 import { useNamesThen, usePeople } from '../data/people';
 import { useTell, useTimes } from '../data/use';

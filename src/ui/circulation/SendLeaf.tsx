@@ -1,9 +1,9 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { type Assignment, personOf, roleAsked } from '@/core/route/route';
+import { useRouter } from '../data/ahead';
 import { useAssignments } from '../data/organization';
 import { verbThird } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';

@@ -1,12 +1,12 @@
 'use client';
 
 import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
-import Link from 'next/link';
 import { Fragment } from 'react';
 import { sentence } from '@/core/circulation/telling/sentences';
 import type { CirculationView } from '@/server/circulation/view';
 import { useNamesThen, usePeople } from '../data/people';
 import { useTimes } from '../data/use';
+import { Link } from '../parts/Link';
 import { Notices } from '../parts/Notices';
 import { barOf } from '../signing/barOf';
 import { signingWords } from '../signing/words';

@@ -1,6 +1,5 @@
 'use client';
 
-import { chakra } from '@chakra-ui/react';
 import { isLate } from '@/core/time/press';
 import { daysBetween } from '@/core/time/zone';
 import type { CirculationView } from '@/server/circulation/view';
@@ -8,6 +7,7 @@ import type { useTimes } from '../data/use';
 import { ruleWords, verbThird } from '../line/words';
 import { NewDot } from '../parts/parts';
 import type { Column } from '../parts/Rows';
+import { look } from '../theme/look';
 import { forecastWords } from './forecastWords';
 import { personOfSeat, SeatPerson } from './SeatPerson';
 import { heldWords, outcomeWords, statusOf, statusWords, circulationWords as words } from './words';
@@ -71,7 +71,7 @@ export function seatColumns({
       width: '128px',
       wide: true,
       cell: (seat) => (
-        <chakra.span color="quiet">{seat.since !== null ? times.moment(seat.since) : words.none}</chakra.span>
+        <span className={look('quiet')}>{seat.since !== null ? times.moment(seat.since) : words.none}</span>
       ),
     },
     {
@@ -84,12 +84,12 @@ export function seatColumns({
         // A kept response was given in another round, for another due time.
         const answered = seat.kept ? null : (seat.decision?.at ?? null);
         return (
-          <chakra.span color={late ? 'copperText' : 'quiet'} fontWeight={late ? 600 : 400}>
+          <span className={look(late ? 'late' : 'quiet')}>
             {due === null ? words.none : times.moment(due)}
             {due !== null &&
               answered !== null &&
               ` · ${answered <= due ? words.inTime : words.lateBy(daysBetween(times.zone, due, answered))}`}
-          </chakra.span>
+          </span>
         );
       },
     },
@@ -98,14 +98,14 @@ export function seatColumns({
       width: '130px',
       wide: true,
       cell: (seat) => (
-        <chakra.span color="quiet">
+        <span className={look('quiet')}>
           {seat.reminded.length > 0
             ? seat.reminded
                 .map((at) => times.day(at))
                 .slice(-2)
                 .join(', ')
             : words.none}
-        </chakra.span>
+        </span>
       ),
     },
   ];
@@ -152,25 +152,22 @@ export function SeatState({
 }) {
   if (seat.decision && ['decided', 'declined', 'returned'].includes(seat.status))
     return (
-      <chakra.span
-        color={seat.status === 'declined' ? 'oxblood' : undefined}
-        fontWeight={seat.status === 'declined' ? 600 : 400}
-      >
+      <span className={look(seat.status === 'declined' && 'grave')}>
         {outcomeWords[seat.decision.outcome]}, {moment(seat.decision.at)}
-        {seat.kept && <chakra.span color="quiet"> · {words.keptFrom(seat.decision.round)}</chakra.span>}
-      </chakra.span>
+        {seat.kept && <span className={look('quiet')}> · {words.keptFrom(seat.decision.round)}</span>}
+      </span>
     );
-  if (seat.status === 'asked' && paused) return <chakra.span color="quiet">{words.pausedSeat}</chakra.span>;
+  if (seat.status === 'asked' && paused) return <span className={look('quiet')}>{words.pausedSeat}</span>;
   if (seat.status === 'asked') {
     const late = isLate(seat.due, now);
     return (
-      <chakra.span color={late ? 'copperText' : undefined} fontWeight={late ? 600 : 400}>
+      <span className={look(late && 'late')}>
         {late ? `${words.late}, ` : ''}
         {seat.notBefore !== null && seat.notBefore > now ? `${words.mayFrom(moment(seat.notBefore))}, ` : ''}
         {seat.waitsForOpening ? `${words.mayOpened}, ` : ''}
         {seat.seen ? `${words.seen} ${moment(seat.seen.at)}` : words.notSeen}
-      </chakra.span>
+      </span>
     );
   }
-  return <chakra.span color={seat.status === 'missed' ? 'oxblood' : 'quiet'}>{statusOf(seat)}</chakra.span>;
+  return <span className={look(seat.status === 'missed' ? 'lost' : 'quiet')}>{statusOf(seat)}</span>;
 }

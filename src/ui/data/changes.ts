@@ -6,7 +6,7 @@ import { renewPeople } from './people';
 
 /** The topics that each question's answer depends on; "circulation C" is one circulation, "circulation" any that concerns me. */
 const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly string[] } = {
-  'session.me': () => ['people', 'job mail'],
+  'session.me': () => ['people', 'job mail', 'job history'],
   'session.list': () => ['session'],
   'feed.view': () => ['session'],
   'people.list': () => ['people'],
@@ -74,11 +74,18 @@ export async function refresh(client: QueryClient, topics: Iterable<string>): Pr
   ]);
 }
 
+/** What a page says when it comes. */
+const came = 'came';
+/** As long as the server itself remembers for whoever begins to listen. */
+const latelyMs = 30_000;
+
 /**
  * Follows what others change. One tab of the browser holds the stream and passes on what it hears; when it closes, the
  * next one takes over. What is told within a moment is asked for together; what this page did itself it knows already.
+ * A page has its first answers, given at `since`, before it listens, so whoever holds the stream says again what was told
+ * lately.
  */
-export function followChanges(client: QueryClient): () => void {
+export function followChanges(client: QueryClient, since: number): () => void {
   const channel = new BroadcastChannel('avenda changes');
   const stop = new AbortController();
   let pending = new Set<string>();
@@ -96,13 +103,20 @@ export function followChanges(client: QueryClient): () => void {
     pending.add(topic);
     timer ??= setTimeout(apply, 120);
   };
-  channel.onmessage = (event) => hear(String(event.data));
+  let lately: { readonly told: string; readonly at: number }[] = [];
+  channel.onmessage = ({ data }: MessageEvent<string>) => {
+    if (data !== came) return hear(data);
+    for (const { told } of lately.filter(({ at }) => performance.now() - at < latelyMs)) channel.postMessage(told);
+  };
+  channel.postMessage(came);
 
   const hold = () =>
     new Promise<void>((resolve) => {
-      const source = new EventSource('/changes');
+      const source = new EventSource(`/changes?since=${since}`);
       let opened = false;
       source.onmessage = (event) => {
+        const at = performance.now();
+        lately = [...lately.filter((old) => at - old.at < latelyMs), { told: event.data, at }];
         channel.postMessage(event.data);
         hear(event.data);
       };

@@ -2,9 +2,7 @@
 
 import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import { useMemo, useSyncExternalStore } from 'react';
-import { groupTasks } from '@/core/circulation/telling/tasks';
 import { type Past, pastAt } from '@/core/people/past';
-import { unitGroup } from '@/core/route/route';
 import type { Person } from '@/server/admin/people';
 import { ask } from './client';
 
@@ -17,6 +15,8 @@ const most = 100;
 
 interface Store {
   known: Known;
+  /** Who came named with the page: whom its HTML names, while it comes alive. */
+  handed: Known;
   /** Those whom something drawn names and who are not known yet: they are asked for together. */
   wanted: Set<string> | null;
   readonly listeners: Set<() => void>;
@@ -33,7 +33,7 @@ function storeOf(client: QueryClient): Store {
       listeners.add(listener);
       return () => listeners.delete(listener);
     };
-    store = { known: nobody, wanted: null, listeners, subscribe };
+    store = { known: nobody, handed: nobody, wanted: null, listeners, subscribe };
     stores.set(client, store);
   }
   return store;
@@ -59,17 +59,11 @@ function want(store: Store, id: string): void {
 }
 
 async function learn(store: Store, ids: readonly string[]): Promise<void> {
-  await learnGroups(store, ids.filter(isGroup));
-  const each = ids.filter((id) => !isGroup(id));
-  for (let at = 0; at < each.length; at += most) {
-    const people = each.slice(at, at + most);
+  for (let at = 0; at < ids.length; at += most) {
+    const people = ids.slice(at, at + most);
     try {
       const found = await ask('people.named', { people });
-      store.known = new Map([
-        ...store.known,
-        ...people.map((id) => [id, null] as const),
-        ...found.map((person) => [person.id, person] as const),
-      ]);
+      store.known = new Map([...store.known, ...people.map((id) => [id, null] as const), ...byId(found)]);
       for (const listener of store.listeners) listener();
     } catch {
       // Whoever is still drawn is asked for again when something is drawn anew.
@@ -77,42 +71,13 @@ async function learn(store: Store, ids: readonly string[]): Promise<void> {
   }
 }
 
-const isGroup = (id: string) => id.startsWith('group:');
+const byId = (people: readonly Person[]) => people.map((person) => [person.id, person] as const);
 
-/** A group that has a task stands among the people as `group:` and its id, and is called by its name. */
-async function learnGroups(store: Store, ids: readonly string[]): Promise<void> {
-  if (ids.length === 0) return;
-  try {
-    const { groups, units } = await ask('organization.view', {});
-    const all = [...groups, ...units.map((unit) => ({ ...unit, id: unitGroup(unit.id) }))];
-    const found = ids.map((id) => {
-      const group = all.find((one) => groupTasks(one.id) === id);
-      return [id, group ? asPerson(id, group.name) : null] as const;
-    });
-    store.known = new Map([...store.known, ...found]);
-    for (const listener of store.listeners) listener();
-  } catch {
-    // As with people: asked for again when something is drawn anew.
-  }
-}
-
-function asPerson(id: string, name: string): Person {
-  const letters = name.split(/\s+/).map((word) => [...word][0] ?? '');
-  const tile = letters.slice(0, 2).join('').toUpperCase();
-  return {
-    id,
-    kind: 'member',
-    name,
-    tile,
-    email: '',
-    work: '',
-    company: '',
-    zone: 'UTC',
-    unit: null,
-    calendar: null,
-    roles: [],
-    state: 'active',
-  };
+/** Makes known who comes named with a page. */
+export function handPeople(client: QueryClient, people: readonly Person[]): void {
+  const store = storeOf(client);
+  store.handed = new Map(byId(people));
+  store.known = store.handed;
 }
 
 /** Asks anew for everybody who has been named. */
@@ -129,8 +94,8 @@ export function useKnownPeople(): (id: string) => Person | null {
 
 /**
  * People by id. Whoever is not known yet is asked for, together with all others that the page names, and stands as "…"
- * until the answer comes; null is somebody who does not exist. While a page comes alive nobody is known, as in its HTML,
- * even when the answer was faster.
+ * until the answer comes; null is somebody who does not exist. While a page comes alive those are known whom its HTML
+ * names, even when an answer was faster.
  */
 export function usePeople(): {
   readonly name: (id: string) => string;
@@ -140,7 +105,7 @@ export function usePeople(): {
   const known = useSyncExternalStore(
     store.subscribe,
     () => store.known,
-    () => nobody,
+    () => store.handed,
   );
   return useMemo(() => {
     const person = (id: string) => {

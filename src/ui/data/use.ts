@@ -14,6 +14,8 @@ import {
   type Refusal,
   tell,
 } from './client';
+import { keyOf, pagesKeyOf } from './firsts';
+import { useAlive } from './useAlive';
 
 interface AskOptions {
   readonly enabled?: boolean;
@@ -25,7 +27,7 @@ interface AskOptions {
 /** The answer to a question of any name, kept fresh by change notifications. */
 export function useAnswer<N extends QueryName>(name: N, input: InputOf<N>, options: AskOptions = {}) {
   return useQuery<OutputOf<N>, Refusal>({
-    queryKey: ['ask', name, input, options.base ?? ''],
+    queryKey: keyOf(name, input as object, options.base),
     queryFn: () => ask(name, input, options.base),
     enabled: options.enabled ?? true,
     placeholderData: options.keep ? keepPreviousData : undefined,
@@ -38,7 +40,7 @@ export function useAnswer<N extends QueryName>(name: N, input: InputOf<N>, optio
  */
 export function useKnown<N extends QueryName>(name: N): () => OutputOf<N> | undefined {
   const client = useQueryClient();
-  return () => client.getQueryData<OutputOf<N>>(['ask', name, {}, '']);
+  return () => client.getQueryData<OutputOf<N>>(keyOf(name, {}));
 }
 
 /** The answer to a question, whose input may be left out where it needs none. */
@@ -63,7 +65,7 @@ type RowOf<N extends PagedName> = OutputOf<N> extends { readonly rows: readonly 
  */
 export function usePages<N extends PagedName>(name: N, input: Omit<InputOf<N>, 'after'>) {
   const query = useInfiniteQuery({
-    queryKey: ['ask', name, input],
+    queryKey: pagesKeyOf(name, input),
     queryFn: ({ pageParam }) => ask(name, { ...input, after: pageParam } as InputOf<N>),
     initialPageParam: null as string | null,
     getNextPageParam: (page) => page.next,
@@ -126,13 +128,15 @@ export function useMe() {
 
 export type Times = ReturnType<typeof useTimes>;
 
-/** Times as this person reads them: in their zone, by the server's clock. */
+/** Times as this person reads them: in their zone, by the server's clock, which stands still while a page comes alive. */
 export function useTimes() {
   const { data, dataUpdatedAt } = useMe();
+  const alive = useAlive();
   const zone = data?.me.zone ?? 'UTC';
-  const offset = data ? data.now - dataUpdatedAt : 0;
+  const told = data?.now ?? 0;
+  const offset = alive ? told - dataUpdatedAt : null;
   return useMemo(() => {
-    const now = () => Date.now() + offset;
+    const now = () => (offset === null ? told : Date.now() + offset);
     return {
       zone,
       now,
@@ -140,5 +144,5 @@ export function useTimes() {
       day: (instant: number) => nearDay(zone, instant, now()),
       time: (instant: number) => timeIn(zone, instant),
     };
-  }, [zone, offset]);
+  }, [zone, offset, told]);
 }

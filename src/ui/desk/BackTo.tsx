@@ -1,11 +1,11 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import Link from 'next/link';
 import type { BackRow } from '@/server/desk/notes';
 import { useTell } from '../data/use';
 import { WordButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
+import { Link } from '../parts/Link';
 import { deskWords } from './words';
 
 const words = deskWords.back;

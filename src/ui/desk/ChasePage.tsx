@@ -1,7 +1,6 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import Link from 'next/link';
 import { useState } from 'react';
 import type { Assignee } from '@/core/route/route';
 import type { ChaseAct, Chased, ChaseRow } from '@/server/desk/chase';
@@ -11,6 +10,7 @@ import { useAsk, useTell, useTimes } from '../data/use';
 import { verbWords } from '../line/words';
 import { DueButton } from '../parts/buttons';
 import { Choose, Fault, Tick } from '../parts/form';
+import { Link } from '../parts/Link';
 import { MomentInput } from '../parts/MomentInput';
 import { OnePerson } from '../parts/OnePerson';
 import { Empty, PageHead, PersonName } from '../parts/parts';

@@ -1,15 +1,18 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useRouter, useSearchParams } from 'next/navigation';
+import { useSearchParams } from 'next/navigation';
 import { useState } from 'react';
+import { useRouter } from '../data/ahead';
 import { usePageKeys } from '../data/pageKeys';
 import { useTimes } from '../data/use';
+import { useLineWords } from '../line/LineParts';
 import { SideButton, WordButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
 import { Empty } from '../parts/parts';
 import { Rows } from '../parts/Rows';
 import { partWords } from '../parts/words';
+import { look } from '../theme/look';
 import { BackTo } from './BackTo';
 import { deskColumns } from './columns';
 import { FirstSteps } from './FirstSteps';
@@ -23,6 +26,7 @@ import { doWords, deskWords as words } from './words';
 
 export function Desk() {
   const times = useTimes();
+  const lineWords = useLineWords();
   const router = useRouter();
   const quick = useSearchParams().has('send');
   usePageKeys(words.keys);
@@ -42,15 +46,14 @@ export function Desk() {
         router.replace('/desk?send');
       }}
     >
-      <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" align="center" gap="14px" flexWrap="wrap">
-        <chakra.h1 fontSize="20px">{tasks.rows ? words.title(needed) : partWords.loading}</chakra.h1>
-        <Box color="quiet">{counts.join(', ')}</Box>
-        <Box flex="1" />
+      <div className={look('head')}>
+        <h1 className={look('title')}>{tasks.rows ? words.title(needed) : words.desk}</h1>
+        <div className={look('grow', 'quiet')}>{counts.join(', ')}</div>
         {groups.some((group) => group.key === 'others' && group.rows.length > 0) && (
           <SideButton onClick={() => router.push('/desk/late')}>{words.chase.open}</SideButton>
         )}
         {!quick && <SideButton onClick={() => router.replace('/desk?send')}>{words.send}</SideButton>}
-      </Flex>
+      </div>
       {quick && (
         <Box px={{ base: '12px', md: '24px' }} pb="12px" flex="none" maxH="72vh" overflowY="auto">
           <Quick
@@ -63,7 +66,7 @@ export function Desk() {
           />
         </Box>
       )}
-      <Box px={{ base: '16px', md: '24px' }}>
+      <div className={look('margin')}>
         <Fault error={tasks.error} />
         <BackTo rows={back} />
         {incomplete.slice(0, 3).map((record) => (
@@ -73,15 +76,16 @@ export function Desk() {
             <WordButton onClick={() => router.push(`/register/${record.record}`)}>{words.complete}</WordButton>
           </Flex>
         ))}
-      </Box>
+      </div>
       {steps && <FirstSteps steps={steps} />}
-      {tasks.rows && steps && tasks.rows.length === 0 && <Box flex="1" />}
+      {!tasks.rows && <div className={look('onItsWay')}>{tasks.error ? null : partWords.loading}</div>}
+      {tasks.rows && steps && tasks.rows.length === 0 && <div className={look('grow')} />}
       {tasks.rows && !(steps && tasks.rows.length === 0) && (
         <Rows
           label={words.title(needed)}
           onEnd={tasks.more}
           onFollow={({ task }) => router.push(pathOf(task))}
-          columns={deskColumns(times, news)}
+          columns={deskColumns(times, news, lineWords)}
           groups={groups}
           keyOf={(row) => row.key}
           nameOf={({ task }) =>

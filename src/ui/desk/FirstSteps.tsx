@@ -1,9 +1,9 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
 import type { ReactNode } from 'react';
 import type { FirstSteps as Steps } from '@/server/admin/firstSteps';
+import { useRouter } from '../data/ahead';
 import { useMe, useTell } from '../data/use';
 import { SideButton, WordButton } from '../parts/buttons';
 import { Fault } from '../parts/form';

@@ -1,7 +1,6 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import Link from 'next/link';
 import type { ReactNode } from 'react';
 import { csvOut } from '@/core/formats/csv';
 import { download } from '../data/download';
@@ -10,6 +9,7 @@ import { useAsk, useTimes } from '../data/use';
 import { verbWords } from '../line/words';
 import { SideButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
+import { Link } from '../parts/Link';
 import { PageHead, PersonName } from '../parts/parts';
 import { partWords } from '../parts/words';
 import { deskWords } from './words';

@@ -1,9 +1,9 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
 import type { Doing } from '@/core/circulation/telling/tasks';
 import { type Verb, verbFacts } from '@/core/route/verbs';
+import { useRouter } from '../data/ahead';
 import { usePeople } from '../data/people';
 import { useAsk, useMe, useTimes } from '../data/use';
 import { verbWords } from '../line/words';

@@ -1,11 +1,11 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import Link from 'next/link';
 import { useState } from 'react';
 import { useAsk, useTell, useTimes } from '../data/use';
 import { WordButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
+import { Link } from '../parts/Link';
 import { deskWords } from './words';
 
 const words = deskWords.told;

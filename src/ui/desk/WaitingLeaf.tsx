@@ -1,12 +1,12 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
 import { isLate } from '@/core/time/press';
 import type { TaskRow } from '@/server/desk/view';
 import { needsOf } from '../circulation/offers';
 import { useAct } from '../circulation/useAct';
 import { toldWords } from '../circulation/words';
+import { useRouter } from '../data/ahead';
 import { usePeople } from '../data/people';
 import { useAsk, useTimes } from '../data/use';
 import { DueButton, SideButton } from '../parts/buttons';

@@ -1,15 +1,15 @@
 'use client';
 
 import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
-import Link from 'next/link';
 import { useState } from 'react';
 import { isLate } from '@/core/time/press';
 import { daysBetween } from '@/core/time/zone';
 import type { WaitRow } from '@/server/desk/view';
 import { usePeople } from '../data/people';
 import { useAsk, useTimes } from '../data/use';
+import { Link } from '../parts/Link';
 import { PersonName, Tray } from '../parts/parts';
-import { partWords } from '../parts/words';
+import { look } from '../theme/look';
 import { ToldList } from './ToldList';
 import { doWords, deskWords as words } from './words';
 
@@ -29,21 +29,21 @@ export function Waits({ waits: known }: { readonly waits: readonly WaitRow[] | n
       onToggle={() => setOpen(!open)}
       facts={
         <>
-          <chakra.span fontWeight={600}>
-            {waits.length > 0
-              ? words.waits(
-                  new Set(waits.map((wait) => `${wait.circulation} ${wait.seat || wait.doing}`)).size,
-                  new Set(waits.map((wait) => wait.circulation)).size,
-                )
-              : known
-                ? words.waitsNone
-                : partWords.loading}
-          </chakra.span>
-          {fresh > 0 && <chakra.span fontWeight={600}>{words.told.fresh(fresh)}</chakra.span>}
+          {known && (
+            <span className={look('strong')}>
+              {waits.length > 0
+                ? words.waits(
+                    new Set(waits.map((wait) => `${wait.circulation} ${wait.seat || wait.doing}`)).size,
+                    new Set(waits.map((wait) => wait.circulation)).size,
+                  )
+                : words.waitsNone}
+            </span>
+          )}
+          {fresh > 0 && <span className={look('strong')}>{words.told.fresh(fresh)}</span>}
           {longest && (
-            <chakra.span color="quiet" truncate>
+            <span className={look('quiet', 'cut')}>
               {words.longest(name(longest.person), Math.max(0, daysBetween(times.zone, longest.since, now)))}
-            </chakra.span>
+            </span>
           )}
         </>
       }
@@ -53,7 +53,7 @@ export function Waits({ waits: known }: { readonly waits: readonly WaitRow[] | n
           <chakra.h2 fontSize="13.5px" mb="4px">
             {words.waitsLabel}
           </chakra.h2>
-          {waits.length === 0 && <Box color="quiet">{words.waitsNone}.</Box>}
+          {known && waits.length === 0 && <Box color="quiet">{words.waitsNone}.</Box>}
           {waits.map((wait) => (
             <Flex
               key={`${wait.circulation} ${wait.person} ${wait.doing} ${wait.seat}`}

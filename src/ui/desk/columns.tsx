@@ -1,29 +1,34 @@
 'use client';
 
-import { chakra } from '@chakra-ui/react';
 import { lineFrom } from '@/core/line/compact';
+import type { LineModel } from '@/core/line/line';
 import type { Times } from '../data/use';
 import { TinyLine } from '../line/TinyLine';
 import { toneOf } from '../line/tone';
 import { NewDot, PersonName } from '../parts/parts';
 import type { Column } from '../parts/Rows';
+import { look } from '../theme/look';
 import type { Row } from './useDesk';
 import { doWords, deskWords as words } from './words';
 
 /** The columns of the Desk; documents among `news` are marked as new. */
-export function deskColumns(times: Times, news: ReadonlySet<string>): Column<Row>[] {
+export function deskColumns(
+  times: Times,
+  news: ReadonlySet<string>,
+  lineWords: (model: LineModel) => string,
+): Column<Row>[] {
   const now = times.now();
   return [
     {
       name: words.columns.do,
       width: '116px',
-      cell: ({ task }) => <chakra.span fontWeight={600}>{doWords[task.doing]}</chakra.span>,
+      cell: ({ task }) => <span className={look('strong')}>{doWords[task.doing]}</span>,
     },
     {
       name: words.columns.number,
       width: '104px',
       wide: true,
-      cell: ({ task }) => <chakra.span color="quiet">{task.number}</chakra.span>,
+      cell: ({ task }) => <span className={look('quiet')}>{task.number}</span>,
     },
     {
       name: words.columns.document,
@@ -31,16 +36,12 @@ export function deskColumns(times: Times, news: ReadonlySet<string>): Column<Row
       cell: ({ task, others, covers }) => (
         <>
           {news.has(task.circulation) && <NewDot />}
-          <chakra.span fontWeight={news.has(task.circulation) ? 600 : 400}>{task.title}</chakra.span>
-          {covers && (
-            <chakra.span color="quiet" ml="8px" fontSize="13px">
-              {words.covered}
-            </chakra.span>
-          )}
+          <span className={look(news.has(task.circulation) && 'strong')}>{task.title}</span>
+          {covers && <span className={look('after')}>{words.covered}</span>}
           {others.length > 0 && (
-            <chakra.span color="quiet" ml="8px" fontSize="13px">
+            <span className={look('after')}>
               {words.alsoDoing(others.map((other) => doWords[other.doing].toLowerCase()).join(', '))}
-            </chakra.span>
+            </span>
           )}
         </>
       ),
@@ -49,7 +50,7 @@ export function deskColumns(times: Times, news: ReadonlySet<string>): Column<Row
       name: words.columns.where,
       width: '140px',
       wide: true,
-      cell: ({ task }) => <TinyLine model={lineFrom(task.line)} tone={toneOf(task, now)} />,
+      cell: ({ task }) => <TinyLine model={lineFrom(task.line)} tone={toneOf(task, now)} words={lineWords} />,
     },
     {
       name: words.columns.concerns,
@@ -63,13 +64,11 @@ export function deskColumns(times: Times, news: ReadonlySet<string>): Column<Row
       align: 'end',
       cell: ({ task }) =>
         task.notBefore !== null && task.notBefore > now ? (
-          <chakra.span color="quiet">{words.from(times.moment(task.notBefore))}</chakra.span>
+          <span className={look('quiet')}>{words.from(times.moment(task.notBefore))}</span>
         ) : task.due !== null ? (
-          <chakra.span color={task.due < now ? 'copperText' : 'quiet'} fontWeight={task.due < now ? 600 : 400}>
-            {words.due(times.moment(task.due))}
-          </chakra.span>
+          <span className={look(task.due < now ? 'late' : 'quiet')}>{words.due(times.moment(task.due))}</span>
         ) : (
-          <chakra.span color="quiet">{words.since(times.day(task.since))}</chakra.span>
+          <span className={look('quiet')}>{words.since(times.day(task.since))}</span>
         ),
     },
   ];

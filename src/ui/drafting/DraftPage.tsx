@@ -1,14 +1,15 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import Link from 'next/link';
 import { useMemo, useRef, useState } from 'react';
 import { outline, storyText } from '@/core/text/story';
 import type { DraftView } from '@/server/drafting/view';
 import { useTell, useTimes } from '../data/use';
+import { useAlive } from '../data/useAlive';
 import { Answered } from '../parts/Answered';
 import { DueButton, SideButton } from '../parts/buttons';
 import { Fault } from '../parts/form';
+import { Link } from '../parts/Link';
 import { PageHead } from '../parts/parts';
 import { useOpenComments } from './DraftComments';
 import { DraftDocuments } from './DraftDocuments';
@@ -28,11 +29,16 @@ type DraftDocument = DraftView['documents'][number];
 
 export function DraftPage({ change }: { readonly change: string }) {
   const [shown, setShown] = useState<string | null>(null);
+  // What this device has kept of the text is read when the page is alive; its HTML knows nothing of it.
+  const alive = useAlive();
   return (
     <Answered name="draft.view" input={{ change }}>
       {(data) => {
         const document = data.documents.find(({ id }) => id === shown) ?? data.documents[0];
-        return document && <Draft key={`${change} ${document.id}`} data={data} document={document} onShow={setShown} />;
+        if (!document) return null;
+        if (!alive)
+          return <PageHead above={words.above(data.record.number, data.revision)} title={data.record.title} />;
+        return <Draft key={`${change} ${document.id}`} data={data} document={document} onShow={setShown} />;
       }}
     </Answered>
   );

@@ -7,7 +7,7 @@ import { anyMark, type LineModel } from '@/core/line/line';
 import { useAssignments } from '../data/organization';
 import { usePeople } from '../data/people';
 import { ink } from '../theme/system';
-import { BoardSign, Cabin, Fork, fitted, Ground, path, RopeLine, Seat, Tower, useWords } from './LineParts';
+import { BoardSign, Cabin, Fork, fitted, Ground, path, RopeLine, Seat, Tower, useLineWords } from './LineParts';
 import { lineWords, seatWords, verbWords } from './words';
 
 export interface LineFact {
@@ -65,7 +65,8 @@ export function LineDrawing({
   );
   const { name } = usePeople();
   const { called } = useAssignments();
-  const words = useWords(model);
+  const sayLine = useLineWords();
+  const words = useMemo(() => sayLine(model), [sayLine, model]);
   const stopped = drawing.ropes.some((rope) => rope.stopped) || anyMark(model, ['cross', 'missed']);
   const late = anyMark(model, ['late']);
   const press = (place: LinePlace, label: string, mark: string) =>

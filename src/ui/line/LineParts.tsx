@@ -1,6 +1,6 @@
 'use client';
 
-import { useMemo } from 'react';
+import { useCallback } from 'react';
 import type { Board, Drawing, HangingSeat, Rope } from '@/core/line/layout';
 import { type LineModel, lineInWords } from '@/core/line/line';
 import { groupAsked } from '@/core/route/route';
@@ -10,12 +10,12 @@ import { TileArt } from '../parts/Tile';
 import { ink } from '../theme/system';
 import { lineWords, orderWords, seatsWords, seatWords, verbWords } from './words';
 
-/** The line said in words, for those who do not see it. */
-export function useWords(model: LineModel): string {
+/** Says a line in words, for those who do not see it. */
+export function useLineWords(): (model: LineModel) => string {
   const { name } = usePeople();
   const { called } = useAssignments();
-  return useMemo(
-    () =>
+  return useCallback(
+    (model) =>
       lineInWords(model, {
         verb: (verb) => verbWords[verb],
         person: name,
@@ -28,7 +28,7 @@ export function useWords(model: LineModel): string {
         condition: () => lineWords.onlyInWords,
         waits: () => lineWords.waitsInWords,
       }) || lineWords.empty,
-    [model, name, called],
+    [name, called],
   );
 }
 

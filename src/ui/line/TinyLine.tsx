@@ -4,15 +4,23 @@ import { useMemo } from 'react';
 import { layoutLine } from '@/core/line/layout';
 import type { LineModel } from '@/core/line/line';
 import { ink } from '../theme/system';
-import { RopeLine, useWords } from './LineParts';
+import { RopeLine } from './LineParts';
 
 /** The line in a row: ropes, what has stopped, and the cabin. 132 by 22. */
-export function TinyLine({ model, tone }: { readonly model: LineModel; readonly tone: 'pine' | 'copper' | 'oxblood' }) {
+export function TinyLine({
+  model,
+  tone,
+  words,
+}: {
+  readonly model: LineModel;
+  readonly tone: 'pine' | 'copper' | 'oxblood';
+  /** How the line is said (useLineWords); asked once for a whole list. */
+  readonly words: (model: LineModel) => string;
+}) {
   const drawing = useMemo(() => layoutLine(model, { width: 132, density: 'tiny' }), [model]);
-  const words = useWords(model);
   const { cabin } = drawing;
   return (
-    <svg width={132} height={22} viewBox="0 0 132 22" role="img" aria-label={words} style={{ display: 'block' }}>
+    <svg width={132} height={22} viewBox="0 0 132 22" role="img" aria-label={words(model)} style={{ display: 'block' }}>
       {drawing.ropes.map((rope, i) => (
         <RopeLine key={i} rope={rope} small />
       ))}

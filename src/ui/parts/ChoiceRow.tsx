@@ -1,6 +1,7 @@
 'use client';
 
-import { Flex, RadioGroup } from '@chakra-ui/react';
+import { useId } from 'react';
+import { look } from '../theme/look';
 
 /** A few names in a row of which one is chosen: which list one looks at, or which document of several. */
 export function ChoiceRow<K extends string>({
@@ -14,40 +15,22 @@ export function ChoiceRow<K extends string>({
   readonly chosen: K;
   readonly onChoose: (key: K) => void;
 }) {
+  const group = useId();
   return (
-    <RadioGroup.Root
-      aria-label={label}
-      value={chosen}
-      onValueChange={({ value }) => {
-        if (value !== null && value !== chosen) onChoose(value as K);
-      }}
-    >
-      <Flex columnGap="14px" flexWrap="wrap">
-        {choices.map(({ key, name, disabled }) => (
-          <RadioGroup.Item
-            key={key}
-            value={key}
+    <div role="radiogroup" aria-label={label} className={look('choices')}>
+      {choices.map(({ key, name, disabled }) => (
+        <label key={key} className={look('choice')}>
+          <input
+            type="radio"
+            name={group}
+            className={look('unseen')}
+            checked={chosen === key}
             disabled={disabled}
-            cursor="pointer"
-            _disabled={{ opacity: 0.45, cursor: 'not-allowed' }}
-          >
-            <RadioGroup.ItemHiddenInput />
-            <RadioGroup.ItemText
-              fontSize="14.5px"
-              lineHeight="28px"
-              maxW="280px"
-              truncate
-              color={chosen === key ? 'ink' : 'quiet'}
-              fontWeight={chosen === key ? 600 : 400}
-              borderBottom="2px solid"
-              borderColor={chosen === key ? 'pine' : 'transparent'}
-              _focusVisible={{ outline: '2px solid', outlineColor: 'pine', outlineOffset: '2px' }}
-            >
-              {name}
-            </RadioGroup.ItemText>
-          </RadioGroup.Item>
-        ))}
-      </Flex>
-    </RadioGroup.Root>
+            onChange={() => onChoose(key)}
+          />
+          <span>{name}</span>
+        </label>
+      ))}
+    </div>
   );
 }

@@ -68,14 +68,7 @@ export function DayInput({
       </DatePicker.Control>
       <Portal>
         <DatePicker.Positioner>
-          <DatePicker.Content
-            bg="surface"
-            border="1px solid"
-            borderColor="edge"
-            borderRadius="6px"
-            boxShadow="none"
-            css={{ '& [data-part=table-cell-trigger][data-selected]': { bg: 'pine', color: 'onPine' } }}
-          >
+          <DatePicker.Content bg="surface" border="1px solid" borderColor="edge" borderRadius="6px" boxShadow="none">
             <DatePicker.View view="day">
               <DatePicker.Header />
               <DatePicker.DayTable />

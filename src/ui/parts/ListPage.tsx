@@ -1,8 +1,9 @@
 'use client';
 
-import { Box, chakra, Flex } from '@chakra-ui/react';
+import { Box } from '@chakra-ui/react';
 import type { ReactNode } from 'react';
 import type { Refusal } from '../data/client';
+import { look } from '../theme/look';
 import { Fault, TextInput } from './form';
 import { partWords } from './words';
 
@@ -34,11 +35,9 @@ export function ListPage({
 }) {
   return (
     <>
-      <Flex px={{ base: '16px', md: '24px' }} pt="14px" pb="10px" gap="18px" align="center" flexWrap="wrap" minH="64px">
-        <chakra.h1 fontSize="20px">{title}</chakra.h1>
-        <Box flex="1" color="quiet">
-          {beside}
-        </Box>
+      <div className={look('head')}>
+        <h1 className={look('title')}>{title}</h1>
+        <div className={look('grow', 'quiet')}>{beside}</div>
         {find !== null && (
           <TextInput
             w="260px"
@@ -49,20 +48,16 @@ export function ListPage({
           />
         )}
         {action}
-      </Flex>
+      </div>
       {form && (
         <Box px={{ base: '12px', md: '24px' }} pb="12px">
           {form}
         </Box>
       )}
-      <Box px="24px">
+      <div className={look('margin')}>
         <Fault error={error} />
-      </Box>
-      {children ?? (
-        <Box px="24px" color="quiet">
-          {partWords.loading}
-        </Box>
-      )}
+      </div>
+      {children ?? <div className={look('onItsWay')}>{error ? null : partWords.loading}</div>}
     </>
   );
 }

@@ -1,11 +1,11 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import Link from 'next/link';
 import { useEffect, useRef, useState } from 'react';
 import { useMe, useTell, useTimes } from '../data/use';
 import { currentMode, setMode } from '../theme/mode';
 import { Fault } from './form';
+import { Link } from './Link';
 import { showShortcuts } from './Shortcuts';
 import { Tile } from './Tile';
 import { partWords as words } from './words';

@@ -1,7 +1,7 @@
 'use client';
 
-import { Box, chakra } from '@chakra-ui/react';
-import { type ReactNode, useEffect } from 'react';
+import { type CSSProperties, type ReactNode, useEffect } from 'react';
+import { look } from '../theme/look';
 import { Tick } from './form';
 import { type Group, useRows } from './useRows';
 
@@ -82,127 +82,72 @@ export function Rows<R>({
     if (!keys.delete(key)) keys.add(key);
     selection?.onKeys(keys);
   };
-  const template = columns.map((column) => column.width).join(' ');
-  const narrow = columns
-    .filter((column) => !column.wide)
-    .map((column) => column.width)
-    .join(' ');
-  if (none) return <Box flex="1">{empty}</Box>;
+  const tracks = (shown: readonly Column<R>[]) => shown.map((column) => column.width).join(' ');
+  const placed = { '--wide': tracks(columns), '--narrow': tracks(columns.filter((column) => !column.wide)) };
+  if (none) return <div className={look('grow')}>{empty}</div>;
   return (
-    <Box flex="1" minH={0} display="flex" flexDirection="column" px={{ base: '12px', md: '24px' }}>
-      <Box
+    <div className={look('list')} style={placed as CSSProperties}>
+      <section
         ref={scroller}
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reached by keys
         tabIndex={0}
-        role="region"
         aria-label={label}
-        outlineOffset="-2px"
-        flex="1"
-        minH={0}
-        overflowY="auto"
-        overflowX="hidden"
-        css={{ scrollbarGutter: 'stable' }}
+        className={look('scroller')}
         style={{ marginRight: -bar }}
       >
-        <Box
-          display="grid"
-          gridTemplateColumns={{ base: narrow, md: template }}
-          alignItems="center"
-          gap="12px"
-          px="8px"
-          ps={selection ? { base: '8px', md: '40px' } : '8px'}
-          pb="8px"
-          borderBottom="1px solid"
-          borderColor="hairline"
-          fontSize="12.5px"
-          color="quiet"
-          aria-hidden={onOrder ? undefined : true}
-          position="sticky"
-          top={0}
-          zIndex={2}
-          bg="ground"
-          pt="4px"
-        >
+        <div className={look('listHead', selection && 'ticked')} aria-hidden={onOrder ? undefined : true}>
           {columns.map((column) => (
-            <Box
-              key={column.name}
-              textAlign={column.align}
-              display={column.wide ? { base: 'none', md: 'block' } : undefined}
-            >
+            <div key={column.name} className={look(column.align === 'end' && 'atEnd', column.wide && 'wideOnly')}>
               {column.order && onOrder ? (
-                <chakra.button
+                <button
                   type="button"
-                  cursor="pointer"
-                  minH="24px"
+                  className={look('order')}
                   aria-pressed={order === column.order}
-                  fontWeight={order === column.order ? 600 : 400}
-                  color={order === column.order ? 'ink' : 'quiet'}
-                  textDecoration={order === column.order ? 'underline' : 'none'}
-                  textUnderlineOffset="3px"
-                  _hover={{ color: 'ink' }}
                   onClick={() => onOrder(column.order ?? '')}
                 >
                   {column.name}
-                </chakra.button>
+                </button>
               ) : (
                 column.name
               )}
-            </Box>
+            </div>
           ))}
-        </Box>
-        <Box position="relative" role="list" aria-label={label} style={{ height: virtual.getTotalSize() }}>
+        </div>
+        {/* biome-ignore lint/a11y/useSemanticElements: rows are placed where they are seen, out of the flow of a list */}
+        <div role="list" aria-label={label} style={{ position: 'relative', height: virtual.getTotalSize() }}>
           {seen.map((shown) => {
             const item = items[shown.index];
             if (!item) return null;
             return (
-              <Box
+              // biome-ignore lint/a11y/useSemanticElements: as its list
+              <div
                 key={shown.key}
                 ref={virtual.measureElement}
                 data-index={shown.index}
-                position="absolute"
-                top={0}
-                left={0}
-                right={0}
+                className={look('rowPlace')}
                 style={{ transform: `translateY(${shown.start}px)` }}
                 role="listitem"
               >
                 {item.kind === 'title' ? (
-                  <chakra.h2 fontSize="13.5px" fontWeight={600} color={item.tone} px="8px" pt="20px" pb="6px">
-                    {item.title}
-                  </chakra.h2>
+                  <h2 className={look('groupTitle', item.tone && tones[item.tone])}>{item.title}</h2>
                 ) : (
-                  <Box
-                    borderBottom="1px solid"
-                    borderColor="hairline"
-                    css={{ scrollMarginTop: '34px', scrollMarginBottom: '6px' }}
-                    position="relative"
-                  >
+                  <div className={look('rowFrame')}>
                     {selection?.may(item.row) && (
-                      <Box position="absolute" left="8px" top="5px" zIndex={1} display={{ base: 'none', md: 'block' }}>
-                        <Tick checked={selection.keys.has(item.key)} onChecked={() => tick(item.key)}>
-                          <chakra.span srOnly>{nameOf(item.row)}</chakra.span>
-                        </Tick>
-                      </Box>
+                      <div className={look('rowTick')}>
+                        <Tick
+                          checked={selection.keys.has(item.key)}
+                          onChecked={() => tick(item.key)}
+                          called={nameOf(item.row)}
+                        />
+                      </div>
                     )}
-                    <chakra.button
+                    <button
                       type="button"
                       data-row={item.key}
-                      display="grid"
-                      gridTemplateColumns={{ base: narrow, md: template }}
-                      gap="12px"
-                      alignItems="center"
-                      w="100%"
-                      minH="38px"
-                      py={{ base: '6px', md: 0 }}
-                      px="8px"
-                      ps={selection ? { base: '8px', md: '40px' } : '8px'}
-                      bg={selection?.keys.has(item.key) ? 'pineSoft' : undefined}
-                      textAlign="start"
-                      cursor="pointer"
+                      className={look('row', selection && 'ticked', selection?.keys.has(item.key) && 'chosen')}
                       aria-expanded={isOpen(item.key)}
                       aria-label={nameOf(item.row)}
                       tabIndex={item.key === reachable ? 0 : -1}
-                      _hover={{ bg: 'sunk' }}
-                      _focusVisible={{ outlineOffset: '-2px' }}
                       onClick={(event) => {
                         // A click that no pointer made.
                         if (onFollow && event.detail === 0 && isOpen(item.key)) onFollow(item.row);
@@ -212,25 +157,24 @@ export function Rows<R>({
                       onKeyDown={(event) => onKey(event, item.key)}
                     >
                       {columns.map((column) => (
-                        <Box
+                        <div
                           key={column.name}
-                          minW={0}
-                          truncate
-                          textAlign={column.align}
-                          display={column.wide ? { base: 'none', md: 'block' } : undefined}
+                          className={look('cell', column.align === 'end' && 'atEnd', column.wide && 'wideOnly')}
                         >
                           {column.cell(item.row)}
-                        </Box>
+                        </div>
                       ))}
-                    </chakra.button>
-                    {isOpen(item.key) && <Box pb="8px">{leaf(item.row)}</Box>}
-                  </Box>
+                    </button>
+                    {isOpen(item.key) && <div className={look('leafPlace')}>{leaf(item.row)}</div>}
+                  </div>
                 )}
-              </Box>
+              </div>
             );
           })}
-        </Box>
-      </Box>
-    </Box>
+        </div>
+      </section>
+    </div>
   );
 }
+
+const tones = { oxblood: 'lost', copperText: 'troubled' } as const;

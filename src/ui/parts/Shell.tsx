@@ -1,48 +1,46 @@
 'use client';
 
-import { Box, chakra, Flex } from '@chakra-ui/react';
-import { QueryClient, QueryClientProvider, useQueryClient } from '@tanstack/react-query';
-import Link from 'next/link';
-import { usePathname } from 'next/navigation';
+import { QueryClientProvider, useQueryClient } from '@tanstack/react-query';
+import { usePathname, useRouter } from 'next/navigation';
 import { type ReactNode, useEffect, useState } from 'react';
+import { followLinks } from '../data/ahead';
 import { followChanges } from '../data/changes';
+import type { Handed } from '../data/firsts';
+import { clientWith } from '../data/handed';
+import { comeAlive } from '../data/press';
 import { useSaid } from '../data/said';
+import { useMe } from '../data/use';
+import { look } from '../theme/look';
 import { ink } from '../theme/system';
-import { FindBox, pages } from './FindBox';
+import { FindBox } from './FindBox';
+import { Link } from './Link';
 import { PersonMenu } from './PersonMenu';
+import { places } from './places';
 import { Shortcuts } from './Shortcuts';
 import { partWords as words } from './words';
 
 /** What every page of a signed-in member stands in: data, hints, the top bar, and the page's own full height. */
-export function Shell({ children }: { readonly children: ReactNode }) {
-  const [client] = useState(
-    () =>
-      new QueryClient({
-        defaultOptions: {
-          queries: {
-            staleTime: 30_000,
-            retry: (count, error) => count < 2 && (error as { status?: number }).status === 0,
-            refetchOnWindowFocus: true,
-          },
-        },
-      }),
-  );
+export function Shell({ handed, children }: { readonly handed: Handed; readonly children: ReactNode }) {
+  const [client] = useState(() => clientWith(handed));
   return (
     <QueryClientProvider client={client}>
-      <Hints />
-      <Flex direction="column" h="100dvh" overflow="hidden">
+      <Hints since={handed.at} />
+      <div className={look('frame')}>
         <TopBar />
-        <chakra.main id="page" flex="1" minH={0} display="flex" flexDirection="column" tabIndex={-1} outline="none">
+        <main id="page" tabIndex={-1} className={look('page')}>
           {children}
-        </chakra.main>
-      </Flex>
+        </main>
+      </div>
     </QueryClientProvider>
   );
 }
 
-function Hints() {
+function Hints({ since }: { readonly since: number }) {
   const client = useQueryClient();
-  useEffect(() => followChanges(client), [client]);
+  const { prefetch } = useRouter();
+  useEffect(() => followChanges(client, since), [client, since]);
+  useEffect(() => followLinks(client, prefetch), [client, prefetch]);
+  useEffect(comeAlive, []);
   return null;
 }
 
@@ -56,7 +54,10 @@ export function Mark() {
   );
 }
 
-/** One quiet line in the free part of the top bar: what the last act did, and who has it now. It goes by itself. */
+/**
+ * One quiet line in the free part of the top bar: what the last act did, and who has it now. It goes by itself. A demonstration
+ * whose past is still being told says so there.
+ */
 function Said() {
   const { text, n } = useSaid();
   const [gone, setGone] = useState(0);
@@ -64,27 +65,12 @@ function Said() {
     const timer = setTimeout(() => setGone(n), 14_000);
     return () => clearTimeout(timer);
   }, [n]);
-  const shown = n > gone ? text : '';
+  const layingOut = useMe().data?.layingOut ?? null;
+  const shown = n > gone ? text : layingOut === null ? '' : words.layingOut(layingOut);
   return (
-    <Box
-      flex="1"
-      minW={0}
-      role="status"
-      fontSize="13.5px"
-      color="pine"
-      truncate
-      textAlign={{ md: 'end' }}
-      position={{ base: 'absolute', md: 'static' }}
-      top="48px"
-      left={0}
-      right={0}
-      zIndex={15}
-      px={{ base: '12px', md: 0 }}
-      py={{ base: shown ? '6px' : 0, md: 0 }}
-      bg={{ base: 'pineSoft', md: 'transparent' }}
-    >
+    <div role="status" className={look('said')}>
       {shown}
-    </Box>
+    </div>
   );
 }
 
@@ -92,59 +78,30 @@ function TopBar() {
   const path = usePathname();
   return (
     <>
-      <chakra.a
-        href="#page"
-        position="absolute"
-        left="-999px"
-        _focus={{ left: '12px', top: '8px', zIndex: 30, bg: 'surface', px: '10px', py: '6px' }}
-      >
+      <a href="#page" className={look('skip')}>
         {words.skip}
-      </chakra.a>
-      <Flex
-        as="header"
-        h="48px"
-        flex="none"
-        align="center"
-        gap={{ base: '14px', md: '28px' }}
-        px={{ base: '12px', md: '24px' }}
-        borderBottom="1px solid"
-        borderColor="hairline"
-      >
-        <chakra.span display="flex" asChild>
-          <Link href="/desk" aria-label="Avenda">
-            <Flex align="center" gap="8px" fontWeight={700} fontSize="17px">
-              <Mark />
-              <chakra.span display={{ base: 'none', md: 'inline' }}>Avenda</chakra.span>
-            </Flex>
-          </Link>
-        </chakra.span>
-        <Flex as="nav" gap={{ base: '14px', md: '28px' }} h="100%" align="stretch">
-          {pages.map(([href, name]) => {
-            const here = path.startsWith(href);
-            return (
-              <chakra.span
-                key={href}
-                display="flex"
-                alignItems="center"
-                color={here ? 'ink' : 'quiet'}
-                fontWeight={here ? 600 : 400}
-                borderBottom="2px solid"
-                borderColor={here ? 'pine' : 'transparent'}
-                pt="2px"
-                _hover={{ color: 'ink' }}
-                asChild
-              >
-                <Link href={href} aria-current={here ? 'page' : undefined}>
-                  {name}
-                </Link>
-              </chakra.span>
-            );
-          })}
-        </Flex>
+      </a>
+      <header className={look('topBar')}>
+        <Link href="/desk" aria-label="Avenda" className={look('house')}>
+          <Mark />
+          <span className={look('houseName')}>Avenda</span>
+        </Link>
+        <nav className={look('places')}>
+          {places.map(([href, name]) => (
+            <Link
+              key={href}
+              href={href}
+              className={look('place')}
+              aria-current={path.startsWith(href) ? 'page' : undefined}
+            >
+              {name}
+            </Link>
+          ))}
+        </nav>
         <Said />
         <FindBox />
         <PersonMenu />
-      </Flex>
+      </header>
       <Shortcuts />
     </>
   );

@@ -1,13 +1,13 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
+import { useRouter } from '../data/ahead';
 import { useKeysOfPage } from '../data/pageKeys';
 import { useKept } from '../data/useKept';
-import { pages } from './FindBox';
 import { Tick } from './form';
 import { Key } from './parts';
+import { places } from './places';
 import { partWords as words } from './words';
 
 const asked = 'avenda-shortcuts';
@@ -30,7 +30,7 @@ export function Shortcuts() {
       if (event.key === 'Escape') setHelp(false);
       if (off) return;
       if (event.key === '?') setHelp((shown) => !shown);
-      const page = pages[Number(event.key) - 1];
+      const page = places[Number(event.key) - 1];
       if (page) router.push(page[0]);
     };
     window.addEventListener('keydown', onKey);
@@ -73,7 +73,7 @@ export function Shortcuts() {
       )}
       {[
         [words.findKey, words.keys.find],
-        ...pages.map(([, name], i) => [String(i + 1), name] as const),
+        ...places.map(([, name], i) => [String(i + 1), name] as const),
         ['↑ ↓', words.keys.move],
         ['Enter', words.keys.open],
         ['Esc', words.keys.close],

@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { layoutLine } from '@/core/line/layout';
 import type { LineModel, LineSeat, LineStage } from '@/core/line/line';
 import { LineDrawing } from '../line/LineDrawing';
+import { useLineWords } from '../line/LineParts';
 import { TinyLine } from '../line/TinyLine';
 import { type Colour, ink } from '../theme/system';
 import { DueButton, GraveButton, SideButton, WordButton } from './buttons';
@@ -172,6 +173,7 @@ const colours: readonly Colour[] = [
 
 /** Every part of the look on one page, to be looked at in light and dark before it is used. */
 export function Specimens() {
+  const lineWords = useLineWords();
   const [open, setOpen] = useState(false);
   const rows = Array.from({ length: 40 }, (_, i) => ({
     key: `r${i}`,
@@ -193,6 +195,7 @@ export function Specimens() {
             <TinyLine
               model={model}
               tone={name.includes('declined') ? 'oxblood' : name.includes('late') ? 'copper' : 'pine'}
+              words={lineWords}
             />
           </Flex>
           <LineDrawing

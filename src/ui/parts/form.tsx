@@ -1,8 +1,9 @@
 'use client';
 
-import { Box, Checkbox, chakra, Field } from '@chakra-ui/react';
+import { Box, chakra, Field } from '@chakra-ui/react';
 import { type ComponentProps, type ReactNode, useId } from 'react';
 import type { Refusal } from '../data/client';
+import { look } from '../theme/look';
 
 /** How every field looks. */
 const fieldLook = {
@@ -78,26 +79,16 @@ export function Tick({
   readonly children?: ReactNode;
 }) {
   return (
-    <Checkbox.Root
-      checked={checked}
-      disabled={disabled}
-      onCheckedChange={(details) => onChecked(details.checked === true)}
-      minH="28px"
-      gap="10px"
-      cursor="pointer"
-    >
-      <Checkbox.HiddenInput aria-label={called} />
-      <Checkbox.Control
-        borderColor="edge"
-        bg="surface"
-        _checked={{ bg: 'pine', borderColor: 'pine', color: 'onPine' }}
+    <label className={look('tick')}>
+      <input
+        type="checkbox"
+        aria-label={called}
+        checked={checked}
+        disabled={disabled}
+        onChange={(event) => onChecked(event.target.checked)}
       />
-      {children && (
-        <Checkbox.Label fontSize="inherit" fontWeight={400} color="ink">
-          {children}
-        </Checkbox.Label>
-      )}
-    </Checkbox.Root>
+      {children && <span>{children}</span>}
+    </label>
   );
 }
 

@@ -4,6 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { type ReactNode, useId } from 'react';
 import { hanLanguage } from '@/core/text/hanLanguage';
 import { usePeople } from '../data/people';
+import { look } from '../theme/look';
 import { WordButton } from './buttons';
 import { Tile } from './Tile';
 import { partWords } from './words';
@@ -22,18 +23,16 @@ export function PersonName({
   readonly size?: number;
 }) {
   const { person, name } = usePeople();
+  const known = person(id);
+  const said = called ?? name(id);
   return (
-    <Flex align="center" gap="8px" minW={0}>
-      <Tile person={id} letters={person(id)?.tile ?? '··'} size={size} />
-      <Box truncate>
-        <bdi lang={hanLanguage(called ?? name(id), person(id)?.zone)}>{called ?? name(id)}</bdi>
-        {quiet && (
-          <chakra.span color="quiet" ml="5px">
-            {quiet}
-          </chakra.span>
-        )}
-      </Box>
-    </Flex>
+    <span className={look('person')}>
+      <Tile person={id} letters={known?.tile ?? ''} size={size} />
+      <span className={look('cut')}>
+        {said === '' ? <span className={look('nameless')} /> : <bdi lang={hanLanguage(said, known?.zone)}>{said}</bdi>}
+        {quiet && <span className={look('personQuiet')}>{quiet}</span>}
+      </span>
+    </span>
   );
 }
 
@@ -66,19 +65,7 @@ export function Empty({ title, children }: { readonly title: string; readonly ch
 
 /** Marks what has come since the page was opened. */
 export function NewDot() {
-  return (
-    <chakra.span
-      display="inline-block"
-      w="8px"
-      h="8px"
-      borderRadius="4px"
-      bg="pine"
-      mr="7px"
-      verticalAlign="1px"
-      role="img"
-      aria-label={partWords.isNew}
-    />
-  );
+  return <span className={look('newDot')} role="img" aria-label={partWords.isNew} />;
 }
 
 export function Key({ children }: { readonly children: ReactNode }) {
@@ -119,7 +106,7 @@ export function Tray({
 }) {
   const id = useId();
   return (
-    <Box as="section" aria-label={label} borderTop="1px solid" borderColor="hairline" bg="surface" flex="none">
+    <section aria-label={label} className={look('tray')}>
       {open && children && (
         <Box
           id={id}
@@ -136,34 +123,24 @@ export function Tray({
           {children}
         </Box>
       )}
-      <Flex h="43px" align="center" px={{ base: '16px', md: '24px' }} gap="28px">
-        {/* A narrow page has room for one of them. */}
-        <Flex
-          gap="28px"
-          flex="1"
-          minW={0}
-          overflow="hidden"
-          whiteSpace="nowrap"
-          css={{ '& > *:not(:first-of-type)': { hideBelow: 'md' } }}
-        >
-          {facts}
-        </Flex>
+      <div className={look('trayLine')}>
+        <div className={look('facts')}>{facts}</div>
         {children && (
           <WordButton aria-expanded={open} aria-controls={open ? id : undefined} onClick={onToggle}>
             {open ? partWords.trayClose : partWords.trayOpen}
           </WordButton>
         )}
-      </Flex>
-    </Box>
+      </div>
+    </section>
   );
 }
 
 /** One fact of a tray: a bold name and a quiet value. */
 export function Fact({ name, children }: { readonly name: string; readonly children?: ReactNode }) {
   return (
-    <chakra.span truncate>
-      <chakra.span fontWeight={600}>{name}</chakra.span> <chakra.span color="quiet">{children}</chakra.span>
-    </chakra.span>
+    <span className={look('cut')}>
+      <span className={look('strong')}>{name}</span> <span className={look('quiet')}>{children}</span>
+    </span>
   );
 }
 

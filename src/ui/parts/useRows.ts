@@ -9,7 +9,7 @@ export interface Group<R> {
 }
 
 type Item<R> =
-  | { readonly kind: 'title'; readonly key: string; readonly title: string; readonly tone: string }
+  | { readonly kind: 'title'; readonly key: string; readonly title: string; readonly tone: Group<R>['tone'] }
   | { readonly kind: 'row'; readonly key: string; readonly row: R };
 
 /**
@@ -40,7 +40,7 @@ export function useRows<R>({
         .filter((group) => group.rows.length > 0)
         .flatMap((group): Item<R>[] => [
           ...(group.title
-            ? [{ kind: 'title' as const, key: `title ${group.title}`, title: group.title, tone: group.tone ?? 'ink' }]
+            ? [{ kind: 'title' as const, key: `title ${group.title}`, title: group.title, tone: group.tone }]
             : []),
           ...group.rows.map((row) => ({ kind: 'row' as const, key: keyOf(row), row })),
         ]),
@@ -59,7 +59,8 @@ export function useRows<R>({
     estimateSize: (i) => (items[i]?.kind === 'title' ? 46 : 39),
     getItemKey: (i) => items[i]?.key ?? i,
     overscan: 16,
-    initialRect: { width: 1280, height: 640 },
+    // What comes with the page: its first twenty rows.
+    initialRect: { width: 1280, height: 4 * 39 },
   });
   const seen = virtual.getVirtualItems();
   const atEnd = items.length > 0 && (seen[seen.length - 1]?.index ?? 0) >= items.length - 1;

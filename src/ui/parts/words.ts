@@ -15,6 +15,7 @@ export const partWords = {
   trayOpen: 'Open tray',
   trayClose: 'Close tray',
   loading: 'Loading …',
+  layingOut: (percent: number) => `History is being laid out, ${percent} %`,
   dayHint: 'day month year',
   calendar: 'Calendar',
   time: 'Time of day',

@@ -1,7 +1,7 @@
 'use client';
 
 import { chakra, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
+import { useRouter } from '../data/ahead';
 import type { OutputOf } from '../data/client';
 import { useAsk, useMe, useTell } from '../data/use';
 import { useKeptForm } from '../data/useKept';

@@ -1,13 +1,15 @@
 'use client';
 
 import { Box, chakra, Flex, Grid } from '@chakra-ui/react';
-import { useRouter, useSearchParams } from 'next/navigation';
+import { useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import { lineFrom } from '@/core/line/compact';
 import { nextRevision } from '@/core/record/numbering';
+import { useRouter } from '../data/ahead';
 import type { OutputOf } from '../data/client';
 import { useNamesThen, usePeople } from '../data/people';
 import { useTimes } from '../data/use';
+import { useLineWords } from '../line/LineParts';
 import { TinyLine } from '../line/TinyLine';
 import { toneOf } from '../line/tone';
 import { Answered } from '../parts/Answered';
@@ -35,6 +37,7 @@ function Whole({ data }: { readonly data: RecordView }) {
   const { name } = usePeople();
   const then = useNamesThen(data.past);
   const times = useTimes();
+  const lineWords = useLineWords();
   const router = useRouter();
   // An old address of a superseded revision leads here with it open.
   const asked = useSearchParams().get('revision');
@@ -109,6 +112,7 @@ function Whole({ data }: { readonly data: RecordView }) {
                   <TinyLine
                     model={lineFrom(live.line)}
                     tone={toneOf({ stops: live.stops ?? 0, nextDue: live.nextDue ?? null }, times.now())}
+                    words={lineWords}
                   />
                 ) : (
                   <Box color="quiet">{words.notYours}</Box>

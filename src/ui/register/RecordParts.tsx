@@ -1,12 +1,13 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
 import { lineFrom } from '@/core/line/compact';
 import { phaseWords } from '../circulation/words';
+import { useRouter } from '../data/ahead';
 import type { OutputOf } from '../data/client';
 import { useNamesThen, usePeople } from '../data/people';
 import { useTimes } from '../data/use';
+import { useLineWords } from '../line/LineParts';
 import { TinyLine } from '../line/TinyLine';
 import { toneOf } from '../line/tone';
 import { registerWords as words } from './words';
@@ -51,6 +52,7 @@ export function RecordFacts({ data }: { readonly data: RecordView }) {
 export function RecordCirculations({ data }: { readonly data: RecordView }) {
   const router = useRouter();
   const times = useTimes();
+  const lineWords = useLineWords();
   return (
     <Box>
       <chakra.h2 fontSize="13.5px" mb="6px">
@@ -67,6 +69,7 @@ export function RecordCirculations({ data }: { readonly data: RecordView }) {
               <TinyLine
                 model={lineFrom(circulation.line)}
                 tone={toneOf({ stops: circulation.stops ?? 0, nextDue: circulation.nextDue ?? null }, times.now())}
+                words={lineWords}
               />
             )}
           </>

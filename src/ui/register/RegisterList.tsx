@@ -1,15 +1,16 @@
 'use client';
 
-import { Box, chakra, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
+import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { RegisterRow } from '@/server/register/act';
+import { useRouter } from '../data/ahead';
 import { useAsk, usePages, useTimes } from '../data/use';
 import { useSettled } from '../data/useSettled';
 import { DueButton, SideButton } from '../parts/buttons';
 import { ListPage } from '../parts/ListPage';
 import { Empty, Leaf, PersonName } from '../parts/parts';
 import { type Column, Rows } from '../parts/Rows';
+import { look } from '../theme/look';
 import { registerWords as words } from './words';
 
 /** Every document by number: what is current, and that something is in progress. */
@@ -24,21 +25,21 @@ export function RegisterList() {
     {
       name: words.columns.number,
       width: '112px',
-      cell: (row) => <chakra.span color="quiet">{row.number}</chakra.span>,
+      cell: (row) => <span className={look('quiet')}>{row.number}</span>,
     },
     { name: words.columns.title, width: 'minmax(0, 1fr)', cell: (row) => row.title },
     {
       name: words.columns.kind,
       width: '140px',
       wide: true,
-      cell: (row) => <chakra.span color="quiet">{typeName(row.documentType)}</chakra.span>,
+      cell: (row) => <span className={look('quiet')}>{typeName(row.documentType)}</span>,
     },
     { name: words.columns.owner, width: '180px', wide: true, cell: (row) => <PersonName id={row.owner} /> },
     {
       name: words.columns.revision,
       width: '70px',
       align: 'end',
-      cell: (row) => <chakra.span fontWeight={600}>{row.revision ?? words.none}</chakra.span>,
+      cell: (row) => <span className={look('strong')}>{row.revision ?? words.none}</span>,
     },
     {
       name: words.columns.effective,
@@ -46,7 +47,7 @@ export function RegisterList() {
       wide: true,
       align: 'end',
       cell: (row) => (
-        <chakra.span color="quiet">{row.effective !== null ? times.day(row.effective) : words.none}</chakra.span>
+        <span className={look('quiet')}>{row.effective !== null ? times.day(row.effective) : words.none}</span>
       ),
     },
     {
@@ -54,7 +55,7 @@ export function RegisterList() {
       width: '150px',
       wide: true,
       align: 'end',
-      cell: (row) => (row.coming ? <chakra.span color="quiet">{words.inProgress(row.coming)}</chakra.span> : null),
+      cell: (row) => (row.coming ? <span className={look('quiet')}>{words.inProgress(row.coming)}</span> : null),
     },
   ];
   return (

@@ -1,8 +1,8 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
+import { useRouter } from '../data/ahead';
 import { usePeople } from '../data/people';
 import { useAsk, useMe, useTell } from '../data/use';
 import { useGround } from '../data/useGround';

@@ -1,9 +1,9 @@
 'use client';
 
-import { useRouter } from 'next/navigation';
 import { verbFacts } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
 import type { SeatView } from '@/server/signing/view';
+import { useRouter } from '../data/ahead';
 import { Answered } from '../parts/Answered';
 import { Reading } from './Reading';
 import { SigningPage } from './SigningPage';

@@ -1,11 +1,11 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
 import { type Outcome, verbFacts } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
 import { useAct } from '../circulation/useAct';
 import { toldWords } from '../circulation/words';
+import { useRouter } from '../data/ahead';
 import { useMe } from '../data/use';
 import { useKeptText } from '../data/useKept';
 import { DueButton, GraveButton, WordButton } from '../parts/buttons';

@@ -1,11 +1,11 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import { useRouter } from 'next/navigation';
 import type { CirculationView } from '@/server/circulation/view';
 import { needsOf } from '../circulation/offers';
 import { useAct } from '../circulation/useAct';
 import { toldWords } from '../circulation/words';
+import { useRouter } from '../data/ahead';
 import { usePeople } from '../data/people';
 import { useKeptForm } from '../data/useKept';
 import { DueButton, WordButton } from '../parts/buttons';

@@ -1,7 +1,6 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import Link from 'next/link';
 import { useRef } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { useAssignments } from '../data/organization';
@@ -12,6 +11,7 @@ import { DueButton, WordButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';
 import { documentName } from '../parts/documentName';
 import { Fault } from '../parts/form';
+import { Link } from '../parts/Link';
 import { PageHead } from '../parts/parts';
 import { DocumentPages } from './DocumentPages';
 import { FieldBox } from './FieldBox';

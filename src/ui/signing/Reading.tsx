@@ -1,7 +1,6 @@
 'use client';
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
-import Link from 'next/link';
 import { useRef } from 'react';
 import type { CirculationView } from '@/server/circulation/view';
 import { Comments, NewComment } from '../circulation/Comments';
@@ -13,11 +12,13 @@ import { usePageKeys } from '../data/pageKeys';
 import { usePeople } from '../data/people';
 import { useMe, useTimes } from '../data/use';
 import { useFirstFocus } from '../data/useFirstFocus';
+import { useLineWords } from '../line/LineParts';
 import { TinyLine } from '../line/TinyLine';
 import { toneOf } from '../line/tone';
 import { DueButton, GraveButton, SideButton } from '../parts/buttons';
 import { ChoiceRow } from '../parts/ChoiceRow';
 import { documentName } from '../parts/documentName';
+import { Link } from '../parts/Link';
 import { Leaf, PageHead } from '../parts/parts';
 import { AtSpot, CommentMark, SpotRing } from './CommentMark';
 import { DecisionLeaf } from './DecisionLeaf';
@@ -171,6 +172,7 @@ function useRules(view: CirculationView, { seat, needs }: Reader): string[] {
 /** What is read, where its circulation stands, and the acts of whoever is asked. */
 function Head({ view, reading }: { readonly view: CirculationView; readonly reading: Reader }) {
   const { name } = usePeople();
+  const lineWords = useLineWords();
   const times = useTimes();
   const { seat, asked, acting, positive, offered, setPanel, panel, respond } = reading;
   const rules = useRules(view, reading);
@@ -205,6 +207,7 @@ function Head({ view, reading }: { readonly view: CirculationView; readonly read
             <TinyLine
               model={view.line}
               tone={toneOf({ stops: view.stops.length, nextDue: nextDueOf(view) }, times.now())}
+              words={lineWords}
             />
             <chakra.span color="quiet">{standing}</chakra.span>
             <chakra.span color="pine" fontWeight={600} asChild>

@@ -1,4 +1,3 @@
-import { useRouter } from 'next/navigation';
 import { type RefObject, useState } from 'react';
 import { type Field, type FieldKind, fieldSizes, lintFields, type PageSize } from '@/core/page/fields';
 import { verbFacts } from '@/core/route/verbs';
@@ -7,6 +6,7 @@ import { may } from '../circulation/offers';
 import { useSeatNames } from '../circulation/SeatPerson';
 import { useAct } from '../circulation/useAct';
 import { toldWords } from '../circulation/words';
+import { useRouter } from '../data/ahead';
 import { useKept } from '../data/useKept';
 import { useUndo } from '../data/useUndo';
 

@@ -1,6 +1,7 @@
 'use client';
 
 import { useEffect } from 'react';
+import { otherScripts } from './system';
 
 /** A letter that our own hands do not have. */
 const beyond = /[^\s!-\u017F\u1E00-\u1EFF\u2010-\u218F\u2300-\u2E7F]/u;
@@ -12,7 +13,7 @@ export function Letters() {
     const look = (text: string | null) => {
       if (!text || !beyond.test(text)) return false;
       observer?.disconnect();
-      void import('./letters');
+      void import('./letters').then(() => document.documentElement.classList.add(otherScripts));
       return true;
     };
     const typed = (event: Event) => {

@@ -1,20 +1,25 @@
-/** Light or dark: what the person chose in this browser, else what the machine prefers. */
-const modeKey = 'avenda.mode';
+export type Mode = 'light' | 'dark';
 
-/** Runs before the first paint, so that a dark page never flashes light. */
-export const modeScript = `(()=>{let m=null;try{m=localStorage.getItem('${modeKey}')}catch{}const d=m?m==='dark':matchMedia('(prefers-color-scheme: dark)').matches;document.documentElement.classList.add(d?'dark':'light');document.documentElement.style.colorScheme=d?'dark':'light'})()`;
+/** The cookie that holds what the person chose in this browser, so that a page comes in it and asks no store before it is drawn. */
+export const modeCookie = 'avenda_mode';
 
-export function currentMode(): 'light' | 'dark' {
+/** What a cookie says of the mode; null where nothing was chosen. */
+export function chosenMode(cookie: string | undefined): Mode | null {
+  return cookie === 'dark' || cookie === 'light' ? cookie : null;
+}
+
+/** Where nothing was chosen, what the machine prefers; before the first paint, so that a dark page never flashes light. */
+export const modeScript = `(()=>{const m=matchMedia('(prefers-color-scheme: dark)').matches?'dark':'light';const r=document.documentElement;r.classList.add(m);r.style.colorScheme=m})()`;
+
+export function currentMode(): Mode {
   return document.documentElement.classList.contains('dark') ? 'dark' : 'light';
 }
 
-export function setMode(mode: 'light' | 'dark'): void {
-  document.documentElement.classList.remove('light', 'dark');
-  document.documentElement.classList.add(mode);
-  document.documentElement.style.colorScheme = mode;
-  try {
-    localStorage.setItem(modeKey, mode);
-  } catch {
-    // A browser that keeps nothing still shows what was chosen.
-  }
+export function setMode(mode: Mode): void {
+  const { classList, style } = document.documentElement;
+  classList.remove('light', 'dark');
+  classList.add(mode);
+  style.colorScheme = mode;
+  // biome-ignore lint/suspicious/noDocumentCookie: the store of cookies that waits for no promise, which all browsers have
+  document.cookie = `${modeCookie}=${mode}; path=/; max-age=31536000; samesite=lax`;
 }

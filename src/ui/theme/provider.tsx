@@ -7,6 +7,9 @@ import { useServerInsertedHTML } from 'next/navigation';
 import { type ReactNode, useState } from 'react';
 import { system } from './system';
 
+/** The theme's own sheet is a file that comes before (entry/look); made anew with every page it would cost more than the page. */
+const dressed: typeof system = { ...system, _config: { ...system._config, disableLayers: true }, _global: [] };
+
 /** Styles of the first page arrive with it, under the page's nonce; without this the browser would draw twice. */
 export function Look({ nonce, children }: { readonly nonce: string | undefined; readonly children: ReactNode }) {
   const [{ cache, flush }] = useState(() => {
@@ -44,7 +47,7 @@ export function Look({ nonce, children }: { readonly nonce: string | undefined; 
   });
   return (
     <CacheProvider value={cache}>
-      <ChakraProvider value={system}>{children}</ChakraProvider>
+      <ChakraProvider value={dressed}>{children}</ChakraProvider>
     </CacheProvider>
   );
 }

@@ -1,4 +1,5 @@
-import { createSystem, defaultConfig, defineConfig } from '@chakra-ui/react';
+import { createSystem, defaultBaseConfig, defineConfig } from '@chakra-ui/react';
+import { slotRecipes } from './slotRecipes';
 
 /** The look of Avenda, all of it: every colour of the application stands here, once for light and once for dark. */
 const colours = {
@@ -37,7 +38,10 @@ const semantic = Object.fromEntries(
   Object.entries(colours).map(([name, [light, dark]]) => [name, { value: { _light: light, _dark: dark } }]),
 );
 
-/** Letters that our own hands lack come from these, on screen as in the files (server/letters); Han letters by language. */
+/**
+ * Letters that our own hands lack come from these, on screen as in the files (server/letters); Han letters by language. They
+ * are named only where such a letter has come (Letters.tsx): a browser looks for each name before it draws the first word.
+ */
 const scripts = ['Noto Sans', 'Noto Sans Arabic', 'Noto Sans Hebrew', 'Noto Sans Devanagari', 'Noto Sans Thai'];
 const han = { 'zh-Hans': 'Noto Sans SC', 'zh-Hant': 'Noto Sans TC', ja: 'Noto Sans JP', ko: 'Noto Sans KR' } as const;
 const family = (own: readonly string[], kind: string, first: keyof typeof han = 'zh-Hans') =>
@@ -46,33 +50,52 @@ const family = (own: readonly string[], kind: string, first: keyof typeof han = 
     .concat(kind)
     .join(', ');
 const sans = (first?: keyof typeof han) => family(['Hanken Grotesk'], 'sans-serif', first);
+const own = (font: string, kind: string) => `"${font} Variable", ${kind}`;
 
+/** The class of a document in which a letter of another script has come. */
+export const otherScripts = 'other-scripts';
+
+// Only what our pages are drawn with stands on the library's bare system: its own theme would be worked out in every browser
+// before the first row is painted.
 const config = defineConfig({
+  preflight: true,
   globalCss: {
+    '*::placeholder': { color: 'quiet' },
     'html, body': { bg: 'ground', color: 'ink', fontSize: '14px', lineHeight: '1.45' },
     body: { fontFamily: 'body', fontFeatureSettings: '"tnum" 1' },
-    ':lang(ja)': { fontFamily: sans('ja') },
-    ':lang(ko)': { fontFamily: sans('ko') },
-    ':lang(zh-Hant)': { fontFamily: sans('zh-Hant') },
+    [`.${otherScripts}`]: {
+      '--chakra-fonts-body': sans(),
+      '--chakra-fonts-heading': sans(),
+      '--chakra-fonts-serif': family(['Literata', 'Noto Serif'], 'serif'),
+    },
+    [`.${otherScripts} :lang(ja)`]: { fontFamily: sans('ja') },
+    [`.${otherScripts} :lang(ko)`]: { fontFamily: sans('ko') },
+    [`.${otherScripts} :lang(zh-Hant)`]: { fontFamily: sans('zh-Hant') },
     'h1, h2, h3': { fontWeight: 600 },
     '*:focus-visible': { outline: '2px solid', outlineColor: 'pine', outlineOffset: '2px', borderRadius: '4px' },
     '::selection': { bg: 'pineSoft' },
     'button, a, [role=button]': { WebkitTapHighlightColor: 'transparent' },
-    '*': { _motionReduce: { transitionDuration: '0s', animationDuration: '0s' } },
+    '*': {
+      '--global-font-body': 'fonts.body',
+      '--global-color-border': 'colors.hairline',
+      _motionReduce: { transitionDuration: '0s', animationDuration: '0s' },
+    },
   },
   theme: {
+    breakpoints: { sm: '480px', md: '768px', lg: '1024px' },
+    slotRecipes,
     tokens: {
       fonts: {
-        body: { value: sans() },
-        heading: { value: sans() },
-        serif: { value: family(['Literata', 'Noto Serif'], 'serif') },
+        body: { value: own('Hanken Grotesk', 'sans-serif') },
+        heading: { value: own('Hanken Grotesk', 'sans-serif') },
+        serif: { value: own('Literata', 'serif') },
       },
     },
     semanticTokens: { colors: semantic },
   },
 });
 
-export const system = createSystem(defaultConfig, config);
+export const system = createSystem(defaultBaseConfig, config);
 
 export type Colour = keyof typeof colours;
 
