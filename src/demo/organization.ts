@@ -94,7 +94,7 @@ export async function layOutDemo(
   await inOrganization(id, (tx) => arrange(tx, today), { at: begin + 120_000 });
   await beginHistory(id, today, past);
   progress(`${members.length + outside.length} people`);
-  await tellTheWeeks(today, deliver, (told) => progress(`${told} circulations under way`));
+  await tellTheWeeks(today, deliver, (told) => progress(`circulation ${told} of its last weeks`));
   // What is fitted from the little that has been told stands until the past is whole.
   await forecast({});
   setRandomSource(null);

@@ -7,7 +7,7 @@ import { ask, type InputOf } from './client';
 import { type First, firstsOf, keyOf, pagesKeyOf } from './firsts';
 
 /** Asks for what a page begins with, as far as it is not known freshly. Only asks: nothing is seen by it. */
-export async function askAhead(client: QueryClient, address: string): Promise<void> {
+async function askAhead(client: QueryClient, address: string): Promise<void> {
   const all = (firsts: readonly First[]): Promise<unknown> =>
     Promise.all(
       firsts.map(async ({ name, input, paged, next }) => {

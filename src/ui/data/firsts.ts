@@ -43,66 +43,74 @@ export const me = one('session.me', {});
 const types = one('register.types', {});
 const organization = one('organization.view', {});
 
-function ofCirculation(circulation: string, page: string | undefined, seat: string | undefined, at: number): First[] {
-  const about = one('circulation.view', { circulation });
-  switch (page) {
-    case undefined:
-      return [
-        at > 0 ? one('circulation.asItWas', { circulation, sequence: at }) : about,
-        organization,
-        types,
-        one('told.level', { circulation }),
-        one('notes.view', { circulation }),
-      ];
-    case 'plan':
-      return [about, organization, types, one('forecast.usual', {})];
-    case 'act':
-      return [
-        one('circulation.view', { circulation }, (view) => {
-          const own = view.seats.find(({ id }) => id === seat);
-          return own?.mine && verbFacts[own.verb].signs ? [one('seat.mine', { circulation, seat: own.id })] : [];
-        }),
-        organization,
-      ];
-    default:
-      return [about, organization];
-  }
+/** What stands in the address of a page after its place: of what, which part of it, which seat; and its query. */
+interface Address {
+  readonly of: string | undefined;
+  readonly part: string | undefined;
+  readonly seat: string | undefined;
+  readonly query: URLSearchParams;
 }
+
+const ofCirculation: Readonly<Record<string, (circulation: string, address: Address) => readonly First[]>> = {
+  control: (circulation, { query }) => {
+    const at = Number(query.get('at'));
+    return [
+      at > 0 ? one('circulation.asItWas', { circulation, sequence: at }) : one('circulation.view', { circulation }),
+      organization,
+      types,
+      one('told.level', { circulation }),
+      one('notes.view', { circulation }),
+    ];
+  },
+  plan: (circulation) => [one('circulation.view', { circulation }), organization, types, one('forecast.usual', {})],
+  act: (circulation, { seat }) => [
+    one('circulation.view', { circulation }, (view) => {
+      const own = view.seats.find(({ id }) => id === seat);
+      return own?.mine && verbFacts[own.verb].signs ? [one('seat.mine', { circulation, seat: own.id })] : [];
+    }),
+    organization,
+  ],
+  read: (circulation) => [one('circulation.view', { circulation }), organization],
+  fields: (circulation) => [one('circulation.view', { circulation }), organization],
+};
+
+/** By the place that a path begins with. */
+const ofPlace: Readonly<Record<string, (address: Address) => readonly First[]>> = {
+  desk: ({ of }) =>
+    of === 'late'
+      ? [one('desk.late', {})]
+      : [list('desk.tasks', { filter: '' }), one('desk.view', {}), one('told.list', { all: false }), organization],
+  circulations: (address) => {
+    const { of, part = 'control', query } = address;
+    if (of === undefined)
+      return [list('circulation.list', { ...noFilter, filter: query.get('find') ?? '', order: 'need' }), organization];
+    return of === 'load'
+      ? [one('desk.load', {}), types]
+      : Object.hasOwn(ofCirculation, part)
+        ? (ofCirculation[part]?.(of, address) ?? [])
+        : [];
+  },
+  draft: ({ of }) => (of === undefined ? [] : [one('draft.view', { change: of })]),
+  register: ({ of }) => {
+    if (of === undefined) return [list('register.list', { filter: '' }), types];
+    return of === 'new' ? [types] : [one('record.view', { record: of }), types];
+  },
+  people: ({ of, query }) =>
+    of === undefined
+      ? [list('people.list', { filter: query.get('find') ?? '' })]
+      : [one('people.held', { person: of }), organization, types],
+  me: () => [one('session.list', {}), one('feed.view', {}), one('told.preferences', {}), organization, types],
+  organization: () => [organization],
+  types: () => [types],
+  post: () => [list('post.list', { filter: '' })],
+};
 
 /** The first questions of the page at a path with its query; none for a path that is no page of a member. */
 export function firstsOf(address: string): readonly First[] {
-  const { pathname, searchParams } = new URL(address, 'http://localhost');
+  const { pathname, searchParams: query } = new URL(address, 'http://localhost');
   // Our ids need no escape; what has one is nobody's.
-  const [place, of, page, seat] = pathname.split('/').slice(1);
-  const find = searchParams.get('find') ?? '';
-  switch (place) {
-    case 'desk':
-      if (of === 'late') return [one('desk.late', {})];
-      return [list('desk.tasks', { filter: '' }), one('desk.view', {}), one('told.list', { all: false }), organization];
-    case 'circulations':
-      if (of === undefined)
-        return [list('circulation.list', { ...noFilter, filter: find, order: 'need' }), organization];
-      if (of === 'load') return [one('desk.load', {}), types];
-      return ofCirculation(of, page, seat, Number(searchParams.get('at')));
-    case 'draft':
-      return of === undefined ? [] : [one('draft.view', { change: of })];
-    case 'register':
-      if (of === undefined) return [list('register.list', { filter: '' }), types];
-      return of === 'new' ? [types] : [one('record.view', { record: of }), types];
-    case 'people':
-      if (of === undefined) return [list('people.list', { filter: find })];
-      return [one('people.held', { person: of }), organization, types];
-    case 'me':
-      return [one('session.list', {}), one('feed.view', {}), one('told.preferences', {}), organization, types];
-    case 'organization':
-      return [organization];
-    case 'types':
-      return [types];
-    case 'post':
-      return [list('post.list', { filter: '' })];
-    default:
-      return [];
-  }
+  const [place = '', of, part, seat] = pathname.split('/').slice(1);
+  return Object.hasOwn(ofPlace, place) ? (ofPlace[place]?.({ of, part, seat, query }) ?? []) : [];
 }
 
 /** An answer that is handed on with a page. */

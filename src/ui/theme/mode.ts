@@ -1,4 +1,4 @@
-export type Mode = 'light' | 'dark';
+type Mode = 'light' | 'dark';
 
 /** The cookie that holds what the person chose in this browser, so that a page comes in it and asks no store before it is drawn. */
 export const modeCookie = 'avenda_mode';
