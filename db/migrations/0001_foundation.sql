@@ -318,6 +318,7 @@ create table draft_text (
 create table circulation (
   organization uuid not null,
   id text not null,
+  stream text not null generated always as ('circulation:' || id) stored,
   number text not null,
   record text not null,
   records text[] not null,
@@ -349,6 +350,7 @@ create table circulation (
 create index circulation_unforecast on circulation (organization) where ended is null and forecast_at is null;
 create index circulation_ended on circulation (organization, ended) where ended is not null;
 create unique index circulation_number on circulation (organization, number);
+create unique index circulation_by_stream on circulation (organization, stream);
 create index circulation_by_record on circulation (organization, record);
 create index circulation_listed on circulation (organization, rank, sort, id collate "C");
 create index circulation_by_controller on circulation (organization, controller) where ended is null;
@@ -406,9 +408,10 @@ create table forecast (
 create index forecast_of on forecast using gin (people);
 create index forecast_awaited on forecast (organization, at) where awaited;
 
+-- What waits for somebody, whom something concerns and when it wakes by itself: of any stream that has tasks.
 create table task (
   organization uuid not null,
-  circulation text not null,
+  stream text not null,
   person text not null,
   doing text not null,
   seat text not null,
@@ -422,7 +425,7 @@ create table task (
   closes bigint,
   rank smallint not null,
   sort bigint not null,
-  -- Begins with its circulation.
+  -- Begins with its stream.
   key text collate "C" not null,
   -- What reminders are counted from; and when the next one goes to whom, found out by the worker: null until then.
   silence jsonb,
@@ -430,7 +433,7 @@ create table task (
   notice_to text,
   primary key (organization, key)
 );
-create index task_of_circulation on task (organization, circulation);
+create index task_of_stream on task (organization, stream);
 create index task_noticed on task (organization, notice_at) where notice_at is not null;
 create index task_noticed_to on task (organization, notice_to, notice_at) where notice_at is not null;
 create index task_unnoticed on task (organization) where notice_at is null and silence is not null;
@@ -438,11 +441,11 @@ create index task_listed on task (organization, person, rank, sort, key);
 
 create table involvement (
   organization uuid not null,
-  circulation text not null,
+  stream text not null,
   person text not null,
-  primary key (organization, person, circulation)
+  primary key (organization, person, stream)
 );
-create index involvement_by_circulation on involvement (organization, circulation);
+create index involvement_by_stream on involvement (organization, stream);
 
 -- Who wants to be told everything of a circulation, or only what needs them; whoever chose nothing is not here.
 create table following (
@@ -486,11 +489,11 @@ create index told_old on told (organization, at);
 
 create table timer (
   organization uuid not null,
-  circulation text not null,
+  stream text not null,
   kind text not null,
   key text not null,
   at bigint not null,
-  primary key (organization, circulation, kind, key)
+  primary key (organization, stream, kind, key)
 );
 create index timer_due on timer (organization, at);
 
@@ -571,13 +574,13 @@ create index job_render on job (organization, (data ->> 'change')) where kind = 
 
 -- The words by which circulations and people are found, lower case; kept by triggers, as an index would be, and read only
 -- through functions of the owner. A circulation is found by its number, its document, and whoever leads, writes or has it.
-create table circulation_search (
+create table stream_search (
   organization uuid not null,
-  circulation text not null,
+  stream text not null,
   words text not null,
-  primary key (organization, circulation)
+  primary key (organization, stream)
 );
-create index circulation_search_words on circulation_search using gin (organization, words gin_trgm_ops);
+create index stream_search_words on stream_search using gin (organization, words gin_trgm_ops);
 
 create table person_search (
   organization uuid not null,
@@ -588,23 +591,23 @@ create table person_search (
 );
 create index person_search_words on person_search using gin (organization, words gin_trgm_ops);
 
-create function keep_circulation_words(entered uuid, ids text[]) returns void language sql as $$
-  insert into circulation_search (organization, circulation, words)
-  select c.organization, c.id, lower(concat_ws(' ', c.number, r.number, r.title, (
+create function keep_words(entered uuid, streams text[]) returns void language sql as $$
+  insert into stream_search (organization, stream, words)
+  select c.organization, c.stream, lower(concat_ws(' ', c.number, r.number, r.title, (
     select string_agg(p.name, ' ') from person p
     where p.organization = c.organization and p.id = any(c.holders || array[c.controller, c.author]))))
   from circulation c left join register r on r.organization = c.organization and r.record = c.record
-  where c.organization = entered and c.id = any(ids)
-  on conflict (organization, circulation) do update set words = excluded.words
-  where circulation_search.words <> excluded.words
+  where c.organization = entered and c.stream = any(streams)
+  on conflict (organization, stream) do update set words = excluded.words
+  where stream_search.words <> excluded.words
 $$;
 
 create function circulation_words() returns trigger language plpgsql as $$
 begin
   if tg_op = 'DELETE' then
-    delete from circulation_search s where s.organization = old.organization and s.circulation = old.id;
+    delete from stream_search s where s.organization = old.organization and s.stream = old.stream;
   else
-    perform keep_circulation_words(new.organization, array[new.id]);
+    perform keep_words(new.organization, array[new.stream]);
   end if;
   return null;
 end $$;
@@ -615,8 +618,8 @@ create trigger circulation_words_changed after update of number, record, control
 
 create function register_words() returns trigger language plpgsql as $$
 begin
-  perform keep_circulation_words(new.organization, array(
-    select c.id from circulation c where c.organization = new.organization and c.record = new.record));
+  perform keep_words(new.organization, array(
+    select c.stream from circulation c where c.organization = new.organization and c.record = new.record));
   return null;
 end $$;
 create trigger register_words after insert on register for each row execute function register_words();
@@ -630,8 +633,8 @@ begin
   on conflict (organization, person) do update set words = excluded.words;
   if tg_op = 'UPDATE' then
     if old.name <> new.name then
-      perform keep_circulation_words(new.organization, array(
-        select c.id from circulation c
+      perform keep_words(new.organization, array(
+        select c.stream from circulation c
         where c.organization = new.organization and new.id = any(c.holders || array[c.controller, c.author])));
     end if;
   end if;
@@ -667,12 +670,12 @@ declare
 begin
   foreach name in array array['profile', 'calendar', 'unit', 'people_group', 'office', 'document_type', 'person', 'absence', 'person_past', 'invitation', 'session', 'event', 'payload', 'command',
     'counter', 'file', 'chunk', 'upload', 'file_use', 'draft', 'draft_text', 'circulation', 'planning', 'task', 'involvement', 'timer', 'told', 'following', 'own_note',
-    'register', 'register_search', 'circulation_search', 'person_search', 'revision', 'link', 'job', 'lesson', 'forecast_model', 'forecast_experience', 'forecast']
+    'register', 'register_search', 'stream_search', 'person_search', 'revision', 'link', 'job', 'lesson', 'forecast_model', 'forecast_experience', 'forecast']
   loop
     execute format('alter table %I enable row level security', name);
     -- The owner's own search functions must see past the policies of the tables they search; they name the organization
     -- themselves.
-    if name not in ('register_search', 'circulation_search', 'person_search') then
+    if name not in ('register_search', 'stream_search', 'person_search') then
       execute format('alter table %I force row level security', name);
     end if;
     execute format('create policy own_organization on %I using (organization = current_organization()) with check (organization = current_organization())', name);
@@ -735,14 +738,14 @@ end $$;
 -- Which rows hold every one of the asked patterns in their words, longest pattern first. An index finds the longest; of one
 -- so short that an index of three letters at a time says nothing, the words are read. What is found near the beginning is
 -- found by reading there, since what is common is found soon; only what is rare is asked of the index.
-create function search_circulations(asked text[]) returns setof text
+create function search_streams(asked text[]) returns setof text
 language plpgsql stable security definer set search_path = public, pg_temp as $$
 begin
   if length(asked[1]) < 5 then
-    return query select s.circulation from circulation_search s
+    return query select s.stream from stream_search s
       where s.organization = current_organization() and s.words || '' like all (asked);
   else
-    return query select s.circulation from circulation_search s
+    return query select s.stream from stream_search s
       where s.organization = current_organization() and s.words like asked[1] and s.words like all (asked);
   end if;
 end $$;
@@ -811,7 +814,7 @@ begin
   return counted;
 end $$;
 
-revoke execute on function avenda_enter, take_number, search_register, count_register, search_circulations, search_people,
+revoke execute on function avenda_enter, take_number, search_register, count_register, search_streams, search_people,
   count_people from public;
-grant execute on function avenda_enter, take_number, search_register, count_register, search_circulations, search_people,
+grant execute on function avenda_enter, take_number, search_register, count_register, search_streams, search_people,
   count_people to avenda_app, avenda_worker;

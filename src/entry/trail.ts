@@ -1,8 +1,8 @@
 import { administrationStream } from '@/server/admin/administration';
 import { organizations } from '@/server/admin/setup';
-import { circulationStream, recordStream } from '@/server/circulation/load';
 import { disconnect, inOrganization } from '@/server/db/connect';
 import { checkStream, type TrailFault } from '@/server/events/check';
+import { circulationStream, recordStream } from '@/server/events/streams';
 
 const sentences: { readonly [W in TrailFault['what']]: string } = {
   'no-events': 'it has no events, though the lists know it',

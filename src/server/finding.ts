@@ -8,12 +8,12 @@ export const nearbyCounted = 2 * mostCounted;
 
 /** The lists whose words are kept: as what their rows are called, by what they are taken, and whose words theirs are. */
 const searched = {
-  task: { as: 't', key: 'key', of: 'circulation', words: 'circulation_search', found: 'search_circulations' },
-  circulation: { as: 'c', key: 'id', of: 'id', words: 'circulation_search', found: 'search_circulations' },
+  task: { as: 't', key: 'key', of: 'stream', words: 'stream_search', found: 'search_streams' },
+  circulation: { as: 'c', key: 'id', of: 'stream', words: 'stream_search', found: 'search_streams' },
   person: { as: 'p', key: 'id', of: 'id', words: 'person_search', found: 'search_people' },
 } as const;
 /** By what the words of a row are found in their own table. */
-const owners = { circulation_search: 'circulation', person_search: 'person' } as const;
+const owners = { stream_search: 'stream', person_search: 'person' } as const;
 
 /** A piece of SQL. */
 type Piece = ReturnType<typeof pieceOf>;

@@ -47,13 +47,13 @@ async function fill(): Promise<void> {
              array['ada'], n * 1000, 0, 0, null, n, case when n % 50 = 0 then 0 else 1 end, n * 1000, 'n ur.dtundn us.an'
       from generate_series(1, ${sizes.circulations}::int) n`;
     await tx`
-      insert into task (organization, circulation, person, doing, seat, about, since, due, rank, sort, key, kept)
-      select ${organization}, 'c' || (1 + n % ${sizes.circulations}), 'ada', 'review', 's' || n, 'ada', 0, n * 1000, 1, n * 1000, 's' || n, '{}'
+      insert into task (organization, stream, person, doing, seat, about, since, due, rank, sort, key, kept)
+      select ${organization}, 'circulation:c' || (1 + n % ${sizes.circulations}), 'ada', 'review', 's' || n, 'ada', 0, n * 1000, 1, n * 1000, 's' || n, '{}'
       from generate_series(1, ${sizes.tasks}::int) n`;
     // A hundred thousand more tasks, of five thousand people.
     await tx`
-      insert into task (organization, circulation, person, doing, seat, about, since, due, rank, sort, key, kept)
-      select ${organization}, 'c' || (1 + n % ${sizes.circulations}), 'p' || (1 + n % ${sizes.desks}), 'review', 'd' || n, 'ada',
+      insert into task (organization, stream, person, doing, seat, about, since, due, rank, sort, key, kept)
+      select ${organization}, 'circulation:c' || (1 + n % ${sizes.circulations}), 'p' || (1 + n % ${sizes.desks}), 'review', 'd' || n, 'ada',
              0, n * 1000, 1, n * 1000, 'd' || n, '{}'
       from generate_series(1, ${sizes.tasks}::int) n`;
   });
@@ -104,8 +104,8 @@ async function main(): Promise<void> {
     });
   const tasksOf = (person: string, filter: string, after: readonly unknown[] | null): Promise<number> =>
     inBare(async (tx) => {
-      const like = filter ? tx`and t.circulation in (select search_circulations(${[`%${filter}%`]}))` : tx``;
-      const from = tx`from task t join circulation c on c.organization = t.organization and c.id = t.circulation
+      const like = filter ? tx`and t.stream in (select search_streams(${[`%${filter}%`]}))` : tx``;
+      const from = tx`from task t join circulation c on c.organization = t.organization and c.stream = t.stream
           join register r on r.organization = c.organization and r.record = c.record`;
       const mine = tx`where t.organization = ${organization} and t.person = ${person}`;
       const behind = after
@@ -140,7 +140,7 @@ async function main(): Promise<void> {
       }),
     circulations: (filter, after) =>
       inBare(async (tx) => {
-        const like = filter ? tx`and c.id in (select search_circulations(${[`%${filter}%`]}))` : tx``;
+        const like = filter ? tx`and c.stream in (select search_streams(${[`%${filter}%`]}))` : tx``;
         const from = tx`from circulation c join register r on r.organization = c.organization and r.record = c.record`;
         const behind = after
           ? tx`and (c.rank, c.sort, c.id collate "C") > (${after[0] as number}, ${after[1] as number}, ${after[2] as string})`

@@ -32,8 +32,8 @@ beforeAll(async () => {
              case when n % 50 = 0 then 0 else 1 end, n * 1000, 'n ur.dtundn us.an'
       from generate_series(1, ${many}::int) n`;
     await sql`
-      insert into task (organization, circulation, person, doing, seat, about, since, due, rank, sort, key, kept)
-      select ${organization}, 'found' || n, 'yuki', 'review', 's' || n, 'ines', 0, n * 1000, 1, n * 1000, 'found' || n || '/s', '{}'
+      insert into task (organization, stream, person, doing, seat, about, since, due, rank, sort, key, kept)
+      select ${organization}, 'circulation:found' || n, 'yuki', 'review', 's' || n, 'ines', 0, n * 1000, 1, n * 1000, 'found' || n || '/s', '{}'
       from generate_series(1, ${many}::int) n`;
   });
 });

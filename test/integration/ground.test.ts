@@ -269,14 +269,14 @@ describe('rights', () => {
   it('of a list are those of each thing in it, in SQL as in the core', async () => {
     const rows = await w.inOrganization(
       organization,
-      (tx) => tx.sql<{ circulation: string; person: string }[]>`
-      select circulation, person from involvement where organization = ${organization}`,
+      (tx) => tx.sql<{ stream: string; person: string }[]>`
+      select stream, person from involvement where organization = ${organization}`,
     );
     for (const person of ['ines', 'rufus', 'yuki', 'oskar', 'benedikt', 'thea']) {
       const listed = (await w.ask(person, 'circulation.list', { state: 'all' })).rows.map((row) => row.id);
       const roles = person === 'ines' ? ['controller' as const] : person === 'thea' ? ['administrator' as const] : [];
       const actor: Actor = { kind: 'member', person, roles };
-      const involved = rows.filter((row) => row.circulation === circulation).map((row) => row.person);
+      const involved = rows.filter((row) => row.stream === `circulation:${circulation}`).map((row) => row.person);
       expect(listed.includes(circulation), person).toBe(
         covers(visibilityOf(actor, 'circulation.read'), { involved, leads: [] }),
       );

@@ -240,7 +240,7 @@ function mapParallels(series: Series, change: (parallel: Parallel) => Parallel):
 }
 
 /** What happens next: something random; something of a kind that fits; or what a sensible person would do. */
-function nextOf(draws: Draws, state: Circulation, now: number, files: number): Asked {
+export function nextOf(draws: Draws, state: Circulation, now: number, files: number): Asked {
   const kind = draws.below(10);
   const move = kind < 4 && state.ended === null ? sensible(state, { now, files, state, events: [] }) : null;
   if (move) return { ...move, page: newest(state) };

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { hour, play, type Run, scenario, sentRun, start } from '../../../test/properties/arbitrary';
 import { attach, decide, nextRound, put, reassign, route, stage } from '../../../test/properties/scene';
 import { sentWorld, worldContext } from '../../../test/properties/world';
-import { runsOf } from '../../../test/setting';
+import { expectMet, runsOf } from '../../../test/setting';
 import { fold } from '../circulation/run/evolve';
 import type { Circulation } from '../circulation/run/state';
 import { axisOf, day, usualCalendar, workingBetween } from '../time/calendar';
@@ -57,7 +57,7 @@ describe('why a date is another than it was', () => {
       }),
       { numRuns: runsOf(40) },
     );
-    expect(met).toBeGreaterThan(5);
+    expectMet({ met }, 5);
   });
 
   it('is nothing where nothing changed, and names who was waited for, what happened, who is away', () => {

@@ -66,8 +66,8 @@ export async function peopleToAsk(tx: Tx, who: 'members' | 'anybody', asker: str
     select ${peopleRows.list(tx, 'p')}
     from (
       select i.person, count(*) as often from involvement i
-      where i.organization = ${organization} and i.person <> ${asker} and i.circulation in (
-        select c.id from involvement own join circulation c on c.organization = own.organization and c.id = own.circulation
+      where i.organization = ${organization} and i.person <> ${asker} and i.stream in (
+        select c.stream from involvement own join circulation c on c.organization = own.organization and c.stream = own.stream
         where own.organization = ${organization} and own.person = ${asker} order by c.last desc limit ${lately})
       group by i.person) often
     join person p on p.organization = ${organization} and p.id = often.person and p.state <> 'left'

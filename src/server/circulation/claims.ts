@@ -7,14 +7,14 @@ import { everAsked } from '@/core/circulation/run/everAsked';
 import { mayAct } from '@/core/circulation/run/holders';
 import type { Circulation } from '@/core/circulation/run/state';
 import type { Tx } from '../db/connect';
-import { eventsOf } from '../events/streams';
+import { circulationStream, eventsOf } from '../events/streams';
 import type { Claim } from '../operations/operation';
 import { coveredNow } from '../organization/absences';
 import { membersAmong } from '../organization/groups';
 import { leadsOf } from '../organization/units';
 import { Refused, refuse } from '../refused';
 import { contextOf } from './context';
-import { circulationState, circulationStream } from './load';
+import { circulationState } from './load';
 
 /** A circulation as the table of rights sees it. */
 export async function circulationSubject(

@@ -9,8 +9,9 @@ import { circulationState } from './load';
  */
 export async function giveBackTaken(tx: Tx, person: string, group: string | null): Promise<void> {
   const rows = await tx.sql<{ circulation: string; seat: string }[]>`
-    select circulation, seat from task
-    where organization = ${tx.organization} and person = ${person} and seat <> '' order by circulation, seat`;
+    select c.id as circulation, t.seat from task t
+    join circulation c on c.organization = t.organization and c.stream = t.stream
+    where t.organization = ${tx.organization} and t.person = ${person} and t.seat <> '' order by c.id, t.seat`;
   for (const { circulation, seat: id } of rows) {
     const seat = (await circulationState(tx, circulation))?.seats.get(id);
     const taken = seat?.holders.some((holder) => holder.via === 'taken' && holder.person === person);

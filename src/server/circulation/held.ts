@@ -49,10 +49,10 @@ export async function reassignAll(
 ): Promise<{ reassigned: number; left: number }> {
   const { sql, organization } = tx;
   const rows = await sql<{ circulation: string }[]>`
-    select distinct t.circulation from task t
-    join circulation c on c.organization = t.organization and c.id = t.circulation
+    select distinct c.id as circulation from task t
+    join circulation c on c.organization = t.organization and c.stream = t.stream
     where t.organization = ${organization} and t.person = ${from} and c.controller = ${actor.person} and t.seat <> ''
-    order by t.circulation`;
+    order by c.id`;
   let reassigned = 0;
   let left = 0;
   for (const { circulation } of rows) {

@@ -3,10 +3,7 @@ import { fold } from '@/core/circulation/run/evolve';
 import type { Circulation } from '@/core/circulation/run/state';
 import { foldRecord, type RecordEvent, type RecordState } from '@/core/record/record';
 import type { Tx } from '../db/connect';
-import { readStream, readStreams, type Stream } from '../events/streams';
-
-export const circulationStream = (id: string) => `circulation:${id}`;
-export const recordStream = (id: string) => `record:${id}`;
+import { circulationStream, readStream, readStreams, recordStream, type Stream } from '../events/streams';
 
 export function readCirculation(tx: Tx, id: string): Promise<Stream<Circulation>> {
   return readStream<Circulation, CirculationEvent>(tx, circulationStream(id), fold);

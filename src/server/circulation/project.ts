@@ -6,6 +6,7 @@ import { compactLine } from '@/core/line/compact';
 import { lineOf } from '@/core/line/line';
 import { sendWrite, type Tx } from '../db/connect';
 import { table } from '../db/table';
+import { circulationStream } from '../events/streams';
 
 /** Where a row without a due time stands: behind all that have one. */
 const never = 8_640_000_000_000_000;
@@ -17,7 +18,9 @@ export function rowsOf(id: string, state: Circulation) {
   const dues = asked.flatMap((seat) => dueOf(state, seat) ?? []);
   const nextDue = dues.length > 0 ? Math.min(...dues) : null;
   const stops = stopsOf(state).length;
+  const stream = circulationStream(id);
   return {
+    stream,
     circulation: {
       id,
       number: state.number,
@@ -46,14 +49,14 @@ export function rowsOf(id: string, state: Circulation) {
     },
     tasks: tasksOf(state).map((task) => ({
       ...task,
-      circulation: id,
+      stream,
       seat: task.seat ?? '',
       silence: task.silence,
       rank: task.doing === 'resolveStop' ? 0 : 1,
       sort: task.due ?? never,
-      key: [id, task.person, task.doing, task.seat ?? '', task.stage ?? ''].join('/'),
+      key: [stream, task.person, task.doing, task.seat ?? '', task.stage ?? ''].join('/'),
     })),
-    timers: timersOf(state).map((timer) => ({ ...timer, circulation: id })),
+    timers: timersOf(state).map((timer) => ({ ...timer, stream })),
     involved: involvedIn(state),
     files: filesUsed(state),
   };
@@ -94,7 +97,7 @@ const circulations = table<Rows['circulation']>('circulation', {
   line: 'value',
 });
 const tasks = table<Rows['tasks'][number]>('task', {
-  circulation: 'value',
+  stream: 'value',
   person: 'value',
   doing: 'value',
   seat: 'value',
@@ -111,13 +114,13 @@ const tasks = table<Rows['tasks'][number]>('task', {
   silence: 'json',
 });
 const timers = table<Rows['timers'][number]>('timer', {
-  circulation: 'value',
+  stream: 'value',
   kind: 'value',
   key: 'value',
   at: 'value',
 });
-const involvements = table<{ circulation: string; person: string }>('involvement', {
-  circulation: 'value',
+const involvements = table<{ stream: string; person: string }>('involvement', {
+  stream: 'value',
   person: 'value',
 });
 
@@ -126,31 +129,31 @@ const differ = (one: unknown, other: unknown) => JSON.stringify(one) !== JSON.st
 /** Writes the rows, where they differ from those of the state before. */
 export function project(tx: Tx, before: Rows | null, after: Rows): void {
   const { sql, organization } = tx;
-  const { id } = after.circulation;
+  const { stream, circulation } = after;
   if (before) {
     const changed = circulations.names.filter((one) => differ(before.circulation[one], after.circulation[one]));
     // Something has happened even where no column shows it: its forecast is made anew.
     const values = Object.fromEntries(changed.map((one) => [one, after.circulation[one]]));
     const more = changed.length > 0 ? sql`, ${circulations.set(tx, values)}` : sql``;
     sendWrite(
-      sql`update circulation set forecast_at = null ${more} where organization = ${organization} and id = ${id}`,
+      sql`update circulation set forecast_at = null ${more} where organization = ${organization} and id = ${circulation.id}`,
     );
   } else sendWrite(circulations.insert(tx, [after.circulation]));
   const differs = (key: 'tasks' | 'timers' | 'involved') => differ(before?.[key] ?? [], after[key]);
   if (differs('tasks')) {
-    sendWrite(sql`delete from task where organization = ${organization} and circulation = ${id}`);
+    sendWrite(sql`delete from task where organization = ${organization} and stream = ${stream}`);
     if (after.tasks.length > 0) sendWrite(tasks.insert(tx, after.tasks));
   }
   if (differs('timers')) {
-    sendWrite(sql`delete from timer where organization = ${organization} and circulation = ${id}`);
+    sendWrite(sql`delete from timer where organization = ${organization} and stream = ${stream}`);
     if (after.timers.length > 0) sendWrite(timers.insert(tx, after.timers));
   }
   if (differs('involved')) {
-    sendWrite(sql`delete from involvement where organization = ${organization} and circulation = ${id}`);
+    sendWrite(sql`delete from involvement where organization = ${organization} and stream = ${stream}`);
     sendWrite(
       involvements.insert(
         tx,
-        after.involved.map((person) => ({ circulation: id, person })),
+        after.involved.map((person) => ({ stream, person })),
       ),
     );
   }
@@ -158,6 +161,6 @@ export function project(tx: Tx, before: Rows | null, after: Rows): void {
   const fresh = [...new Set(after.files)].filter((file) => !used.has(file));
   if (fresh.length > 0)
     sendWrite(
-      sql`insert into file_use ${sql(fresh.map((file) => ({ organization, owner: `circulation:${id}`, file })))} on conflict do nothing`,
+      sql`insert into file_use ${sql(fresh.map((file) => ({ organization, owner: stream, file })))} on conflict do nothing`,
     );
 }

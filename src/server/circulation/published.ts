@@ -15,14 +15,14 @@ import { historyFor } from '@/core/circulation/telling/history';
 import { waitsFor } from '@/core/circulation/telling/tasks';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
-import { eventsOf } from '../events/streams';
+import { circulationStream, eventsOf } from '../events/streams';
 import { sightInCirculation } from '../files/access';
 import { shape } from '../operations/input';
 import { type Member, memberOperation, type Public } from '../operations/operation';
 import { id } from '../operations/pieces';
 import { refuse } from '../refused';
 import { circulationSubject, onCirculation } from './claims';
-import { circulationState, circulationStream } from './load';
+import { circulationState } from './load';
 
 // What programs may ask and do, with answers that are no page's: they change only with their version.
 

@@ -42,13 +42,13 @@ import { conditionsOf, instantOf, withoutHidden } from '@/core/route/route';
 import { pastOf } from '../admin/describePerson';
 import type { Tx } from '../db/connect';
 import { noteIn, payloads } from '../events/payloads';
-import { eventsOf } from '../events/streams';
+import { circulationStream, eventsOf } from '../events/streams';
 import { factsOf } from '../files/store';
 import { forecastView } from '../forecast/read';
 import type { Member } from '../operations/operation';
 import { circulationSubject } from './claims';
 import { contextOf, factTypesOf } from './context';
-import { circulationState, circulationStream, recordState } from './load';
+import { circulationState, recordState } from './load';
 import { planningOf } from './planning';
 import { shownSpot } from './spot';
 

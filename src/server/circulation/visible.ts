@@ -16,12 +16,12 @@ export async function visibleTo(tx: Tx, actor: Member) {
   const rules = await rulesOf(tx);
   const covered = await coveredBy(tx, actor.person, rules.includes('authorApproves'));
   const own = sql`exists (
-    select 1 from involvement i where i.organization = c.organization and i.circulation = c.id and i.person = any(${keys}))`;
+    select 1 from involvement i where i.organization = c.organization and i.stream = c.stream and i.person = any(${keys}))`;
   // What waits for somebody whom one covers concerns one for that long.
   const involved = covered
     ? sql`(${own} or exists (
         select 1 from task t join register r on r.organization = c.organization and r.record = c.record
-        where t.organization = c.organization and t.circulation = c.id and ${covered.where}))`
+        where t.organization = c.organization and t.stream = c.stream and ${covered.where}))`
     : own;
   if (!rules.includes('leadsSteer')) return { where: sql`and ${involved}` };
   // A fragment by itself would be sent by whoever awaits it.

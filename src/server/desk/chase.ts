@@ -52,12 +52,12 @@ export interface ChaseRow {
 export async function chaseList(tx: Tx, me: string): Promise<ChaseRow[]> {
   const { sql, organization, now } = tx;
   const tasks = await sql<{ circulation: string; number: string; title: string }[]>`
-    select distinct t.circulation, r.number, r.title from task t
-    join circulation c on c.organization = t.organization and c.id = t.circulation
+    select distinct c.id as circulation, r.number, r.title from task t
+    join circulation c on c.organization = t.organization and c.stream = t.stream
     join register r on r.organization = c.organization and r.record = c.record
     where t.organization = ${organization} and c.controller = ${me} and c.ended is null and t.seat <> '' and t.due < ${now}
       and t.person <> ${me}
-    order by t.circulation limit ${most}`;
+    order by c.id limit ${most}`;
   const units = await unitsOf(tx);
   const places = new Map(
     (

@@ -22,7 +22,7 @@ export async function find(tx: Tx, text: string, actor: Member) {
     select c.id, c.number, c.phase, r.number as document, r.title
     from circulation c join register r on r.organization = c.organization and r.record = c.record
     where c.organization = ${organization}
-      and c.id in (select search_circulations(${patterns}))
+      and c.stream in (select search_streams(${patterns}))
       ${visible.where}
     order by c.rank, c.sort, c.id collate "C" limit ${most}`;
   const people = (await findPeople(tx, { text, who: 'everybody', most })).map(({ id, name, tile, work, company }) => ({

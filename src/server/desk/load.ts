@@ -48,11 +48,11 @@ export async function loadOf(tx: Tx, actor: Member): Promise<{ people: PersonLoa
     group by t.person order by late desc, open desc, t.person`;
   const visible = await visibleTo(tx, actor);
   const kinds = await sql<KindLoad[]>`
-    select t.doing as verb, r.document_type, count(distinct (t.circulation, t.seat))::int as open,
-           count(distinct (t.circulation, t.seat)) filter (where t.due < ${now})::int as late, min(t.since) as longest,
+    select t.doing as verb, r.document_type, count(distinct (t.stream, t.seat))::int as open,
+           count(distinct (t.stream, t.seat)) filter (where t.due < ${now})::int as late, min(t.since) as longest,
            avg(${now} - t.since)::bigint as average
     from task t
-    join circulation c on c.organization = t.organization and c.id = t.circulation
+    join circulation c on c.organization = t.organization and c.stream = t.stream
     join register r on r.organization = c.organization and r.record = c.record
     where t.organization = ${organization} and t.doing = any(${[...verbs]}) ${visible.where}
     group by t.doing, r.document_type order by average desc, t.doing, r.document_type`;

@@ -42,7 +42,7 @@ export interface TaskRow {
 /** The columns of a task with its circulation and document, for whoever lists tasks. */
 export function taskColumns({ sql }: Tx) {
   return sql`
-    select t.circulation, t.person, t.doing, t.seat, t.stage, t.about, t.since, t.not_before, t.due, t.closes,
+    select c.id as circulation, t.person, t.doing, t.seat, t.stage, t.about, t.since, t.not_before, t.due, t.closes,
            c.number as circulation_number, c.phase, c.round, c.version, c.line, c.next_due, c.stops, c.controller, c.author,
            c.change, r.record, r.number, r.title, r.complete, t.rank, t.sort, t.key`;
 }
@@ -51,7 +51,7 @@ export function taskColumns({ sql }: Tx) {
 export function taskTables({ sql }: Tx, tasks = sql`task`) {
   return sql`
     from ${tasks} t
-    join circulation c on c.organization = t.organization and c.id = t.circulation
+    join circulation c on c.organization = t.organization and c.stream = t.stream
     join register r on r.organization = c.organization and r.record = c.record`;
 }
 
@@ -99,8 +99,8 @@ export async function taskPage(tx: Tx, input: { readonly filter: string; readonl
                count(*) filter (where not stopped and due < ${now})::int as late,
                count(*) filter (where not stopped and due >= ${now} and due < ${bound})::int as today
         from (select bool_or(rank = 0) as stopped, min(due) as due
-              from (select t.circulation, t.rank, t.due ${barely(tasks)} ${order} limit ${nearbyCounted}) read
-              group by circulation) documents`,
+              from (select t.stream, t.rank, t.due ${barely(tasks)} ${order} limit ${nearbyCounted}) read
+              group by stream) documents`,
       { order, most: nearbyCounted, enough: ([got]) => got?.all === mostCounted },
     );
     return counts ?? null;
@@ -135,9 +135,9 @@ export async function deskPage(tx: Tx, actor: Member, administers: boolean) {
     select record, number, title, changed from register
     where organization = ${organization} and owner = ${me} and not complete order by changed desc limit 50`;
   const waits = await sql<WaitRow[]>`
-    select t.circulation, t.person, t.doing, t.seat, t.since, t.due, r.number, r.title
+    select c.id as circulation, t.person, t.doing, t.seat, t.since, t.due, r.number, r.title
     from circulation c
-    join task t on t.organization = c.organization and t.circulation = c.id and t.person <> ${me}
+    join task t on t.organization = c.organization and t.stream = c.stream and t.person <> ${me}
     join register r on r.organization = c.organization and r.record = c.record
     where c.organization = ${organization} and c.controller = ${me} and c.ended is null
     order by t.sort, t.since limit 100`;

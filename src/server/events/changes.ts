@@ -1,5 +1,6 @@
 import { type Role, visibilityOf } from '@/core/access/may';
 import { type Change, inOrganization, listen } from '../db/connect';
+import { circulationStream } from './streams';
 
 /** Somebody who is told what changes: one event stream of one session. */
 interface Listener {
@@ -53,10 +54,10 @@ async function concerned(told: Announcement): Promise<readonly string[] | null> 
       told.organization,
       (tx) => tx.sql<{ person: string }[]>`
         with recursive concerned (person) as ((
-        select i.person from involvement i where i.organization = ${tx.organization} and i.circulation = ${told.id}
+        select i.person from involvement i where i.organization = ${tx.organization} and i.stream = ${circulationStream(told.id)}
         union select unnest(g.members) from involvement i
         join asked_group g on g.organization = i.organization and i.person = 'group:' || g.id
-        where i.organization = ${tx.organization} and i.circulation = ${told.id}
+        where i.organization = ${tx.organization} and i.stream = ${circulationStream(told.id)}
         union select unnest(array[u.lead, u.deputy]) from profile f
         join circulation c on c.organization = f.organization and c.id = ${told.id}
         join register r on r.organization = f.organization and r.record = c.record

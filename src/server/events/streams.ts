@@ -10,6 +10,9 @@ import { chained, genesis, type Link } from '@/core/trail/chain';
 import { type Lift, lifted } from '@/core/trail/lift';
 import { sendWrite, type Tx } from '../db/connect';
 
+export const circulationStream = (id: string) => `circulation:${id}`;
+export const recordStream = (id: string) => `record:${id}`;
+
 export type AnyEvent = CirculationEvent | RecordEvent | AdministrationEvent;
 
 /** A stream as read: the state its events fold to, and the head that the next append must follow. */

@@ -8,9 +8,8 @@ import type { Absence } from '@/core/people/cover';
 import { type Verb, verbs } from '@/core/route/verbs';
 import { axisOf, usualCalendar } from '@/core/time/calendar';
 import { type Presence, presenceOf } from '@/core/time/presence';
-import { circulationStream } from '../circulation/load';
 import { inOrganization, sendWrite, type Tx } from '../db/connect';
-import { eventsOf } from '../events/streams';
+import { circulationStream, eventsOf } from '../events/streams';
 import { calendarsOf } from '../organization/calendars';
 import { dayOf, type Moment } from './day';
 

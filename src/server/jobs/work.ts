@@ -195,15 +195,18 @@ export async function wakeDue(organization: string): Promise<number> {
   const timers = await inOrganization(
     organization,
     (tx) => tx.sql<{ circulation: string }[]>`
-    select circulation from timer where organization = ${organization} and at <= ${tx.now} order by at limit ${waking.most}`,
+    select c.id as circulation from timer t
+    join circulation c on c.organization = t.organization and c.stream = t.stream
+    where t.organization = ${organization} and t.at <= ${tx.now} order by t.at limit ${waking.most}`,
   );
   const due = [...new Set(timers.map(({ circulation }) => circulation))];
   const wake = (circulations: readonly string[]) =>
     inOrganization(organization, async (tx) => {
       const mine = await tx.sql<{ circulation: string }[]>`
-        select circulation from timer
-        where organization = ${organization} and circulation = any(${circulations as string[]}) and at <= ${tx.now}
-        for update skip locked`;
+        select c.id as circulation from timer t
+        join circulation c on c.organization = t.organization and c.stream = t.stream
+        where t.organization = ${organization} and c.id = any(${circulations as string[]}) and t.at <= ${tx.now}
+        for update of t skip locked`;
       const ids = [...new Set(mine.map(({ circulation }) => circulation))];
       await readCirculations(tx, ids);
       // Nothing is still asked of the transaction when it ends because one of them has failed.

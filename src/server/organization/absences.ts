@@ -162,7 +162,9 @@ function tellOfAbsence(tx: Tx): void {
 /** Tells whoever covers, directly or at the end of a chain, that what waits for somebody has come to them or has gone. */
 async function tellOfTasks(tx: Tx, { person, covers }: Absence): Promise<void> {
   const rows = await tx.sql<{ circulation: string }[]>`
-    select distinct circulation from task where organization = ${tx.organization} and person = ${person}`;
+    select distinct c.id as circulation from task t
+    join circulation c on c.organization = t.organization and c.stream = t.stream
+    where t.organization = ${tx.organization} and t.person = ${person}`;
   const others = (await coveredNow(tx)).flatMap((absence) => absence.covers);
   const by = [...whoCovers([...covers, ...others])];
   for (const { circulation } of rows) notify(tx, 'circulation', circulation, by);
@@ -199,7 +201,7 @@ export async function tasksCovered(tx: Tx, by: string, away: string): Promise<nu
   const { sql, organization } = tx;
   const [row] = await sql<{ count: number }[]>`
     select count(*)::int as count from task t
-    join circulation c on c.organization = t.organization and c.id = t.circulation
+    join circulation c on c.organization = t.organization and c.stream = t.stream
     join register r on r.organization = c.organization and r.record = c.record
     where t.organization = ${organization} and t.person = ${away} and ${covered.where}`;
   return row?.count ?? 0;
@@ -222,6 +224,8 @@ export async function beginAbsence(tx: Tx, id: string): Promise<{ readonly wake:
     await tellOfTasks(tx, absence);
   }
   const rows = await sql<{ circulation: string }[]>`
-    select distinct circulation from task where organization = ${organization} and person = ${absence.person} and seat <> ''`;
+    select distinct c.id as circulation from task t
+    join circulation c on c.organization = t.organization and c.stream = t.stream
+    where t.organization = ${organization} and t.person = ${absence.person} and t.seat <> ''`;
   return { wake: rows.map(({ circulation }) => circulation) };
 }

@@ -108,7 +108,9 @@ export async function needNoTasks(tx: Tx, group: string, code: 'group-in-use' | 
 /** Whoever joins a group finds its tasks, and whoever leaves it finds them gone. */
 export async function tellOfTasks(tx: Tx, group: string, people: readonly string[]): Promise<void> {
   const rows = await tx.sql<{ circulation: string }[]>`
-    select distinct circulation from task where organization = ${tx.organization} and person = ${groupTasks(group)}`;
+    select distinct c.id as circulation from task t
+    join circulation c on c.organization = t.organization and c.stream = t.stream
+    where t.organization = ${tx.organization} and t.person = ${groupTasks(group)}`;
   for (const { circulation } of rows) notify(tx, 'circulation', circulation, people);
 }
 

@@ -57,14 +57,14 @@ const named = (rows: readonly Row[]) => [
 function keep(tx: Tx, row: Row, notice: (Notice & { person: string }) | null): void {
   sendWrite(tx.sql`
     update task set notice_at = ${notice?.at ?? never}, notice_to = ${notice?.person ?? ''}
-    where organization = ${tx.organization} and circulation = ${row.circulation} and key = ${row.key}`);
+    where organization = ${tx.organization} and key = ${row.key}`);
 }
 
 /** Finds out when the next notice of each task is that has changed. Gives how many there were. */
 export async function scheduleNotices(tx: Tx): Promise<number> {
   const rows = await tx.sql<Row[]>`
-    select t.circulation, t.key, t.seat, t.person, t.doing, r.document_type, c.controller, t.silence from task t
-    join circulation c on c.organization = t.organization and c.id = t.circulation
+    select c.id as circulation, t.key, t.seat, t.person, t.doing, r.document_type, c.controller, t.silence from task t
+    join circulation c on c.organization = t.organization and c.stream = t.stream
     join register r on r.organization = c.organization and r.record = c.record
     where t.organization = ${tx.organization} and t.notice_at is null and t.silence is not null
     limit ${batch} for update of t skip locked`;
@@ -86,8 +86,8 @@ export async function toBeTold(tx: Tx): Promise<string[]> {
  */
 export async function giveNotices(tx: Tx, person: string): Promise<number> {
   const rows = await tx.sql<Row[]>`
-    select t.circulation, t.key, t.seat, t.person, t.doing, r.document_type, c.controller, t.silence from task t
-    join circulation c on c.organization = t.organization and c.id = t.circulation
+    select c.id as circulation, t.key, t.seat, t.person, t.doing, r.document_type, c.controller, t.silence from task t
+    join circulation c on c.organization = t.organization and c.stream = t.stream
     join register r on r.organization = c.organization and r.record = c.record
     where t.organization = ${tx.organization} and t.notice_to = ${person} and t.notice_at <= ${tx.now + gathered}
     order by t.notice_at limit ${batch} for update of t skip locked`;

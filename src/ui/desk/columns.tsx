@@ -2,6 +2,7 @@
 
 import { lineFrom } from '@/core/line/compact';
 import type { LineModel } from '@/core/line/line';
+import { isLate } from '@/core/time/press';
 import type { Times } from '../data/use';
 import { TinyLine } from '../line/TinyLine';
 import { toneOf } from '../line/tone';
@@ -22,6 +23,7 @@ export function deskColumns(
     {
       name: words.columns.do,
       width: '116px',
+      wide: true,
       cell: ({ task }) => <span className={look('strong')}>{doWords[task.doing]}</span>,
     },
     {
@@ -43,13 +45,18 @@ export function deskColumns(
               {words.alsoDoing(others.map((other) => doWords[other.doing].toLowerCase()).join(', '))}
             </span>
           )}
+          <div className={look('phoneOnly', 'cut', 'small')}>
+            <span className={look('strong')}>{doWords[task.doing]}</span>
+            <span className={look('after')}>
+              <When task={task} times={times} />
+            </span>
+          </div>
         </>
       ),
     },
     {
       name: words.columns.where,
       width: '140px',
-      wide: true,
       cell: ({ task }) => <TinyLine model={lineFrom(task.line)} tone={toneOf(task, now)} words={lineWords} />,
     },
     {
@@ -62,14 +69,18 @@ export function deskColumns(
       name: words.columns.when,
       width: '170px',
       align: 'end',
-      cell: ({ task }) =>
-        task.notBefore !== null && task.notBefore > now ? (
-          <span className={look('quiet')}>{words.from(times.moment(task.notBefore))}</span>
-        ) : task.due !== null ? (
-          <span className={look(task.due < now ? 'late' : 'quiet')}>{words.due(times.moment(task.due))}</span>
-        ) : (
-          <span className={look('quiet')}>{words.since(times.day(task.since))}</span>
-        ),
+      wide: true,
+      cell: ({ task }) => <When task={task} times={times} />,
     },
   ];
+}
+
+/** From when something can be done, or by when it is due, or since when it waits. */
+function When({ task, times }: { readonly task: Row['task']; readonly times: Times }) {
+  const now = times.now();
+  if (task.notBefore !== null && task.notBefore > now)
+    return <span className={look('quiet')}>{words.from(times.moment(task.notBefore))}</span>;
+  if (task.due !== null)
+    return <span className={look(isLate(task.due, now) ? 'late' : 'quiet')}>{words.due(times.moment(task.due))}</span>;
+  return <span className={look('quiet')}>{words.since(times.day(task.since))}</span>;
 }

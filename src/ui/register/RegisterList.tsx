@@ -25,9 +25,19 @@ export function RegisterList() {
     {
       name: words.columns.number,
       width: '112px',
+      wide: true,
       cell: (row) => <span className={look('quiet')}>{row.number}</span>,
     },
-    { name: words.columns.title, width: 'minmax(0, 1fr)', cell: (row) => row.title },
+    {
+      name: words.columns.title,
+      width: 'minmax(0, 1fr)',
+      cell: (row) => (
+        <>
+          {row.title}
+          <div className={look('phoneOnly', 'cut', 'small', 'quiet')}>{row.number}</div>
+        </>
+      ),
+    },
     {
       name: words.columns.kind,
       width: '140px',

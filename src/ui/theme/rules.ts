@@ -121,6 +121,7 @@ export const rules = {
     borderColor: 'edge',
     borderRadius: 0,
     color: 'ink',
+    textOverflow: 'ellipsis',
     _placeholder: { color: 'quiet' },
     _focusVisible: { outline: 'none', borderColor: 'pine', boxShadow: '0 2px 0 0 var(--chakra-colors-pine)' },
   },
