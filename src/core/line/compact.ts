@@ -18,16 +18,17 @@ const endOf = backwards(ends);
 
 /** A stage: status, verb, S when stopped, O one by one, then its seats as status and mark; "(a|b)" is branches. */
 export function compactLine(model: LineModel): string {
-  const part = (inner: LinePart): string => {
-    // What has no room in a row: boards, conditions, waits.
-    if (inner.kind === 'copies') return '';
-    if (inner.kind === 'series') return `[${inner.parts.map(part).join(' ')}]`;
+  // Boards, conditions and waits have no room in a row.
+  const all = (parts: readonly LinePart[]) =>
+    parts.flatMap((inner) => (inner.kind === 'copies' ? [] : part(inner))).join(' ');
+  const part = (inner: Exclude<LinePart, { kind: 'copies' }>): string => {
+    if (inner.kind === 'series') return `[${all(inner.parts)}]`;
     if (inner.kind === 'parallel')
-      return `(${inner.quota ?? ''}:${inner.branches.map(({ line }) => line.parts.map(part).join(' ')).join('|')})`;
+      return `(${inner.quota ?? ''}:${inner.branches.map(({ line }) => all(line.parts)).join('|')})`;
     const seats = inner.seats.map((seat) => `${statuses[seat.status]}${marks[seat.mark]}`).join('');
     return `${statuses[inner.status]}${verbs[inner.verb]}${inner.stopped ? 'S' : ''}${inner.order === 'oneByOne' ? 'O' : ''}${seats ? `.${seats}` : ''}`;
   };
-  return `${ends[model.ended]} ${model.root.parts.map(part).join(' ')}`;
+  return `${ends[model.ended]} ${all(model.root.parts)}`;
 }
 
 /** The model in a compact line: everything a tiny drawing shows, with names and ids left empty. */

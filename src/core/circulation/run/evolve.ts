@@ -311,6 +311,7 @@ const assign: { readonly [T in CirculationEventType]: (draft: Draft, event: Even
     seat.closes = event.data.closes;
     seat.epoch = event.data.epoch;
     seat.nobody = event.data.nobody;
+    seat.groupCalled = event.data.group;
     seat.given = null;
     askAnew(seat, event.data.to, event.data, event.at);
   },

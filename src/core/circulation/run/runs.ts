@@ -67,6 +67,7 @@ export function freshSeatRun(stage: string, seat: Seat, member: { id: string; pe
     planned: seat.id,
     nobody: false,
     group: member ? null : (groupAsked(assignment)?.group ?? null),
+    groupCalled: null,
     holders: holder ? [holder] : [],
     barred: [],
     epoch: 1,

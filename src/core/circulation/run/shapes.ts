@@ -175,6 +175,8 @@ export interface SeatRun {
   readonly planned: string;
   /** The group any member of which may act, until the task becomes a person's. */
   readonly group: string | null;
+  /** What that group was called when it was asked. */
+  readonly groupCalled: string | null;
   /** Whether nobody could act when it was asked. */
   readonly nobody: boolean;
   /** Who may act; nobody where the seat waits for a name, or for a member of its group. */

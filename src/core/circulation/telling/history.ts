@@ -103,14 +103,17 @@ function lineFor(before: Draft, event: CirculationEvent, sequence: number): Hist
   const seat = 'seat' in data && data.seat !== null ? before.seats.get(data.seat) : undefined;
   const part = 'part' in data && before.stages.has(data.part) ? data.part : undefined;
   const stage = 'stage' in data ? data.stage : (part ?? seat?.stage);
+  const holder = (seat && baseHolder(seat)?.person) ?? null;
   return {
     ...none,
+    // Where any one of a group is asked, nobody holds the seat yet.
+    called: holder === null ? (seat?.groupCalled ?? null) : null,
     sequence,
     type: event.type,
     at: event.at,
     actor: event.actor,
     onBehalfOf: event.onBehalfOf,
-    holder: (seat && baseHolder(seat)?.person) ?? null,
+    holder,
     verb: stage === undefined ? null : stagePlan(before, stage).verb,
     version: newest(before)?.number ?? null,
     round: before.round,

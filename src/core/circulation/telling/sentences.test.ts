@@ -157,7 +157,10 @@ describe('the sentences of a history', () => {
     [{ type: 'file.frozen' }, 'The pages were frozen for signing'],
     [{ type: 'seat.asked', holder: 'Oskar', verb: 'read', due: 5 }, 'Oskar was asked to read and confirm, due Fri 5'],
     [{ type: 'seat.asked', holder: 'Oskar' }, 'Oskar was asked to respond'],
-    [{ type: 'seat.asked', verb: 'sign' }, 'Nobody was asked to sign'],
+    [{ type: 'seat.asked', verb: 'sign' }, 'Somebody still to be named was asked to sign'],
+    [{ type: 'seat.released', called: 'Rescue group' }, 'The response of Rescue group was no longer needed'],
+    [{ type: 'seat.missed', called: 'Rescue group' }, 'Rescue group did not respond before the closing time'],
+    [{ type: 'seat.missed' }, 'Somebody still to be named did not respond before the closing time'],
     [
       { type: 'seat.asked', holder: 'Oskar', verb: 'sign', nobody: true },
       'Nobody could be asked to sign; somebody has to be assigned',

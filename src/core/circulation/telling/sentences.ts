@@ -57,6 +57,8 @@ interface Words {
   readonly moment: Telling['moment'];
   readonly who: string;
   readonly holder: string;
+  /** The holder where a sentence begins with them. */
+  readonly holderFirst: string;
   readonly to: string;
   readonly stage: string;
   readonly verb: string;
@@ -64,6 +66,10 @@ interface Words {
   readonly behalf: string;
   readonly named: (person: string) => string;
 }
+
+/** Where a seat has no holder and no group: whoever names somebody has not done so. */
+const unnamed = 'somebody still to be named';
+const unnamedFirst = 'Somebody still to be named';
 
 function wordsOf(line: HistoryLine, telling: Telling): Words {
   const { name, moment } = telling;
@@ -74,7 +80,8 @@ function wordsOf(line: HistoryLine, telling: Telling): Words {
     moment,
     named,
     who: named(line.actor),
-    holder: line.holder === null ? 'Nobody' : named(line.holder),
+    holder: line.holder === null ? (line.called ?? unnamed) : named(line.holder),
+    holderFirst: line.holder === null ? (line.called ?? unnamedFirst) : named(line.holder),
     to: line.to === null ? '' : named(line.to),
     stage: line.verb === null ? '' : stageNouns[line.verb],
     verb: line.verb === null ? 'respond' : asks[line.verb],
@@ -132,9 +139,9 @@ const sentences: { readonly [T in CirculationEventType]: (words: Words) => strin
   'stage.closed': ({ stage }) => `${stage} completed`,
   'stage.released': ({ stage }) => `${stage} was no longer needed`,
   'file.frozen': () => 'The pages were frozen for signing',
-  'seat.asked': ({ line, verb, holder, times, named }) => {
+  'seat.asked': ({ line, verb, holderFirst, times, named }) => {
     if (line.nobody) return `Nobody could be asked to ${verb}; somebody has to be assigned`;
-    return `${line.called ?? holder} was asked to ${verb}${times}${line.people.length === 0 ? '' : `; covered by ${list(line.people.map(named))}`}`;
+    return `${line.called ?? holderFirst} was asked to ${verb}${times}${line.people.length === 0 ? '' : `; covered by ${list(line.people.map(named))}`}`;
   },
   'seat.seen': ({ who, line }) => `${who} opened version ${line.version}`,
   'seat.freed': ({ to, line }) =>
@@ -149,13 +156,13 @@ const sentences: { readonly [T in CirculationEventType]: (words: Words) => strin
   'delegation.refused': ({ who, to }) => `${who} did not agree to delegating to ${to}`,
   'seat.decided': ({ who, line, behalf, moment }) =>
     `${who} ${line.outcome === null ? 'responded' : responseOf(line.outcome, line.verb)}${behalf}${line.coverUntil === null ? '' : `, covering until ${moment(line.coverUntil)}`}`,
-  'seat.missed': ({ holder }) => `${holder} did not respond before the closing time`,
+  'seat.missed': ({ holderFirst }) => `${holderFirst} did not respond before the closing time`,
   'seat.released': ({ holder }) => `The response of ${holder} was no longer needed`,
   'seat.passed': ({ who, holder }) => `${who} went on without ${holder}`,
   'seat.extended': ({ who, holder, times }) => `${who} extended the time of ${holder}${times}`,
   'seat.askedAgain': ({ who, holder, verb, times }) => `${who} asked ${holder} again to ${verb}${times}`,
-  'seat.reminded': ({ line, holder, who }) =>
-    line.actor === system ? `${holder} was reminded` : `${who} reminded ${holder}`,
+  'seat.reminded': ({ line, holder, holderFirst, who }) =>
+    line.actor === system ? `${holderFirst} was reminded` : `${who} reminded ${holder}`,
   'seat.lateTold': ({ to, holder }) => `${to} was told that ${holder} has not responded`,
   'reminders.set': ({ who }) => `${who} changed how people are reminded`,
   'seat.delegated': ({ who, to }) => `${who} delegated to ${to}`,
