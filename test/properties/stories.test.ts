@@ -9,12 +9,20 @@ import { history } from '@/core/circulation/telling/history';
 import { messagesOf } from '@/core/circulation/telling/messages';
 import { sentence, valueInWords } from '@/core/circulation/telling/sentences';
 import { tasksOf, timersOf } from '@/core/circulation/telling/tasks';
+import { courseOf } from '@/core/forecast/compile';
+import { learn } from '@/core/forecast/fit';
+import { forecastOf } from '@/core/forecast/forecast';
+import { type Model, tailOf } from '@/core/forecast/model';
+import { type Past, pastOf } from '@/core/forecast/past';
+import { samplesOf } from '@/core/forecast/samples';
 import { compactLine, lineFrom } from '@/core/line/compact';
 import { layoutLine } from '@/core/line/layout';
 import { lineOf } from '@/core/line/line';
 import { edited } from '@/core/route/edit';
 import { mended, mendingOf, preflight } from '@/core/route/preflight';
 import { type Route, type Series, stagesOf } from '@/core/route/route';
+import { axisOf, usualCalendar } from '@/core/time/calendar';
+import { presenceOf } from '@/core/time/presence';
 import { nextOf } from '../model/differential';
 import {
   contextOf,
@@ -25,6 +33,7 @@ import {
   randomRoute,
   sensible,
   sentRun,
+  start,
   step,
   subjectFor,
 } from './arbitrary';
@@ -152,6 +161,25 @@ function routeLines(plan: Series): string[] {
   return say(plan, 0);
 }
 
+/** A value as an outline: a line for each object with what it holds itself, then its parts; long rows of numbers by five of them. */
+function inOutline(name: string, value: unknown, depth: number): string[] {
+  const entries =
+    value instanceof Map
+      ? [...value].map(([key, one]) => [String(key), one] as const)
+      : Object.entries(value as object);
+  const said = entries.map(([key, one]): string | null => {
+    if (ArrayBuffer.isView(one)) {
+      const all = Array.from(one as Int32Array);
+      return `${key} ${[0, 0.1, 0.5, 0.9, 1].map((at) => all[Math.floor(at * (all.length - 1))]).join('/')}`;
+    }
+    if (one instanceof Set) return `${key} ${[...one].join(' ')}`;
+    return typeof one === 'object' && one !== null ? null : `${key} ${String(one)}`;
+  });
+  const parts = entries.flatMap(([key, one], i) => (said[i] === null ? inOutline(key, one, depth + 1) : []));
+  const own = `${'  '.repeat(depth)}${name}: ${said.filter((one) => one !== null).join(', ')}`;
+  return [own.replace(/: $/, ''), ...parts];
+}
+
 describe('stories', () => {
   it.each([2, 5, 12, 17, 23, 34, 41, 48])('of circulation %i', async (seed) => {
     await expect(`${story(seed).join('\n')}\n`).toMatchFileSnapshot(`stories/circulation-${seed}.txt`);
@@ -236,5 +264,80 @@ describe('stories', () => {
       expect(stagesOf(state.plan).length).toBeGreaterThan(0);
     }
     await expect(`${lines.join('\n')}\n`).toMatchFileSnapshot('stories/drawings.txt');
+  });
+
+  it('of forecasts: what is simulated, and what comes out', async () => {
+    const lines: string[] = [];
+    const spread = (hours: number, n: number) => ({
+      mu: Math.log(hours * 60),
+      sigma: 0.7,
+      n,
+      tail: tailOf([-1.5, 0.2, 0.4, 2]),
+    });
+    const model: Model = {
+      fitted: start,
+      n: 500,
+      verbs: {
+        contribute: spread(9, 90),
+        review: spread(12, 60),
+        approve: spread(6, 30),
+        sign: spread(5, 8),
+        read: spread(3, 2),
+      },
+      people: {
+        'noor/review': { mu: Math.log(90), sigma: 0.4, n: 40 },
+        'group:rescue/approve': { mu: 6, sigma: 1, n: 5 },
+      },
+      load: { slope: 0.3, usual: Math.log(3) },
+      returns: { review: 150, approve: 80, sign: 40 },
+      kept: 500,
+      withComments: 250,
+      rework: spread(8, 20),
+      release: spread(2, 20),
+    };
+    const pasts: Past[] = [];
+    for (let seed = 1; seed <= 9; seed += 1) {
+      const run = sentRun(randomRoute(drawsFrom(seed), 9, 1), 1, seed % 4 === 0);
+      for (let i = 0; i < seed; i += 1) {
+        const draws = drawsFrom(seed * 500 + i);
+        const state = run.state as Circulation;
+        if (state.ended !== null) break;
+        const asked = i % 4 === 3 ? nextOf(draws, state, run.now, 1) : sensible(state, run);
+        if (asked) step(run, asked.command, asked.actor, draws.below(30) * 3_600_000);
+      }
+      pasts.push(pastOf(run.events));
+      const state = run.state as Circulation;
+      if (state.ended !== null || state.closed !== null || state.paused !== null) continue;
+      const now = run.now + seed * 3_600_000;
+      const open = new Map([
+        ['petra', 5],
+        ['noor', 1],
+        ['group:rescue', 2],
+      ]);
+      const { course, home } = courseOf(state, { context: contextOf(now, controller), model, open });
+      lines.push(`course ${seed}, seen ${moment(now)}`);
+      lines.push(...inOutline('course', course, 1));
+      const reading = { now, due: now + 20 * 86_400_000, tracking: [0.1, 0.3, 0.2] as const, home, runs: 300 };
+      for (const { at, dates, stages, ...rest } of [forecastOf(course, reading)])
+        lines.push(
+          `  forecast ${moment(at)}: ${dates.map(moment).join(', ')}; ${JSON.stringify(rest)}`,
+          ...stages.map(({ stage, from, to }) => `    ${stage} ${moment(from)} to ${moment(to)}`),
+        );
+    }
+    const presence = (who: string) =>
+      presenceOf(
+        axisOf(usualCalendar, 'Europe/Oslo'),
+        who === 'petra' ? [{ from: start, to: start + 86_400_000 }] : [],
+      );
+    const { samples, happened } = samplesOf(pasts, [], presence, start + 60 * 86_400_000);
+    lines.push(
+      'samples',
+      ...samples.map((sample) => `  ${worded({ ...sample, minutes: Math.round(sample.minutes) })}`),
+    );
+    const rounded = (_: string, value: unknown) =>
+      typeof value === 'number' ? Math.round(value * 10_000) / 10_000 : value;
+    const { fitted, ...learnt } = learn(samples, happened, start);
+    lines.push(`learnt ${moment(fitted)}`, ...JSON.stringify(learnt, rounded, 1).split('\n'));
+    await expect(`${lines.join('\n')}\n`).toMatchFileSnapshot('stories/forecasts.txt');
   });
 });
