@@ -120,6 +120,8 @@ create table document_type (
   active boolean not null default true check (active or not usual),
   -- The facts that its documents declare, and who looks after the type.
   facts jsonb not null default '[]',
+  -- The details that its documents have themselves, declared as facts are.
+  details jsonb not null default '[]',
   custodian text,
   -- How people are reminded who are asked about its documents; null as usual.
   reminders jsonb,
@@ -504,6 +506,9 @@ create table register (
   title text not null,
   document_type text not null,
   owner text not null,
+  -- The unit it belongs to; null for its owner's.
+  unit text,
+  details jsonb not null default '{}',
   complete boolean not null,
   revision text,
   effective bigint,
@@ -514,6 +519,7 @@ create table register (
   unique (organization, number)
 );
 create index register_listed on register (organization, number collate "C");
+create index register_by_unit on register (organization, unit) where unit is not null;
 create index register_incomplete on register (organization, owner, changed) where not complete;
 
 -- The words of the register, lower case, read only through a function of the owner: the comparisons that find words are

@@ -73,5 +73,9 @@ export async function arrange(tx: Tx, today: number): Promise<void> {
     fact('party', 'Other party', 'party'),
     fact('framework', 'Under a framework agreement', 'yesNo', { standard: { kind: 'yesNo', yes: false } }),
   ];
-  await describeDocumentType(tx, { ...agreement, facts, custodian: 'dalia', added: false }, by);
+  const details = [
+    fact('law', 'Governing law', 'choice', { choices: ['Norway', 'Germany', 'Other'] }),
+    fact('ends', 'Ends on', 'date'),
+  ];
+  await describeDocumentType(tx, { ...agreement, facts, details, custodian: 'dalia', added: false }, by);
 }

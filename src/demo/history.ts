@@ -183,7 +183,12 @@ export async function beginHistory(organization: string, today: number, n: numbe
     await inOrganization(
       organization,
       async (tx) => {
-        await actOnRecord(tx, record, { type: 'record.created', data: { ...facts, complete: true } }, 'ines');
+        await actOnRecord(
+          tx,
+          record,
+          { type: 'record.created', data: { ...facts, unit: null, details: {}, complete: true } },
+          'ines',
+        );
       },
       { at: first + i * minute },
     );

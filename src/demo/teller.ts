@@ -144,7 +144,12 @@ export function teller(organization: string, deliver: Deliver, progress: (starte
     ): Promise<string> =>
       at(time, async (tx) => {
         const record = newId();
-        await actOnRecord(tx, record, { type: 'record.created', data: { ...facts, complete: true } }, 'ines');
+        await actOnRecord(
+          tx,
+          record,
+          { type: 'record.created', data: { ...facts, unit: null, details: {}, complete: true } },
+          'ines',
+        );
         return record;
       }),
 

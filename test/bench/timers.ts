@@ -42,7 +42,15 @@ async function first(): Promise<string> {
         state: 'active',
       });
     const record = randomUUID();
-    const facts = { number: 'LG-PRO-1', title: 'Rope', documentType: 'PRO', owner: 'ada', complete: true };
+    const facts = {
+      number: 'LG-PRO-1',
+      title: 'Rope',
+      documentType: 'PRO',
+      owner: 'ada',
+      unit: null,
+      details: {},
+      complete: true,
+    };
     await actOnRecord(tx, record, { type: 'record.created', data: facts }, 'ada');
     const stage = {
       ...freshStage('review', 'review', [freshSeat('seat', { kind: 'person', person: 'otto' })]),

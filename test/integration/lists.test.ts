@@ -78,6 +78,40 @@ describe('a record', () => {
     expect(await w.refused('ines', 'record.describe', { ...next, record: 'none' })).toBe('not-found');
   });
 
+  it('has the details that its type declares, and keeps no others', async () => {
+    const type = (await w.ask('thea', 'register.types', {})).find(({ code }) => code === 'WI');
+    if (!type) throw new Error('no such type');
+    const { code, usual: _, ...rest } = type;
+    const detail = { choices: [], currency: '', least: null, most: null, standard: null, needed: false };
+    const details = [
+      { ...detail, id: 'place', name: 'Place', kind: 'choice' as const, choices: ['Summit', 'Valley'], needed: true },
+      { ...detail, id: 'until', name: 'Valid until', kind: 'date' as const },
+    ];
+    await w.ask('thea', 'types.describe', { ...rest, facts: [...rest.facts], details, type: code, added: false });
+    const record = { title: 'With details', documentType: 'WI', owner: 'rufus' };
+    expect(await w.refused('ines', 'record.create', record)).toBe('detail-missing');
+    const place = { kind: 'choice' as const, text: 'Summit' };
+    const unfit = { ...record, details: { place: { ...place, text: 'Nowhere' } } };
+    expect(await w.refused('ines', 'record.create', unfit)).toBe('fact-unfit');
+    const made = await w.ask('ines', 'record.create', { ...record, details: { place, other: place, until: null } });
+    const shown = async () => (await w.ask('petra', 'record.view', { record: made.record })).details;
+    expect(await shown()).toEqual({ place });
+    const until = { kind: 'date' as const, day: '2027-01-31' };
+    await w.ask('rufus', 'record.describe', { ...record, record: made.record, details: { place, until } });
+    expect(await shown()).toEqual({ place, until });
+    // A type that declares less afterwards refuses nothing that stays as it is.
+    await w.ask('thea', 'types.describe', { ...rest, facts: [...rest.facts], type: code, added: false });
+    await w.ask('rufus', 'record.describe', {
+      ...record,
+      title: 'Mended',
+      record: made.record,
+      details: { place, until },
+    });
+    expect(await shown()).toEqual({ place, until });
+    await w.ask('rufus', 'record.describe', { ...record, record: made.record, details: {} });
+    expect(await shown()).toEqual({});
+  });
+
   it('that was sent quickly waits on its owner’s Desk until it is complete', async () => {
     await quick('yuki', 'To be completed', ['oskar']);
     const found = (await desk('yuki')).incomplete.find((row) => row.title === 'To be completed');

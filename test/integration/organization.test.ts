@@ -86,6 +86,33 @@ describe('a unit', () => {
     await w.ask('thea', 'people.place', { person: 'rufus', unit: 'ropes', calendar: null });
   });
 
+  it('has the documents that are given to it, else those of its people', async () => {
+    const { record } = await w.ask('ines', 'record.create', {
+      title: 'Whose is it',
+      documentType: 'PRO',
+      owner: 'rufus',
+    });
+    const shown = async () => (await w.ask('ines', 'record.view', { record })).unitName;
+    const { units } = await w.ask('ines', 'organization.view', {});
+    expect(await shown()).toBe(units.find(({ id }) => id === 'ropes')?.name);
+    const next = { record, title: 'Whose is it', documentType: 'PRO', owner: 'rufus' };
+    await w.ask('thea', 'units.save', { id: 'lent', name: 'Lent out', lead: 'benedikt', deputy: null });
+    expect(await w.refused('ines', 'record.describe', { ...next, unit: 'nowhere' })).toBe('unknown-unit');
+    await w.ask('ines', 'record.describe', { ...next, unit: 'lent' });
+    expect(await shown()).toBe('Lent out');
+    const change = await w.ask('ines', 'change.start', { records: [record], reason: 'w', author: 'rufus' });
+    const sees = async () => (await w.answer('benedikt', 'circulation.view', { circulation: change.circulation })).ok;
+    expect(await sees()).toBe(false);
+    await w.ask('thea', 'rules.set', { rule: 'leadsSteer', on: true });
+    expect(await sees()).toBe(true);
+    expect(await w.refused('thea', 'units.remove', { id: 'lent' })).toBe('unit-has-documents');
+    await w.ask('ines', 'record.describe', { ...next, unit: null });
+    expect(await sees()).toBe(false);
+    await w.ask('thea', 'rules.set', { rule: 'leadsSteer', on: false });
+    await w.ask('thea', 'units.remove', { id: 'lent' });
+    await w.ask('ines', 'circulation.withdraw', { circulation: change.circulation, reason: 'w' });
+  });
+
   it('lets its lead see and steer the circulations of its documents only by rule, from then on and no longer', async () => {
     const circulation = await sent(inSeries(stage('review', ['oskar'])));
     const { seats } = await view(circulation);

@@ -126,6 +126,8 @@ describe('who sees which file of a draft or a record', () => {
       title: 'Rope inspection',
       documentType: 'PRO',
       owner: 'rufus',
+      unit: null,
+      details: {},
       complete: true,
       created: 0,
       last: 0,

@@ -13,7 +13,7 @@ interface Recorded<T extends string, D> {
 /** What of an organization is arranged: who belongs where, and by which rules and calendars it works. */
 export type OrganizationPart =
   /** Who is a member, with which rights and on which clock; whoever has left is none. */
-  'member' | 'unit' | 'group' | 'role' | 'calendar' | 'rule' | 'place' | 'facts' | 'absence' | 'reminders';
+  'member' | 'unit' | 'group' | 'role' | 'calendar' | 'rule' | 'place' | 'facts' | 'details' | 'absence' | 'reminders';
 
 /** What is done to people and document types of an organization; the events of its administration stream. */
 export type AdministrationEvent =

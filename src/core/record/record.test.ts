@@ -57,7 +57,15 @@ const life: RecordEvent[] = [
   {
     type: 'record.created',
     ...at(1),
-    data: { number: 'MR-PRO-019', title: 'Brake test', documentType: 'PRO', owner: 'rufus', complete: true },
+    data: {
+      number: 'MR-PRO-019',
+      title: 'Brake test',
+      documentType: 'PRO',
+      owner: 'rufus',
+      unit: null,
+      details: {},
+      complete: true,
+    },
   },
   {
     type: 'change.started',

@@ -1,5 +1,6 @@
 import type { PayloadHash, VersionFile } from '../circulation/run/shapes';
 import type { RefusalCode } from '../refusals';
+import type { Facts } from '../route/facts';
 import { unreachable } from '../unreachable';
 import { nextRevision } from './numbering';
 
@@ -25,10 +26,21 @@ export interface RevisionFile {
 /** Who of the members sees the files of a revision; it keeps the sight it was released with. */
 export type ReleasedSight = 'everybody';
 
+/** What a document is besides its number: described when it is created, and again whenever that changes. */
+interface Description {
+  readonly title: string;
+  readonly documentType: string;
+  readonly owner: string;
+  /** The unit it belongs to; null for that of its owner, whoever that is. */
+  readonly unit: string | null;
+  /** Values of the details that its type declares. */
+  readonly details: Facts;
+}
+
 /** The life of a document record as a fold over its own events. */
 interface Bodies {
-  'record.created': { number: string; title: string; documentType: string; owner: string; complete: boolean };
-  'record.described': { title: string; documentType: string; owner: string };
+  'record.created': Description & { number: string; complete: boolean };
+  'record.described': Description;
   'change.started': {
     change: string;
     circulation: string;
@@ -122,11 +134,8 @@ export interface Revision {
   readonly circulation: string;
 }
 
-export interface RecordState {
+export interface RecordState extends Description {
   readonly number: string;
-  readonly title: string;
-  readonly documentType: string;
-  readonly owner: string;
   /** False while the record stands on defaults that somebody should still look at. */
   readonly complete: boolean;
   readonly created: number;

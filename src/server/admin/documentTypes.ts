@@ -31,6 +31,8 @@ export interface DocumentType {
   readonly marginLine: boolean;
   /** The facts that its documents declare, and who looks after the type. */
   readonly facts: readonly FactType[];
+  /** The details that its documents have themselves. */
+  readonly details: readonly FactType[];
   readonly custodian: string | null;
   /** How people are reminded who are asked about its documents; null as usual. */
   readonly reminders: ReminderPlan | null;
@@ -39,7 +41,7 @@ export interface DocumentType {
 /** The document types of an organization in their order, those that are off too. */
 export async function documentTypes(tx: Tx): Promise<DocumentType[]> {
   return tx.sql<DocumentType[]>`
-    select code, name, scheme, usual, active, margin_line, facts, custodian, reminders from document_type where organization = ${tx.organization} order by position, code`;
+    select code, name, scheme, usual, active, margin_line, facts, details, custodian, reminders from document_type where organization = ${tx.organization} order by position, code`;
 }
 
 /** Adds a document type, or changes its name, its numbering from now on, and whether it is offered. */
@@ -49,7 +51,7 @@ export async function describeDocumentType(
   actor: string,
 ): Promise<void> {
   const { sql, organization } = tx;
-  const { code, name, scheme, active, marginLine, added, facts, custodian, reminders } = input;
+  const { code, name, scheme, active, marginLine, added, facts, details, custodian, reminders } = input;
   const types = await documentTypes(tx);
   const before = types.find((type) => type.code === code);
   if (added === (before !== undefined)) refuse(added ? 'type-taken' : 'unknown-type');
@@ -60,17 +62,20 @@ export async function describeDocumentType(
   if (before?.usual && !active) refuse('type-usual');
   if (before?.usual && marginLine) refuse('type-usual-line');
   needFactTypes(facts);
+  needFactTypes(details);
   if (reminders && !isReminderPlan(reminders)) refuse('reminders-unfit');
   await needMembers(tx, [custodian, reminders?.third?.person ?? null]);
   const given = sql.json(facts as never);
+  const own = sql.json(details as never);
   const remind = reminders && sql.json(reminders as never);
   sendWrite(sql`
-    insert into document_type (organization, code, name, scheme, position, active, margin_line, facts, custodian, reminders)
-    values (${organization}, ${code}, ${name}, ${scheme}, ${types.length}, ${active}, ${marginLine}, ${given}, ${custodian}, ${remind})
+    insert into document_type (organization, code, name, scheme, position, active, margin_line, facts, details, custodian, reminders)
+    values (${organization}, ${code}, ${name}, ${scheme}, ${types.length}, ${active}, ${marginLine}, ${given}, ${own}, ${custodian}, ${remind})
     on conflict (organization, code) do update
-    set name = ${name}, scheme = ${scheme}, active = ${active}, margin_line = ${marginLine}, facts = ${given}, custodian = ${custodian},
-        reminders = ${remind}`);
+    set name = ${name}, scheme = ${scheme}, active = ${active}, margin_line = ${marginLine}, facts = ${given}, details = ${own},
+        custodian = ${custodian}, reminders = ${remind}`);
   await recordChange(tx, 'facts', code, before?.facts ?? [], facts, actor);
+  await recordChange(tx, 'details', code, before?.details ?? [], details, actor);
   await recordChange(tx, 'reminders', code, before?.reminders ?? null, reminders, actor);
   sendWrite(sql`update profile set types_confirmed = true where organization = ${organization}`);
   await recordAdministration(

@@ -241,6 +241,7 @@ export const peopleOperations = [
       active: flag,
       marginLine: flag,
       facts: optional(factTypes as Piece<Out<typeof factTypes>>, []),
+      details: optional(factTypes as Piece<Out<typeof factTypes>>, []),
       custodian: idOrNone,
       reminders: reminderPlanOrNone,
       added: flag,

@@ -9,7 +9,7 @@ import { putPayload, putPayloadIfAny } from '../events/payloads';
 import { rulesOf } from '../organization/rules';
 import { newId } from '../random';
 import { refuse } from '../refused';
-import { createRecord, type TakenNumber } from '../register/createRecord';
+import { createRecord, standardDetails, type TakenNumber } from '../register/createRecord';
 
 /** Sends a file to people in one go: its document is made from defaults and completed later. */
 export async function sendQuick(
@@ -31,7 +31,13 @@ export async function sendQuick(
   const { record, number } = await createRecord(
     tx,
     numbers.record,
-    { title: input.title, owner: me, complete: false },
+    {
+      title: input.title,
+      owner: me,
+      unit: null,
+      details: await standardDetails(tx, numbers.record.documentType),
+      complete: false,
+    },
     me,
   );
   const { change, circulation } = await startChange(tx, {

@@ -62,7 +62,7 @@ async function concerned(told: Announcement): Promise<readonly string[] | null> 
         join circulation c on c.organization = f.organization and c.id = ${told.id}
         join register r on r.organization = f.organization and r.record = c.record
         join person o on o.organization = f.organization and o.id = r.owner
-        join unit u on u.organization = f.organization and u.id = o.unit
+        join unit u on u.organization = f.organization and u.id = coalesce(r.unit, o.unit)
         where f.organization = ${tx.organization} and f.rules @> array['leadsSteer'])
         union select cover.value ->> 'by' from concerned
         join absence a on a.organization = ${tx.organization} and a.person = concerned.person

@@ -26,7 +26,7 @@ export async function reachOfRules({ sql, organization }: Tx): Promise<{
     from circulation c
     left join register r on r.organization = c.organization and r.record = c.record
     left join person p on p.organization = r.organization and p.id = r.owner
-    left join unit u on u.organization = p.organization and u.id = p.unit
+    left join unit u on u.organization = p.organization and u.id = coalesce(r.unit, p.unit)
     left join lateral (values (u.lead), (u.deputy)) x (person) on x.person is not null
     where c.organization = ${organization} and c.ended is null`;
   const { live = 0, planned = 0, led = 0, leads = 0 } = row ?? {};

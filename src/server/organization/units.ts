@@ -34,13 +34,13 @@ export async function peopleOfUnits(
   return Object.fromEntries(ids.map((id) => [id, groups.get(unitGroup(id))?.members ?? []]));
 }
 
-/** Who sees and steers what concerns a record because they lead its owner's unit: nobody unless the rule is on. */
+/** Who sees and steers what concerns a record because they lead its unit: nobody unless the rule is on. */
 export async function leadsOf({ sql, organization }: Tx, record: string): Promise<string[]> {
   const [row] = await sql<{ lead: string | null; deputy: string | null }[]>`
     select u.lead, u.deputy from profile f
     join register r on r.organization = f.organization and r.record = ${record}
     join person p on p.organization = f.organization and p.id = r.owner
-    join unit u on u.organization = f.organization and u.id = p.unit
+    join unit u on u.organization = f.organization and u.id = coalesce(r.unit, p.unit)
     where f.organization = ${organization} and f.rules @> array['leadsSteer']`;
   return [row?.lead, row?.deputy].filter((person) => person !== null && person !== undefined);
 }
@@ -65,6 +65,9 @@ export async function saveUnit(tx: Tx, unit: Unit, actor: string): Promise<void>
 export async function removeUnit(tx: Tx, id: string, actor: string): Promise<void> {
   const before = (await unitNamed(tx, id)) ?? refuse('unknown-unit');
   await needNoTasks(tx, unitGroup(id), 'unit-in-use');
+  const [theirs] = await tx.sql`
+    select from register where organization = ${tx.organization} and unit = ${id} limit 1`;
+  if (theirs) refuse('unit-has-documents');
   sendWrite(tx.sql`update person set unit = null where organization = ${tx.organization} and unit = ${id}`);
   sendWrite(tx.sql`delete from unit where organization = ${tx.organization} and id = ${id}`);
   await recordChange(tx, 'unit', id, before, null, actor);

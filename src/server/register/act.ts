@@ -9,6 +9,7 @@ import {
   type Revision,
   recordRefusal,
 } from '@/core/record/record';
+import type { Facts } from '@/core/route/facts';
 import { readRecord } from '../circulation/load';
 import { notify, sendWrite, type Tx } from '../db/connect';
 import { table } from '../db/table';
@@ -36,6 +37,8 @@ export interface RegisterRow {
   readonly title: string;
   readonly documentType: string;
   readonly owner: string;
+  readonly unit: string | null;
+  readonly details: Facts;
   readonly complete: boolean;
   readonly revision: string | null;
   readonly effective: number | null;
@@ -62,6 +65,8 @@ function recordRows(
       title: state.title,
       documentType: state.documentType,
       owner: state.owner,
+      unit: state.unit,
+      details: state.details,
       complete: state.complete,
       revision: current?.revision ?? null,
       effective: current?.effective ?? null,
@@ -92,6 +97,8 @@ export const registered = table<RegisterRow>('register', {
   title: 'value',
   documentType: 'value',
   owner: 'value',
+  unit: 'value',
+  details: 'json',
   complete: 'value',
   revision: 'value',
   effective: 'value',

@@ -1,4 +1,5 @@
 import { numberIn, numberOf, numberPrefix } from '@/core/record/numbering';
+import { type Facts, type FactType, type FactValue, factFault, standardFacts } from '@/core/route/facts';
 import { inOrganization, type Tx, takeNumber } from '../db/connect';
 import { newId } from '../random';
 import { refuse } from '../refused';
@@ -40,11 +41,40 @@ export async function takeRecordNumber(organization: string, documentType: strin
   return { documentType: code, number: numberOf(scheme, await takeNumber(organization, `scheme ${scheme}`, above)) };
 }
 
+/** What the documents of a type have by themselves. */
+export async function standardDetails(tx: Tx, documentType: string): Promise<Facts> {
+  return standardFacts(await detailsOf(tx, documentType));
+}
+
+/** The details that a document type declares. */
+async function detailsOf({ sql, organization }: Tx, documentType: string): Promise<readonly FactType[]> {
+  const [type] = await sql<{ details: FactType[] }[]>`
+    select details from document_type where organization = ${organization} and code = ${documentType}`;
+  return type?.details ?? [];
+}
+
+/** Values as the details of a type: those it does not declare are left out, one that does not fit or is missing is refused. */
+export async function fitDetails(
+  tx: Tx,
+  documentType: string,
+  given: Readonly<Record<string, FactValue | null>>,
+): Promise<Facts> {
+  const details: Record<string, FactValue> = {};
+  for (const type of await detailsOf(tx, documentType)) {
+    const value = given[type.id] ?? null;
+    if (value === null && type.needed) refuse('detail-missing', { fact: type.name });
+    if (value === null) continue;
+    if (factFault(type, value)) refuse('fact-unfit', { fact: type.name });
+    details[type.id] = value;
+  }
+  return details;
+}
+
 /** Makes a record under a number that was taken for it. */
 export async function createRecord(
   tx: Tx,
   taken: TakenNumber,
-  input: { title: string; owner: string; complete: boolean },
+  input: { title: string; owner: string; unit: string | null; details: Facts; complete: boolean },
   actor: string,
 ): Promise<{ record: string; number: string }> {
   const record = newId();

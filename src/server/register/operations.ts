@@ -1,3 +1,4 @@
+import { alike } from '@/core/trail/canonical';
 import { documentTypes } from '../admin/documentTypes';
 import { needPeople } from '../admin/people';
 import { recordState } from '../circulation/load';
@@ -6,12 +7,14 @@ import { startChange, takeCirculationNumber } from '../circulation/startChange';
 import type { Tx } from '../db/connect';
 import { putPayload } from '../events/payloads';
 import { enqueue } from '../jobs/queue';
-import { listOf, shape } from '../operations/input';
+import { listOf, optional, shape } from '../operations/input';
 import { type Claim, inGeneral, memberOperation } from '../operations/operation';
-import { cursor, filter, id, reason, title } from '../operations/pieces';
+import { cursor, filter, id, idOrNone, reason, title } from '../operations/pieces';
+import { factValues } from '../operations/routePieces';
+import { unitNamed } from '../organization/units';
 import { refuse } from '../refused';
 import { actOnRecord } from './act';
-import { createRecord, needDocumentType, takeRecordNumber } from './createRecord';
+import { createRecord, fitDetails, needDocumentType, takeRecordNumber } from './createRecord';
 import { registerPage } from './list';
 import { recordSubject, recordView } from './view';
 
@@ -51,28 +54,36 @@ export const registerOperations = [
   memberOperation({
     name: 'record.create',
     kind: 'command',
-    input: shape({ title, documentType: id, owner: id }),
+    input: shape({ title, documentType: id, owner: id, unit: idOrNone, details: optional(factValues, {}) }),
+    limit: 64 * 1024,
     claim: inGeneral('record.create'),
     changes: ['record'],
     prepare: (organization, input) => takeRecordNumber(organization, input.documentType),
     run: async (tx, input, actor, _caller, taken) => {
       await needPeople(tx, [{ person: input.owner, kind: 'person' }]);
-      return createRecord(tx, taken, { title: input.title, owner: input.owner, complete: true }, actor.person);
+      if (input.unit !== null) (await unitNamed(tx, input.unit)) ?? refuse('unknown-unit');
+      const details = await fitDetails(tx, input.documentType, input.details);
+      const { title: called, owner, unit } = input;
+      return createRecord(tx, taken, { title: called, owner, unit, details, complete: true }, actor.person);
     },
   }),
 
   memberOperation({
     name: 'record.describe',
     kind: 'command',
-    input: shape({ record: id, title, documentType: id, owner: id }),
+    input: shape({ record: id, title, documentType: id, owner: id, unit: idOrNone, details: optional(factValues, {}) }),
+    limit: 64 * 1024,
     claim: onRecord('record.describe'),
     changes: ['record'],
-    run: async (tx, { record, ...data }, actor) => {
+    run: async (tx, { record, details: given, ...data }, actor) => {
       // Only what changes is checked: a title can be mended although its owner has left.
       const before = await recordState(tx, record);
       if (data.documentType !== before?.documentType) await needDocumentType(tx, data.documentType);
       if (data.owner !== before?.owner) await needPeople(tx, [{ person: data.owner, kind: 'person' }]);
-      await actOnRecord(tx, record, { type: 'record.described', data }, actor.person);
+      if (data.unit !== null && data.unit !== before?.unit) (await unitNamed(tx, data.unit)) ?? refuse('unknown-unit');
+      const same = data.documentType === before?.documentType && alike(given, before.details);
+      const details = same ? before.details : await fitDetails(tx, data.documentType, given);
+      await actOnRecord(tx, record, { type: 'record.described', data: { ...data, details } }, actor.person);
       return null;
     },
   }),

@@ -3,6 +3,7 @@ import { isSeen, sightOf } from '@/core/access/sight';
 import { bareContext } from '@/core/circulation/run/context';
 import { type Phase, standing } from '@/core/circulation/run/state';
 import { changeInWork, currentRevision, type RecordState } from '@/core/record/record';
+import type { FactType } from '@/core/route/facts';
 import type { Outcome } from '@/core/route/verbs';
 import { pastOf } from '../admin/describePerson';
 import { circulationState, recordState } from '../circulation/load';
@@ -49,8 +50,12 @@ export async function recordView(tx: Tx, record: string, actor: Member) {
   const sight = sightOf({ kind: 'record', record: state }, actor as Actor, bareContext(tx.now, actor.person));
   const current = currentRevision(state);
   const released = current && (await circulationState(tx, current.circulation));
-  const [type] = await tx.sql<{ name: string }[]>`
-    select name from document_type where organization = ${tx.organization} and code = ${state.documentType}`;
+  const [type] = await tx.sql<{ name: string; details: FactType[] }[]>`
+    select name, details from document_type where organization = ${tx.organization} and code = ${state.documentType}`;
+  const [unit] = await tx.sql<{ name: string }[]>`
+    select u.name from person p
+    join unit u on u.organization = p.organization and u.id = coalesce(${state.unit}, p.unit)
+    where p.organization = ${tx.organization} and p.id = ${state.owner}`;
   /** Who approved or signed the current revision: what is released says by whom. */
   const approved = released ? standing(released).filter(({ outcome }) => approving.includes(outcome)) : [];
   const approvers = [...new Map(approved.map(({ by, at }) => [by, { person: by, at }])).values()];
@@ -65,6 +70,12 @@ export async function recordView(tx: Tx, record: string, actor: Member) {
     past: await pastOf(tx, [...approvers.map(({ person }) => person), ...state.revisions.map(({ by }) => by)]),
     reason: noteIn(found, state.changes.find((one) => one.circulation === current?.circulation)?.reason),
     owner: state.owner,
+    unit: state.unit,
+    /** What its unit is called, its own or its owner's. */
+    unitName: unit?.name ?? null,
+    details: state.details,
+    /** The details that its type declares. */
+    detailTypes: type?.details ?? [],
     complete: state.complete,
     created: state.created,
     may: {

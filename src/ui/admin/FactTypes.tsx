@@ -22,18 +22,22 @@ const begin = (): FactType => ({
   standard: null,
 });
 
-/** The values that documents of a type declare: name, kind, what is checked, and what stands by itself. */
+/** Values that a type declares, of a change or of its documents: name, kind, what is checked, and what stands by itself. */
 export function FactTypes({
+  label,
+  help,
   facts,
   onFacts,
 }: {
+  readonly label: string;
+  readonly help: string;
   readonly facts: readonly FactType[];
   readonly onFacts: (facts: readonly FactType[]) => void;
 }) {
   return (
     <Box>
       <Box fontSize="13px" color="quiet">
-        {words.facts}
+        {label}
       </Box>
       {facts.map((fact) => (
         <FactRow
@@ -48,7 +52,7 @@ export function FactTypes({
           {words.factAdd}
         </SideButton>
         <Box color="quiet" fontSize="13px">
-          {words.factsMore}
+          {help}
         </Box>
       </Flex>
     </Box>

@@ -38,6 +38,7 @@ export function TypeForm({
     active: type?.active ?? true,
     marginLine: type?.marginLine ?? false,
     facts: type?.facts ?? ([] as readonly FactType[]),
+    details: type?.details ?? ([] as readonly FactType[]),
     custodian: type?.custodian ?? null,
     reminders: type?.reminders ?? null,
   });
@@ -53,14 +54,21 @@ export function TypeForm({
   const changed =
     !type ||
     (['name', 'scheme', 'active', 'marginLine', 'custodian'] as const).some((key) => input[key] !== type[key]) ||
-    JSON.stringify([input.facts, input.reminders]) !== JSON.stringify([type.facts, type.reminders]);
+    JSON.stringify([input.facts, input.details, input.reminders]) !==
+      JSON.stringify([type.facts, type.details, type.reminders]);
   return (
     <Leaf label={label}>
       <chakra.form
         onSubmit={(event) => {
           event.preventDefault();
           const { code, ...rest } = input;
-          describe.mutate({ ...rest, facts: [...rest.facts], type: code, added: type === null });
+          describe.mutate({
+            ...rest,
+            facts: [...rest.facts],
+            details: [...rest.details],
+            type: code,
+            added: type === null,
+          });
         }}
       >
         <Flex gap="16px" flexWrap="wrap" align="flex-start">
@@ -125,7 +133,19 @@ export function TypeForm({
         )}
         <Flex gap="28px" flexWrap="wrap" mt="10px">
           <Box flex="2" minW="420px">
-            <FactTypes facts={input.facts} onFacts={(facts) => set({ facts })} />
+            <FactTypes
+              label={words.facts}
+              help={words.factsMore}
+              facts={input.facts}
+              onFacts={(facts) => set({ facts })}
+            />
+            <Box h="14px" />
+            <FactTypes
+              label={words.details}
+              help={words.detailsMore}
+              facts={input.details}
+              onFacts={(details) => set({ details })}
+            />
           </Box>
           <Box flex="1" minW="240px">
             <OnePerson

@@ -201,7 +201,9 @@ export const adminWords = {
   types: {
     custodian: 'Custodian (optional)',
     reminders: 'Reminders, unless a circulation sets its own',
-    facts: 'Values that its documents declare',
+    facts: 'Values of a change',
+    details: 'Details of a document',
+    detailsMore: 'They belong to the document itself and stay with it from revision to revision.',
     factsMore: 'A route can depend on them; they are entered where the route is planned.',
     factAdd: 'Add a value',
     factName: 'Name',

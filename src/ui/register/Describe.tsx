@@ -1,6 +1,7 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
+import type { Facts, FactValue } from '@/core/route/facts';
 import { useAsk, useTell } from '../data/use';
 import { useGround } from '../data/useGround';
 import { useKeptForm } from '../data/useKept';
@@ -8,9 +9,10 @@ import { DueButton, WordButton } from '../parts/buttons';
 import { Choose, Fault, FormField, TextInput } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { Leaf } from '../parts/parts';
+import { DetailsForm } from './DetailsForm';
 import { registerWords as words } from './words';
 
-/** Changes a record's title, kind and owner. Its number stays. */
+/** Changes what a document is: title, type, owner, unit and details. Its number stays. */
 export function Describe({
   data,
   onDone,
@@ -20,15 +22,19 @@ export function Describe({
     readonly title: string;
     readonly documentType: string;
     readonly owner: string;
+    readonly unit: string | null;
+    readonly details: Facts;
     readonly may: { readonly describe: boolean };
   };
   readonly onDone: () => void;
 }) {
   const { data: types } = useAsk('register.types');
-  const [{ title, documentType, owner }, change, forget] = useKeptForm<{
+  const [{ title, documentType, owner, unit, details }, change, forget] = useKeptForm<{
     title: string;
     documentType: string;
     owner: string | null;
+    unit: string | null;
+    details: Readonly<Record<string, FactValue | null>>;
   }>(`describe.${data.record}`, data);
   const describe = useTell('record.describe', { answered: forget, after: onDone });
   useGround(data.may.describe, describe, onDone);
@@ -76,6 +82,14 @@ export function Describe({
           />
         </Box>
       </Flex>
+      <Box mt="12px">
+        <DetailsForm
+          types={types?.find(({ code }) => code === documentType)?.details ?? []}
+          unit={unit}
+          details={details}
+          onChange={change}
+        />
+      </Box>
       <Fault error={describe.error} />
       <Flex gap="14px" justify="flex-end">
         <WordButton
@@ -89,7 +103,7 @@ export function Describe({
         <DueButton
           busy={describe.isPending}
           disabled={!owner || title.trim() === ''}
-          onClick={() => owner && describe.mutate({ record: data.record, title, documentType, owner })}
+          onClick={() => owner && describe.mutate({ record: data.record, title, documentType, owner, unit, details })}
         >
           {words.describeDo}
         </DueButton>

@@ -1,6 +1,7 @@
 'use client';
 
 import { chakra, Flex } from '@chakra-ui/react';
+import type { FactValue } from '@/core/route/facts';
 import { useRouter } from '../data/ahead';
 import type { OutputOf } from '../data/client';
 import { useAsk, useMe, useTell } from '../data/use';
@@ -9,9 +10,10 @@ import { DueButton } from '../parts/buttons';
 import { Choose, Fault, FormField, TextInput } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { PageHead } from '../parts/parts';
+import { DetailsForm, standardDetails } from './DetailsForm';
 import { registerWords as words } from './words';
 
-/** A new document record: title, kind and owner; the number comes by itself. */
+/** A new document: title, type, owner, unit and details; the number comes by itself. */
 export function NewRecord() {
   const { data: me } = useMe();
   return me ? <Form me={me} /> : null;
@@ -20,15 +22,20 @@ export function NewRecord() {
 function Form({ me }: { readonly me: OutputOf<'session.me'> }) {
   const router = useRouter();
   const types = useAsk('register.types').data?.filter((type) => type.active);
-  const [{ title, type, owner }, change, forget] = useKeptForm<{
+  const [{ title, type, owner, unit, details }, change, forget] = useKeptForm<{
     title: string;
     type: string | null;
     owner: string | null;
+    unit: string | null;
+    /** What was given, by type; until then the standards of the type stand. */
+    details: Readonly<Record<string, Readonly<Record<string, FactValue | null>>>>;
   }>('record', {
     title: '',
     type: null,
     // Whoever makes it owns it, unless they choose somebody else.
     owner: me.me.id,
+    unit: null,
+    details: {},
   });
   const create = useTell('record.create', {
     after: ({ record }) => {
@@ -37,6 +44,8 @@ function Form({ me }: { readonly me: OutputOf<'session.me'> }) {
     },
   });
   const documentType = type ?? types?.[0]?.code ?? '';
+  const declared = types?.find(({ code }) => code === documentType)?.details ?? [];
+  const given = details[documentType] ?? standardDetails(declared);
   return (
     <>
       <PageHead title={words.newTitle} below={<chakra.span color="quiet">{words.newMore}</chakra.span>} />
@@ -45,7 +54,7 @@ function Form({ me }: { readonly me: OutputOf<'session.me'> }) {
         maxW="560px"
         onSubmit={(event) => {
           event.preventDefault();
-          if (owner) create.mutate({ title, documentType, owner });
+          if (owner) create.mutate({ title, documentType, owner, unit, details: given });
         }}
       >
         <FormField label={words.name}>
@@ -76,6 +85,14 @@ function Form({ me }: { readonly me: OutputOf<'session.me'> }) {
           insideOnly
           person={owner}
           onPerson={(who) => change({ owner: who?.person ?? null })}
+        />
+        <DetailsForm
+          types={declared}
+          unit={unit}
+          details={given}
+          onChange={({ details: next, ...rest }) =>
+            change({ ...rest, ...(next ? { details: { ...details, [documentType]: next } } : {}) })
+          }
         />
         <Fault error={create.error} />
         <Flex mt="18px" justify="flex-end">

@@ -2,6 +2,7 @@
 
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { lineFrom } from '@/core/line/compact';
+import { useValueWords } from '../circulation/conditionWords';
 import { phaseWords } from '../circulation/words';
 import { useRouter } from '../data/ahead';
 import type { OutputOf } from '../data/client';
@@ -18,9 +19,15 @@ type RecordView = OutputOf<'record.view'>;
 export function RecordFacts({ data }: { readonly data: RecordView }) {
   const { name } = usePeople();
   const then = useNamesThen(data.past);
+  const worded = useValueWords();
   const facts = [
     [words.kind, data.typeName],
     [words.owner, name(data.owner)],
+    ...(data.unitName ? [[words.unit, data.unitName]] : []),
+    ...data.detailTypes.flatMap((type) => {
+      const value = data.details[type.id];
+      return value ? [[type.name, worded(value)]] : [];
+    }),
     ...(data.approvers.length > 0
       ? [[words.approvedBy, data.approvers.map(({ person, at }) => then(person, at)).join(', ')]]
       : []),

@@ -58,6 +58,8 @@ export const registerWords = {
   describeDo: 'Save details',
   kind: 'Type',
   owner: 'Owner',
+  unit: 'Unit',
+  unitOfOwner: 'Unit of its owner',
   approvedBy: 'Approved by',
   reasonFact: 'Reason',
   name: 'Title',
@@ -66,4 +68,5 @@ export const registerWords = {
   newMore: 'It is numbered automatically by its type.',
   newNumber: 'Create document',
   phase: 'State',
+  optional: (name: string) => `${name} (optional)`,
 } as const;
