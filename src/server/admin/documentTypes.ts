@@ -2,6 +2,7 @@ import { schemeFits } from '@/core/record/numbering';
 import { type FactType, factFault } from '@/core/route/facts';
 import { isReminderPlan, type ReminderPlan } from '@/core/time/reminders';
 import { notify, sendWrite, type Tx } from '../db/connect';
+import { table } from '../db/table';
 import { recordChange } from '../organization/changes';
 import { needMembers } from '../organization/groups';
 import { refuse } from '../refused';
@@ -38,10 +39,26 @@ export interface DocumentType {
   readonly reminders: ReminderPlan | null;
 }
 
+export const documentTypeRows = table<DocumentType & { readonly position: number }>('document_type', {
+  code: 'value',
+  name: 'value',
+  scheme: 'value',
+  position: 'value',
+  usual: 'value',
+  active: 'value',
+  marginLine: 'value',
+  facts: 'json',
+  details: 'json',
+  custodian: 'value',
+  reminders: 'json',
+});
+
 /** The document types of an organization in their order, those that are off too. */
 export async function documentTypes(tx: Tx): Promise<DocumentType[]> {
-  return tx.sql<DocumentType[]>`
-    select code, name, scheme, usual, active, margin_line, facts, details, custodian, reminders from document_type where organization = ${tx.organization} order by position, code`;
+  const rows = await tx.sql<(DocumentType & { readonly position: number })[]>`
+    select ${documentTypeRows.list(tx, 't')} from document_type t where t.organization = ${tx.organization}
+    order by t.position, t.code`;
+  return rows.map(({ position: _, ...type }) => type);
 }
 
 /** Adds a document type, or changes its name, its numbering from now on, and whether it is offered. */
@@ -65,15 +82,10 @@ export async function describeDocumentType(
   needFactTypes(details);
   if (reminders && !isReminderPlan(reminders)) refuse('reminders-unfit');
   await needMembers(tx, [custodian, reminders?.third?.person ?? null]);
-  const given = sql.json(facts as never);
-  const own = sql.json(details as never);
-  const remind = reminders && sql.json(reminders as never);
+  const row = { name, scheme, active, marginLine, facts, details, custodian, reminders };
   sendWrite(sql`
-    insert into document_type (organization, code, name, scheme, position, active, margin_line, facts, details, custodian, reminders)
-    values (${organization}, ${code}, ${name}, ${scheme}, ${types.length}, ${active}, ${marginLine}, ${given}, ${own}, ${custodian}, ${remind})
-    on conflict (organization, code) do update
-    set name = ${name}, scheme = ${scheme}, active = ${active}, margin_line = ${marginLine}, facts = ${given}, details = ${own},
-        custodian = ${custodian}, reminders = ${remind}`);
+    ${documentTypeRows.insert(tx, [{ code, position: types.length, usual: false, ...row }])}
+    on conflict (organization, code) do update set ${documentTypeRows.set(tx, row)}`);
   await recordChange(tx, 'facts', code, before?.facts ?? [], facts, actor);
   await recordChange(tx, 'details', code, before?.details ?? [], details, actor);
   await recordChange(tx, 'reminders', code, before?.reminders ?? null, reminders, actor);

@@ -4,6 +4,7 @@ import { inOrganization, outsideOrganizations, type Tx } from '../db/connect';
 import { newId } from '../random';
 import { refuse } from '../refused';
 import { settings } from '../settings';
+import { documentTypeRows } from './documentTypes';
 import { addMember } from './members';
 
 /** The code that the console prints while an installation has no administrator yet. */
@@ -39,14 +40,19 @@ export async function foundOrganization(
       await tx.sql`
         insert into profile (organization, name, zone, prefix) values (${id}, ${input.name}, ${input.zone}, ${input.prefix})`;
       const rows = firstTypes.map(([code, name], i) => ({
-        organization: id,
         code,
         name,
         scheme: `${input.prefix}-${code}-000`,
         position: i,
         usual: code === 'DOC',
+        active: true,
+        marginLine: false,
+        facts: [],
+        details: [],
+        custodian: null,
+        reminders: null,
       }));
-      await tx.sql`insert into document_type ${tx.sql(rows)}`;
+      await documentTypeRows.insert(tx, rows);
     },
     { at },
   );

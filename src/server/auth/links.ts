@@ -3,6 +3,7 @@ import { baseHolder } from '@/core/circulation/run/state';
 import { personNamed } from '../admin/people';
 import { circulationState } from '../circulation/load';
 import type { Tx } from '../db/connect';
+import { table } from '../db/table';
 import type { LinkActor } from '../operations/operation';
 import { randomBytes } from '../random';
 import { refuse } from '../refused';
@@ -21,6 +22,10 @@ interface LinkRow {
   readonly epoch: number;
 }
 
+const columns = { nonce: 'value', circulation: 'value', seat: 'value', epoch: 'value' } as const;
+const links = table<LinkRow>('link', columns);
+const made = table<LinkRow & { readonly created: number }>('link', { ...columns, created: 'value' });
+
 const linkCookiePrefix = 'avenda_seat_';
 
 /** The cookie that holds the code of a link, for its own path only. */
@@ -32,8 +37,7 @@ export function linkCookie(handle: string): string {
 export async function linkFor(tx: Tx, circulation: string, seat: string, epoch: number): Promise<LinkRow> {
   const nonce = randomBytes(12).toString('base64url');
   await tx.sql`
-    insert into link (organization, nonce, circulation, seat, epoch, created)
-    values (${tx.organization}, ${nonce}, ${circulation}, ${seat}, ${epoch}, ${tx.now})
+    ${made.insert(tx, [{ nonce, circulation, seat, epoch, created: tx.now }])}
     on conflict (organization, circulation, seat, epoch) do nothing`;
   return (await keptLink(tx, circulation, seat, epoch)) as LinkRow;
 }
@@ -41,7 +45,7 @@ export async function linkFor(tx: Tx, circulation: string, seat: string, epoch: 
 /** The link of a seat's epoch that was made before; null where none was. */
 export async function keptLink(tx: Tx, circulation: string, seat: string, epoch: number): Promise<LinkRow | null> {
   const [row] = await tx.sql<LinkRow[]>`
-    select nonce, circulation, seat, epoch from link
+    select ${links.list(tx, 'l')} from link l
     where organization = ${tx.organization} and circulation = ${circulation} and seat = ${seat} and epoch = ${epoch}`;
   return row ?? null;
 }
@@ -73,7 +77,7 @@ export function organizationOfHandle(handle: string): string | null {
 /** The link of a handle when the code is its own; null otherwise. */
 export async function openLink(tx: Tx, handle: string, code: string): Promise<LinkRow | null> {
   const [row] = await tx.sql<LinkRow[]>`
-    select nonce, circulation, seat, epoch from link where organization = ${tx.organization} and nonce = ${handle.slice(22)}`;
+    select ${links.list(tx, 'l')} from link l where organization = ${tx.organization} and nonce = ${handle.slice(22)}`;
   return row && sameCode(codeOf(tx.organization, row), code) ? row : null;
 }
 

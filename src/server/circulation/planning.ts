@@ -1,10 +1,20 @@
 import { nothingPlanned, type Planning, prepared } from '@/core/circulation/plan/planning';
 import type { Circulation } from '@/core/circulation/run/state';
 import { LostRace, sendWrite, type Tx } from '../db/connect';
+import { table } from '../db/table';
 import { factTypesOf } from './context';
 import { circulationState, readCirculation } from './load';
 
 // The working copy of what a controller prepares: a plain row, no event. What of it is recorded, act.ts knows.
+
+const plannings = table<Planning & { readonly circulation: string }>('planning', {
+  circulation: 'value',
+  plan: 'json',
+  note: 'value',
+  fields: 'json',
+  whole: 'json',
+  facts: 'json',
+});
 
 /**
  * What is prepared for a circulation, held until the transaction ends: whoever changes it, or records it, waits for who came
@@ -22,9 +32,12 @@ export async function holdPlanning(tx: Tx, circulation: string): Promise<Plannin
 
 /** What is prepared for a circulation, for whoever only looks. */
 export async function planningOf(tx: Tx, circulation: string): Promise<Planning> {
-  const [row] = await tx.sql<Planning[]>`
-    select plan, note, fields, whole, facts from planning where organization = ${tx.organization} and circulation = ${circulation}`;
-  return row ?? nothingPlanned;
+  const [row] = await tx.sql<(Planning & { readonly circulation: string })[]>`
+    select ${plannings.list(tx, 'p')} from planning p
+    where p.organization = ${tx.organization} and p.circulation = ${circulation}`;
+  if (!row) return nothingPlanned;
+  const { circulation: _, ...planning } = row;
+  return planning;
 }
 
 /** Keeps what is prepared, or forgets it (null). */
@@ -34,16 +47,9 @@ export function keepPlanning(tx: Tx, circulation: string, planning: Planning | n
     sendWrite(sql`delete from planning where organization = ${organization} and circulation = ${circulation}`);
     return;
   }
-  const row = {
-    plan: planning.plan && sql.json(planning.plan as never),
-    note: planning.note,
-    fields: sql.json(planning.fields as never),
-    whole: sql.json(planning.whole as never),
-    facts: sql.json(planning.facts as never),
-  };
   sendWrite(sql`
-    insert into planning ${sql({ organization, circulation, ...row } as never)}
-    on conflict (organization, circulation) do update set ${sql(row as never)}`);
+    ${plannings.insert(tx, [{ circulation, ...planning }])}
+    on conflict (organization, circulation) do update set ${plannings.set(tx, planning)}`);
 }
 
 /** The state of a circulation as it would be with what is prepared for it, or null when there is none. */

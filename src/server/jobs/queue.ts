@@ -3,6 +3,7 @@ import type { Way } from '@/core/circulation/telling/preferences';
 import type { FreezeWanted } from '@/core/circulation/telling/tasks';
 import type { Outcome } from '@/core/route/verbs';
 import { sendWrite, type Tx } from '../db/connect';
+import { table } from '../db/table';
 import { newId } from '../random';
 
 /** What can be left to a worker. A job names things by their ids; addresses and links are looked up when it runs. */
@@ -72,14 +73,19 @@ export type Job = {
   };
 }[JobKind];
 
+/** What of a job is written when it is left; how it stands comes later. */
+const jobs = table<Pick<Job, 'id' | 'kind' | 'data' | 'runAt' | 'created'>>('job', {
+  id: 'value',
+  kind: 'value',
+  data: 'json',
+  runAt: 'value',
+  created: 'value',
+});
+
 /** Leaves work to a worker, in the transaction of what caused it: both happen or neither. Gives the job's id. */
 export function enqueue<K extends JobKind>(tx: Tx, kind: K, data: JobData[K], runAt = tx.now): string {
   const job = newId();
-  sendWrite(
-    tx.sql`
-    insert into job (organization, id, kind, data, run_at, created)
-    values (${tx.organization}, ${job}, ${kind}, ${tx.sql.json(data as never)}, ${runAt}, ${tx.now})`,
-  );
+  sendWrite(jobs.insert(tx, [{ id: job, kind, data, runAt, created: tx.now }]));
   tx.wakes.worker = true;
   return job;
 }

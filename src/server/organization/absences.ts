@@ -3,6 +3,7 @@ import { verbs } from '@/core/route/verbs';
 import { alike } from '@/core/trail/canonical';
 import { personNamed } from '../admin/people';
 import { notify, sendWrite, type Tx } from '../db/connect';
+import { table } from '../db/table';
 import { enqueue } from '../jobs/queue';
 import { refuse } from '../refused';
 import { reckonAnew } from '../reminders/reckon';
@@ -18,6 +19,14 @@ interface Row {
   readonly covers: readonly Cover[];
 }
 
+const absenceRows = table<Row>('absence', {
+  id: 'value',
+  person: 'value',
+  starts: 'value',
+  ends: 'value',
+  covers: 'json',
+});
+
 const absenceOf = ({ id, person, starts, ends, covers }: Row): Absence => ({
   id,
   person,
@@ -30,10 +39,11 @@ const absenceOf = ({ id, person, starts, ends, covers }: Row): Absence => ({
 export const absenceMatters = 31 * 86_400_000;
 
 /** The absences of people that run, will run, or ended lately. */
-export async function absencesOf({ sql, organization, now }: Tx, people: readonly string[]): Promise<Absence[]> {
+export async function absencesOf(tx: Tx, people: readonly string[]): Promise<Absence[]> {
+  const { sql, organization, now } = tx;
   if (people.length === 0) return [];
   const rows = await sql<Row[]>`
-    select id, person, starts, ends, covers from absence
+    select ${absenceRows.list(tx, 'a')} from absence a
     where organization = ${organization} and person = any(${people as string[]}) and ends > ${now - absenceMatters}
     order by starts, id`;
   return rows.map(absenceOf);
@@ -47,7 +57,7 @@ export function coveredNow(tx: Tx): Promise<readonly Absence[]> {
   if (found) return found;
   const { sql, organization, now } = tx;
   const asked = sql<Row[]>`
-    select id, person, starts, ends, covers from absence
+    select ${absenceRows.list(tx, 'a')} from absence a
     where organization = ${organization} and ends > ${now} and starts <= ${now} and covers <> '[]'
     order by starts, id`.then((rows) => rows.map(absenceOf));
   running.set(tx, asked);
@@ -55,17 +65,19 @@ export function coveredNow(tx: Tx): Promise<readonly Absence[]> {
 }
 
 /** Who is away today or later, soonest first. */
-export async function absencesAhead({ sql, organization, now }: Tx): Promise<Absence[]> {
+export async function absencesAhead(tx: Tx): Promise<Absence[]> {
+  const { sql, organization, now } = tx;
   const rows = await sql<Row[]>`
-    select id, person, starts, ends, covers from absence
+    select ${absenceRows.list(tx, 'a')} from absence a
     where organization = ${organization} and ends > ${now} order by starts, id limit 2000`;
   return rows.map(absenceOf);
 }
 
 /** An absence by its id. */
-export async function absenceNamed({ sql, organization }: Tx, id: string): Promise<Absence | null> {
+export async function absenceNamed(tx: Tx, id: string): Promise<Absence | null> {
+  const { sql, organization } = tx;
   const [row] = await sql<Row[]>`
-    select id, person, starts, ends, covers from absence where organization = ${organization} and id = ${id}`;
+    select ${absenceRows.list(tx, 'a')} from absence a where organization = ${organization} and id = ${id}`;
   return row ? absenceOf(row) : null;
 }
 
@@ -74,7 +86,7 @@ export async function absenceNamed({ sql, organization }: Tx, id: string): Promi
  * have acted for another without their knowing.
  */
 export async function saveAbsence(tx: Tx, given: Absence, actor: string): Promise<void> {
-  const { sql, organization, now } = tx;
+  const { sql, now } = tx;
   const before = await absenceNamed(tx, given.id);
   if (before && (before.person !== given.person || before.from <= now)) refuse('absence-begun');
   const absence = { ...given, from: Math.max(given.from, now) };
@@ -84,10 +96,10 @@ export async function saveAbsence(tx: Tx, given: Absence, actor: string): Promis
   const fault = absenceFault(absence, others, now);
   if (fault) refuse(fault);
   await refuseCircle(tx, absence);
-  const row = { starts: from, ends: to, covers: sql.json(covers as never) };
+  const row = { starts: from, ends: to, covers };
   sendWrite(sql`
-    insert into absence ${sql({ organization, id, person, ...row } as never)}
-    on conflict (organization, id) do update set ${sql({ ...row, told: false } as never)}`);
+    ${absenceRows.insert(tx, [{ id, person, ...row }])}
+    on conflict (organization, id) do update set ${absenceRows.set(tx, row)}, told = false`);
   await recordChange(tx, 'absence', id, before, absence, actor);
   enqueue(tx, 'absence', { absence: id }, from);
   tellOfCover(tx, before, absence, actor);

@@ -1,8 +1,30 @@
 import { nextPresent } from '@/core/time/presence';
 import { nextDayBegins } from '@/core/time/zone';
 import { notify, sendWrite, type Tx } from '../db/connect';
+import { table } from '../db/table';
 import { enqueue } from '../jobs/queue';
 import { presencesOf } from '../organization/presences';
+
+/** What of a row is written when it is told; that it was read, and which digest it stands in, comes later. */
+const toldRows = table<{
+  readonly id: string;
+  readonly person: string;
+  readonly circulation: string | null;
+  readonly at: number;
+  readonly text: string;
+  readonly path: string;
+  readonly here: boolean;
+  readonly digestAt: number | null;
+}>('told', {
+  id: 'value',
+  person: 'value',
+  circulation: 'value',
+  at: 'value',
+  text: 'value',
+  path: 'value',
+  here: 'value',
+  digestAt: 'value',
+});
 
 /** How many are shown at a time. */
 const most = 100;
@@ -37,8 +59,7 @@ export async function tell(
   const { person, circulation, text, path, here, digest } = told;
   const digestAt = digest ? await nextDigest(tx, person) : null;
   sendWrite(tx.sql`
-    insert into told (organization, id, person, circulation, at, text, path, here, digest_at)
-    values (${tx.organization}, ${job}, ${person}, ${circulation}, ${tx.now}, ${text}, ${path}, ${here}, ${digestAt})
+    ${toldRows.insert(tx, [{ id: job, person, circulation, at: tx.now, text, path, here, digestAt }])}
     on conflict do nothing`);
   if (here) notify(tx, 'told', person, [person]);
 }

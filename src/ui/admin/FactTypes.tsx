@@ -5,7 +5,7 @@ import { useEffect, useState } from 'react';
 import { type FactKind, type FactType, factKinds, numberText, typedNumber } from '@/core/route/facts';
 import { FactInput } from '../circulation/FactInput';
 import { SideButton, WordButton } from '../parts/buttons';
-import { Choose, FormField, TextInput, Tick } from '../parts/form';
+import { ChoiceField, FormField, TextField, Tick } from '../parts/form';
 import { adminWords } from './words';
 
 const words = adminWords.types;
@@ -74,47 +74,35 @@ function FactRow({
   return (
     <Flex gap="10px" flexWrap="wrap" align="flex-end" py="8px" borderTop="1px solid" borderColor="hairline">
       <Box w="190px">
-        <FormField label={words.factName}>
-          {(props) => (
-            <TextInput
-              {...props}
-              required
-              maxLength={60}
-              value={fact.name}
-              onChange={(event) => set({ name: event.target.value })}
-            />
-          )}
-        </FormField>
+        <TextField
+          label={words.factName}
+          required
+          maxLength={60}
+          value={fact.name}
+          onChange={(event) => set({ name: event.target.value })}
+        />
       </Box>
       <Box w="180px">
-        <FormField label={words.factKind}>
-          {(props) => (
-            <Choose
-              {...props}
-              value={fact.kind}
-              onChange={(event) => set({ kind: event.target.value as FactKind, standard: null })}
-            >
-              {factKinds.map((kind) => (
-                <option key={kind} value={kind}>
-                  {words.factKinds[kind]}
-                </option>
-              ))}
-            </Choose>
-          )}
-        </FormField>
+        <ChoiceField
+          label={words.factKind}
+          value={fact.kind}
+          onChange={(event) => set({ kind: event.target.value as FactKind, standard: null })}
+        >
+          {factKinds.map((kind) => (
+            <option key={kind} value={kind}>
+              {words.factKinds[kind]}
+            </option>
+          ))}
+        </ChoiceField>
       </Box>
       {fact.kind === 'amount' && (
         <Box w="80px">
-          <FormField label={words.factCurrency}>
-            {(props) => (
-              <TextInput
-                {...props}
-                maxLength={3}
-                value={fact.currency}
-                onChange={(event) => set({ currency: event.target.value.toUpperCase() })}
-              />
-            )}
-          </FormField>
+          <TextField
+            label={words.factCurrency}
+            maxLength={3}
+            value={fact.currency}
+            onChange={(event) => set({ currency: event.target.value.toUpperCase() })}
+          />
         </Box>
       )}
       {numeric && (
@@ -125,26 +113,22 @@ function FactRow({
       )}
       {fact.kind === 'choice' && (
         <Box w="260px">
-          <FormField label={words.factChoices}>
-            {(props) => (
-              <TextInput
-                {...props}
-                defaultValue={fact.choices.join(', ')}
-                onBlur={(event) =>
-                  set({
-                    choices: [
-                      ...new Set(
-                        event.target.value
-                          .split(',')
-                          .map((choice) => choice.trim())
-                          .filter(Boolean),
-                      ),
-                    ],
-                  })
-                }
-              />
-            )}
-          </FormField>
+          <TextField
+            label={words.factChoices}
+            defaultValue={fact.choices.join(', ')}
+            onBlur={(event) =>
+              set({
+                choices: [
+                  ...new Set(
+                    event.target.value
+                      .split(',')
+                      .map((choice) => choice.trim())
+                      .filter(Boolean),
+                  ),
+                ],
+              })
+            }
+          />
         </Box>
       )}
       {fact.kind !== 'person' && fact.kind !== 'party' && (
@@ -195,21 +179,17 @@ function Bound({
   useEffect(() => setTyped(shown), [shown]);
   return (
     <Box w="96px">
-      <FormField label={label}>
-        {(props) => (
-          <TextInput
-            {...props}
-            inputMode="decimal"
-            value={typed}
-            onChange={(event) => setTyped(event.target.value)}
-            onBlur={() => {
-              const found = typed.trim() === '' ? null : typedNumber(typed);
-              if (typed.trim() !== '' && found === null) setTyped(shown);
-              else onValue(found);
-            }}
-          />
-        )}
-      </FormField>
+      <TextField
+        label={label}
+        inputMode="decimal"
+        value={typed}
+        onChange={(event) => setTyped(event.target.value)}
+        onBlur={() => {
+          const found = typed.trim() === '' ? null : typedNumber(typed);
+          if (typed.trim() !== '' && found === null) setTyped(shown);
+          else onValue(found);
+        }}
+      />
     </Box>
   );
 }

@@ -4,7 +4,7 @@ import { Box, Flex } from '@chakra-ui/react';
 import { say } from '../data/said';
 import { useAsk, useTell } from '../data/use';
 import { SideButton, WordButton } from '../parts/buttons';
-import { Fault, FormField, TextInput } from '../parts/form';
+import { Fault, TextField } from '../parts/form';
 import { adminWords } from './words';
 
 const words = adminWords.feed;
@@ -19,11 +19,13 @@ export function Feed() {
     <>
       <Box mb="8px">{words.what}</Box>
       {address && (
-        <FormField label={words.address} help={words.secret}>
-          {(props) => (
-            <TextInput {...props} readOnly value={address} onFocus={(event) => event.currentTarget.select()} />
-          )}
-        </FormField>
+        <TextField
+          label={words.address}
+          help={words.secret}
+          readOnly
+          value={address}
+          onFocus={(event) => event.currentTarget.select()}
+        />
       )}
       <Fault error={renew.error ?? stop.error} />
       <Flex gap="14px" justify="flex-end" align="center">

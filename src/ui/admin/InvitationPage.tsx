@@ -4,7 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useEffect, useState } from 'react';
 import { ask, type OutputOf, type Refusal } from '../data/client';
 import { DueButton } from '../parts/buttons';
-import { Fault, FormField, TextInput } from '../parts/form';
+import { Fault, TextField } from '../parts/form';
 import { Frame, useEntrance } from './entrance';
 import { adminWords } from './words';
 
@@ -49,21 +49,17 @@ function Invitation({ code }: { readonly code: string }) {
           ? words.againMore(invited.name, invited.organization)
           : words.more(invited.organization)}
       </Box>
-      <FormField label={words.password}>
-        {(props) => (
-          <TextInput
-            {...props}
-            type="password"
-            autoComplete="new-password"
-            autoFocus
-            required
-            minLength={12}
-            maxLength={200}
-            value={password}
-            onChange={(event) => setPassword(event.target.value)}
-          />
-        )}
-      </FormField>
+      <TextField
+        label={words.password}
+        type="password"
+        autoComplete="new-password"
+        autoFocus
+        required
+        minLength={12}
+        maxLength={200}
+        value={password}
+        onChange={(event) => setPassword(event.target.value)}
+      />
       <Fault error={accept.error} />
       <Flex justify="flex-end">
         <DueButton type="submit" busy={accept.isPending}>

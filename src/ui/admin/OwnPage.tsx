@@ -5,7 +5,7 @@ import { type ReactNode, useState } from 'react';
 import { say } from '../data/said';
 import { useAsk, useMe, useTell, useTimes } from '../data/use';
 import { DueButton, SideButton } from '../parts/buttons';
-import { Fault, FormField, faultBeside, faultIn, TextInput } from '../parts/form';
+import { Fault, faultBeside, faultIn, TextField } from '../parts/form';
 import { PageHead } from '../parts/parts';
 import { Absences } from './Absences';
 import { Feed } from './Feed';
@@ -100,20 +100,17 @@ function Password() {
     },
   });
   const field = (key: 'before' | 'password') => (
-    <FormField label={words[key]} fault={faultIn(change.error, key)}>
-      {(props) => (
-        <TextInput
-          {...props}
-          type="password"
-          autoComplete={key === 'before' ? 'current-password' : 'new-password'}
-          required
-          minLength={key === 'password' ? 12 : undefined}
-          maxLength={200}
-          value={input[key]}
-          onChange={(event) => setInput({ ...input, [key]: event.target.value })}
-        />
-      )}
-    </FormField>
+    <TextField
+      label={words[key]}
+      fault={faultIn(change.error, key)}
+      type="password"
+      autoComplete={key === 'before' ? 'current-password' : 'new-password'}
+      required
+      minLength={key === 'password' ? 12 : undefined}
+      maxLength={200}
+      value={input[key]}
+      onChange={(event) => setInput({ ...input, [key]: event.target.value })}
+    />
   );
   return (
     <Part title={words.passwordTitle}>

@@ -4,7 +4,7 @@ import { Box, Flex } from '@chakra-ui/react';
 import { useId } from 'react';
 import type { Role } from '@/core/access/may';
 import type { Refusal } from '../data/client';
-import { FormField, faultIn, TextInput, Tick } from '../parts/form';
+import { FormField, faultIn, TextField, TextInput, Tick } from '../parts/form';
 import { adminWords } from './words';
 
 const words = adminWords.people;
@@ -36,20 +36,17 @@ export function PersonFields({
     <Flex gap="16px" flexWrap="wrap">
       {keys.map((key, i) => (
         <Box key={key} flex="1" minW="200px">
-          <FormField label={words[key]} fault={faultIn(error, key)}>
-            {(props) => (
-              <TextInput
-                {...props}
-                type={key === 'email' ? 'email' : 'text'}
-                required={key === 'name' || key === 'email'}
-                minLength={key === 'name' ? 2 : undefined}
-                maxLength={key === 'email' ? 254 : 120}
-                autoFocus={focus && i === 0}
-                value={input[key]}
-                onChange={(event) => onInput({ ...input, [key]: event.target.value })}
-              />
-            )}
-          </FormField>
+          <TextField
+            label={words[key]}
+            fault={faultIn(error, key)}
+            type={key === 'email' ? 'email' : 'text'}
+            required={key === 'name' || key === 'email'}
+            minLength={key === 'name' ? 2 : undefined}
+            maxLength={key === 'email' ? 254 : 120}
+            autoFocus={focus && i === 0}
+            value={input[key]}
+            onChange={(event) => onInput({ ...input, [key]: event.target.value })}
+          />
         </Box>
       ))}
     </Flex>

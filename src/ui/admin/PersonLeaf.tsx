@@ -10,7 +10,7 @@ import { say } from '../data/said';
 import { useMe, useTell, useTimes } from '../data/use';
 import { useKeptForm } from '../data/useKept';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
-import { Fault, FormField, faultBeside, TextInput } from '../parts/form';
+import { Fault, faultBeside, TextField } from '../parts/form';
 import { Leaf } from '../parts/parts';
 import { Absences } from './Absences';
 import { PersonFields, type PersonWords, RoleTicks } from './PersonForm';
@@ -85,11 +85,12 @@ export function PersonLeaf({
       </Flex>
       {address && (
         <Box mt="10px">
-          <FormField label={words.notCopied}>
-            {(props) => (
-              <TextInput {...props} readOnly value={address} onFocus={(event) => event.currentTarget.select()} />
-            )}
-          </FormField>
+          <TextField
+            label={words.notCopied}
+            readOnly
+            value={address}
+            onFocus={(event) => event.currentTarget.select()}
+          />
         </Box>
       )}
       {copy.isSuccess && <Box mt="8px">{words.copiedMore(person.name)}</Box>}

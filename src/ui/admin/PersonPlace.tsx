@@ -5,7 +5,7 @@ import type { Person } from '@/server/admin/people';
 import { useOrganization } from '../data/organization';
 import { say } from '../data/said';
 import { useTell } from '../data/use';
-import { Choose, Fault, FormField } from '../parts/form';
+import { ChoiceField, Fault } from '../parts/form';
 import { adminWords } from './words';
 
 const words = adminWords.people;
@@ -20,40 +20,32 @@ export function PersonPlace({ person, administers }: { readonly person: Person; 
   return (
     <Flex gap="16px" mt="10px" flexWrap="wrap">
       <Box w="220px">
-        <FormField label={words.unit}>
-          {(props) => (
-            <Choose
-              {...props}
-              value={person.unit ?? ''}
-              onChange={(event) => put({ unit: event.target.value || null })}
-            >
-              <option value="">{words.noUnit}</option>
-              {offered.map(({ id, name }) => (
-                <option key={id} value={id}>
-                  {name}
-                </option>
-              ))}
-            </Choose>
-          )}
-        </FormField>
+        <ChoiceField
+          label={words.unit}
+          value={person.unit ?? ''}
+          onChange={(event) => put({ unit: event.target.value || null })}
+        >
+          <option value="">{words.noUnit}</option>
+          {offered.map(({ id, name }) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
+        </ChoiceField>
       </Box>
       <Box w="220px">
-        <FormField label={words.calendar}>
-          {(props) => (
-            <Choose
-              {...props}
-              value={person.calendar ?? ''}
-              onChange={(event) => put({ calendar: event.target.value || null })}
-            >
-              <option value="">{words.usualCalendar}</option>
-              {calendars.map(({ id, name }) => (
-                <option key={id} value={id}>
-                  {name}
-                </option>
-              ))}
-            </Choose>
-          )}
-        </FormField>
+        <ChoiceField
+          label={words.calendar}
+          value={person.calendar ?? ''}
+          onChange={(event) => put({ calendar: event.target.value || null })}
+        >
+          <option value="">{words.usualCalendar}</option>
+          {calendars.map(({ id, name }) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
+        </ChoiceField>
       </Box>
       <Fault error={place.error} />
     </Flex>

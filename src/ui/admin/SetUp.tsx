@@ -3,7 +3,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react';
 import { useEffect, useState } from 'react';
 import { DueButton } from '../parts/buttons';
-import { Fault, FormField, faultBeside, faultIn, TextInput } from '../parts/form';
+import { Fault, faultBeside, faultIn, TextField } from '../parts/form';
 import { useEntrance } from './entrance';
 import { ZoneField } from './PersonForm';
 import { adminWords } from './words';
@@ -27,18 +27,14 @@ export function SetUp() {
   );
   const set = (key: keyof typeof input, value: string) => setInput((before) => ({ ...before, [key]: value }));
   const field = (key: keyof typeof input, more: object = {}) => (
-    <FormField label={words[key]}>
-      {(props) => (
-        <TextInput
-          {...props}
-          required
-          maxLength={key === 'email' ? 254 : 120}
-          value={input[key]}
-          onChange={(event) => set(key, event.target.value)}
-          {...more}
-        />
-      )}
-    </FormField>
+    <TextField
+      label={words[key]}
+      required
+      maxLength={key === 'email' ? 254 : 120}
+      value={input[key]}
+      onChange={(event) => set(key, event.target.value)}
+      {...more}
+    />
   );
   return (
     <chakra.form

@@ -5,7 +5,7 @@ import { useSearchParams } from 'next/navigation';
 import { useState } from 'react';
 import type { OutputOf } from '../data/client';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
-import { Fault, FormField, TextInput } from '../parts/form';
+import { Fault, TextField } from '../parts/form';
 import { Tile } from '../parts/Tile';
 import { Frame, useAtEntrance, useEntrance } from './entrance';
 import { SetUp } from './SetUp';
@@ -84,34 +84,26 @@ function SignIn({ look }: { readonly look: Look }) {
         </chakra.h2>
         <Flex gap="12px" direction={look.people.length > 0 ? { base: 'column', md: 'row' } : 'column'} align="stretch">
           <Box flex="1">
-            <FormField label={words.email}>
-              {(props) => (
-                <TextInput
-                  {...props}
-                  type="email"
-                  autoComplete="username"
-                  required
-                  maxLength={254}
-                  value={email}
-                  onChange={(event) => setEmail(event.target.value)}
-                />
-              )}
-            </FormField>
+            <TextField
+              label={words.email}
+              type="email"
+              autoComplete="username"
+              required
+              maxLength={254}
+              value={email}
+              onChange={(event) => setEmail(event.target.value)}
+            />
           </Box>
           <Box flex="1">
-            <FormField label={words.password}>
-              {(props) => (
-                <TextInput
-                  {...props}
-                  type="password"
-                  autoComplete="current-password"
-                  required
-                  maxLength={200}
-                  value={password}
-                  onChange={(event) => setPassword(event.target.value)}
-                />
-              )}
-            </FormField>
+            <TextField
+              label={words.password}
+              type="password"
+              autoComplete="current-password"
+              required
+              maxLength={200}
+              value={password}
+              onChange={(event) => setPassword(event.target.value)}
+            />
           </Box>
         </Flex>
         <Fault error={signIn.error} />
@@ -163,20 +155,16 @@ function Forgotten({
           <Box color="quiet" mb="16px">
             {words.forgottenMore}
           </Box>
-          <FormField label={words.email}>
-            {(props) => (
-              <TextInput
-                {...props}
-                type="email"
-                autoComplete="username"
-                autoFocus
-                required
-                maxLength={254}
-                value={email}
-                onChange={(event) => onEmail(event.target.value)}
-              />
-            )}
-          </FormField>
+          <TextField
+            label={words.email}
+            type="email"
+            autoComplete="username"
+            autoFocus
+            required
+            maxLength={254}
+            value={email}
+            onChange={(event) => onEmail(event.target.value)}
+          />
           <Fault error={ask.error} />
         </>
       )}

@@ -9,7 +9,7 @@ import { say } from '../data/said';
 import { useTell } from '../data/use';
 import { useKeptForm } from '../data/useKept';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Fault, FormField, faultBeside, faultIn, TextInput, Tick } from '../parts/form';
+import { Fault, faultBeside, faultIn, TextField, Tick } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { Leaf } from '../parts/parts';
 import { ReminderForm } from '../parts/ReminderForm';
@@ -73,57 +73,45 @@ export function TypeForm({
       >
         <Flex gap="16px" flexWrap="wrap" align="flex-start">
           <Box flex="2" minW="200px">
-            <FormField label={words.name} fault={fault('name')}>
-              {(props) => (
-                <TextInput
-                  {...props}
-                  required
-                  minLength={2}
-                  maxLength={120}
-                  autoFocus={type === null}
-                  value={input.name}
-                  onChange={(event) => set({ name: event.target.value })}
-                />
-              )}
-            </FormField>
+            <TextField
+              label={words.name}
+              fault={fault('name')}
+              required
+              minLength={2}
+              maxLength={120}
+              autoFocus={type === null}
+              value={input.name}
+              onChange={(event) => set({ name: event.target.value })}
+            />
           </Box>
           {type === null && (
             <Box flex="1" minW="120px">
-              <FormField label={words.codeMore} fault={fault('type')}>
-                {(props) => (
-                  <TextInput
-                    {...props}
-                    required
-                    pattern="[A-Za-z0-9]{2,6}"
-                    title={words.codeTitle}
-                    maxLength={6}
-                    value={input.code}
-                    onChange={(event) => {
-                      const code = event.target.value.toUpperCase();
-                      const own = `${prefix}-${input.code}-000`;
-                      set({ code, ...(['', own].includes(input.scheme) ? { scheme: `${prefix}-${code}-000` } : {}) });
-                    }}
-                  />
-                )}
-              </FormField>
+              <TextField
+                label={words.codeMore}
+                fault={fault('type')}
+                required
+                pattern="[A-Za-z0-9]{2,6}"
+                title={words.codeTitle}
+                maxLength={6}
+                value={input.code}
+                onChange={(event) => {
+                  const code = event.target.value.toUpperCase();
+                  const own = `${prefix}-${input.code}-000`;
+                  set({ code, ...(['', own].includes(input.scheme) ? { scheme: `${prefix}-${code}-000` } : {}) });
+                }}
+              />
             </Box>
           )}
           <Box flex="1.5" minW="200px">
-            <FormField
+            <TextField
               label={words.scheme}
               fault={fault('scheme')}
               help={schemeFits(input.scheme) ? words.example(numberOf(input.scheme, 1)) : words.schemeMore}
-            >
-              {(props) => (
-                <TextInput
-                  {...props}
-                  required
-                  maxLength={40}
-                  value={input.scheme}
-                  onChange={(event) => set({ scheme: event.target.value })}
-                />
-              )}
-            </FormField>
+              required
+              maxLength={40}
+              value={input.scheme}
+              onChange={(event) => set({ scheme: event.target.value })}
+            />
           </Box>
         </Flex>
         {type && (

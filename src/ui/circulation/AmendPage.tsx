@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { instantOf } from '@/core/route/route';
 import type { CirculationView } from '@/server/circulation/view';
 import { SideButton, WordButton } from '../parts/buttons';
-import { FormField, TextArea } from '../parts/form';
+import { AreaField, FormField } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { Leaf } from '../parts/parts';
 import { useWidth } from '../parts/useWidth';
@@ -123,17 +123,13 @@ function Words({ amending }: { readonly amending: Amending }) {
   return (
     <Flex gap="28px" flexWrap="wrap" align="flex-start">
       <Box flex="2" minW="320px">
-        <FormField label={circulationWords.plan.words}>
-          {(props) => (
-            <TextArea
-              {...props}
-              rows={2}
-              maxLength={4000}
-              value={planning.text}
-              onChange={(event) => planning.write(event.target.value)}
-            />
-          )}
-        </FormField>
+        <AreaField
+          label={circulationWords.plan.words}
+          rows={2}
+          maxLength={4000}
+          value={planning.text}
+          onChange={(event) => planning.write(event.target.value)}
+        />
       </Box>
       <Box w="280px">
         <FormField label={circulationWords.plan.wholeDue}>

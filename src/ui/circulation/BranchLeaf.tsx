@@ -3,7 +3,7 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { type Branch, freshStage, type Parallel, partsOf, type Series, stagesOf } from '@/core/route/route';
 import { WordButton } from '../parts/buttons';
-import { FormField, TextInput } from '../parts/form';
+import { TextField } from '../parts/form';
 import { Leaf } from '../parts/parts';
 import { ConditionForm } from './ConditionForm';
 import { useConditionWords } from './conditionWords';
@@ -48,16 +48,12 @@ export function BranchLeaf({
     <Leaf label={words.branch}>
       <Flex gap="28px" flexWrap="wrap" align="flex-start">
         <Box flex="1" minW="220px" maxW="360px">
-          <FormField label={words.branchName}>
-            {(props) => (
-              <TextInput
-                {...props}
-                maxLength={80}
-                value={branch.name}
-                onChange={(event) => edit({ do: 'changeBranch', branch: id, with: { name: event.target.value } })}
-              />
-            )}
-          </FormField>
+          <TextField
+            label={words.branchName}
+            maxLength={80}
+            value={branch.name}
+            onChange={(event) => edit({ do: 'changeBranch', branch: id, with: { name: event.target.value } })}
+          />
         </Box>
         <Box flex="1" minW="220px" maxW="360px">
           <RuleField

@@ -4,7 +4,7 @@ import { Box, Flex } from '@chakra-ui/react';
 import { type Earliest, type Stage, stagesOf, type Unit, units } from '@/core/route/route';
 import { verbWords } from '../line/words';
 import { WordButton } from '../parts/buttons';
-import { Choose, FormField, TextInput, Tick } from '../parts/form';
+import { ChoiceField, FormField, TextField, Tick } from '../parts/form';
 import { TimeInput } from '../parts/TimeInput';
 import type { Planning } from './usePlanning';
 import { useClock } from './useSubject';
@@ -59,55 +59,43 @@ export function EarliestForm({
     >
       <Flex gap="14px" align="flex-start" flexWrap="wrap">
         <Box w="270px">
-          <FormField label={words.earliestFrom}>
-            {(props) => (
-              <Choose {...props} value={kind} onChange={(event) => choose(event.target.value)}>
-                <option value="date">{words.earliestDate}</option>
-                <option value="asked">{words.earliestAsked}</option>
-                <option value="opened">{words.earliestOpened}</option>
-                {before.map((own, i) => (
-                  <option key={own.id} value={own.id}>
-                    {words.earliestStage(words.stageOf(verbWords[own.verb], i + 1))}
-                  </option>
-                ))}
-              </Choose>
-            )}
-          </FormField>
+          <ChoiceField label={words.earliestFrom} value={kind} onChange={(event) => choose(event.target.value)}>
+            <option value="date">{words.earliestDate}</option>
+            <option value="asked">{words.earliestAsked}</option>
+            <option value="opened">{words.earliestOpened}</option>
+            {before.map((own, i) => (
+              <option key={own.id} value={own.id}>
+                {words.earliestStage(words.stageOf(verbWords[own.verb], i + 1))}
+              </option>
+            ))}
+          </ChoiceField>
         </Box>
         {wait ? (
           <>
             <Box w="90px">
-              <FormField label={words.howLong}>
-                {(props) => (
-                  <TextInput
-                    {...props}
-                    type="number"
-                    min={1}
-                    max={1000}
-                    value={wait.amount}
-                    onChange={(event) =>
-                      set({ ...wait, amount: Math.max(1, Math.min(1000, Number(event.target.value) || 1)) })
-                    }
-                  />
-                )}
-              </FormField>
+              <TextField
+                label={words.howLong}
+                type="number"
+                min={1}
+                max={1000}
+                value={wait.amount}
+                onChange={(event) =>
+                  set({ ...wait, amount: Math.max(1, Math.min(1000, Number(event.target.value) || 1)) })
+                }
+              />
             </Box>
             <Box w="160px">
-              <FormField label={words.unit}>
-                {(props) => (
-                  <Choose
-                    {...props}
-                    value={wait.unit}
-                    onChange={(event) => set({ ...wait, unit: event.target.value as Unit })}
-                  >
-                    {units.map((unit) => (
-                      <option key={unit} value={unit}>
-                        {words.units[unit]}
-                      </option>
-                    ))}
-                  </Choose>
-                )}
-              </FormField>
+              <ChoiceField
+                label={words.unit}
+                value={wait.unit}
+                onChange={(event) => set({ ...wait, unit: event.target.value as Unit })}
+              >
+                {units.map((unit) => (
+                  <option key={unit} value={unit}>
+                    {words.units[unit]}
+                  </option>
+                ))}
+              </ChoiceField>
             </Box>
           </>
         ) : (

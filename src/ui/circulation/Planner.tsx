@@ -6,7 +6,7 @@ import type { CirculationView } from '@/server/circulation/view';
 import { usePeople } from '../data/people';
 import { Answered } from '../parts/Answered';
 import { DueButton, SideButton, WordButton } from '../parts/buttons';
-import { Fault, FormField, TextArea } from '../parts/form';
+import { AreaField, Fault, FormField } from '../parts/form';
 import { Link } from '../parts/Link';
 import { Empty, Leaf, PageHead } from '../parts/parts';
 import { TimeInput } from '../parts/TimeInput';
@@ -161,18 +161,14 @@ function Words({ planning }: { readonly planning: Planning }) {
   return (
     <Flex mt="16px" gap="28px" flexWrap="wrap" align="flex-start">
       <Box flex="2" minW="320px">
-        <FormField label={words.words}>
-          {(props) => (
-            <TextArea
-              {...props}
-              rows={2}
-              maxLength={4000}
-              value={text}
-              disabled={!editable}
-              onChange={(event) => planning.write(event.target.value)}
-            />
-          )}
-        </FormField>
+        <AreaField
+          label={words.words}
+          rows={2}
+          maxLength={4000}
+          value={text}
+          disabled={!editable}
+          onChange={(event) => planning.write(event.target.value)}
+        />
       </Box>
       {editable && (
         <>

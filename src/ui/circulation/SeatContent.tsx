@@ -6,7 +6,7 @@ import { pageRangesIn, pageRangesText } from '@/core/route/pageRanges';
 import { type Seat, stagesOf } from '@/core/route/route';
 import { verbFacts } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
-import { FormField, TextInput, Tick } from '../parts/form';
+import { TextField, Tick } from '../parts/form';
 import type { Planning } from './usePlanning';
 import { circulationWords } from './words';
 
@@ -103,25 +103,19 @@ function PagesField({
   }
   return (
     <Box maxW="320px" mt="6px">
-      <FormField
+      <TextField
         label={several ? words.ownPagesOf(file.name) : words.ownPages}
         fault={read === null ? words.noPages(file.pages.length) : null}
         help={words.pagesHelp}
-      >
-        {(props) => (
-          <TextInput
-            {...props}
-            value={text}
-            maxLength={200}
-            placeholder={words.allPages}
-            onChange={(event) => {
-              setText(event.target.value);
-              const next = pageRangesIn(event.target.value, file.id, file.pages.length);
-              if (next) onPages(next);
-            }}
-          />
-        )}
-      </FormField>
+        value={text}
+        maxLength={200}
+        placeholder={words.allPages}
+        onChange={(event) => {
+          setText(event.target.value);
+          const next = pageRangesIn(event.target.value, file.id, file.pages.length);
+          if (next) onPages(next);
+        }}
+      />
     </Box>
   );
 }

@@ -3,7 +3,7 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { personOf, type Seat, stagesOf } from '@/core/route/route';
 import { verbWords } from '../line/words';
-import { Choose, FormField } from '../parts/form';
+import { ChoiceField, FormField } from '../parts/form';
 import { TimeInput } from '../parts/TimeInput';
 import { SeatContent } from './SeatContent';
 import type { Planning } from './usePlanning';
@@ -37,24 +37,20 @@ export function SeatDetails({ seat, planning }: { readonly seat: Seat; readonly 
       </Flex>
       {stages.length > 1 && (
         <Box maxW="260px">
-          <FormField label={words.inStageOf}>
-            {(props) => (
-              <Choose
-                {...props}
-                value={stages.find((stage) => stage.seats.some(({ id }) => id === seat.id))?.id ?? ''}
-                onChange={(event) => {
-                  const to = stages.find((stage) => stage.id === event.target.value);
-                  if (to) edit({ do: 'moveSeat', seat: seat.id, to: { stage: to.id, at: to.seats.length } });
-                }}
-              >
-                {stages.map((stage, i) => (
-                  <option key={stage.id} value={stage.id}>
-                    {words.stageOf(verbWords[stage.verb], i + 1)}
-                  </option>
-                ))}
-              </Choose>
-            )}
-          </FormField>
+          <ChoiceField
+            label={words.inStageOf}
+            value={stages.find((stage) => stage.seats.some(({ id }) => id === seat.id))?.id ?? ''}
+            onChange={(event) => {
+              const to = stages.find((stage) => stage.id === event.target.value);
+              if (to) edit({ do: 'moveSeat', seat: seat.id, to: { stage: to.id, at: to.seats.length } });
+            }}
+          >
+            {stages.map((stage, i) => (
+              <option key={stage.id} value={stage.id}>
+                {words.stageOf(verbWords[stage.verb], i + 1)}
+              </option>
+            ))}
+          </ChoiceField>
         </Box>
       )}
       <SeatContent seat={seat} planning={planning} />

@@ -10,7 +10,7 @@ import { useTimes } from '../data/use';
 import { useGround } from '../data/useGround';
 import { useKeptForm, useKeptText } from '../data/useKept';
 import { DueButton, GraveButton } from '../parts/buttons';
-import { Fault, FormField, TextInput, WordsField } from '../parts/form';
+import { Fault, FormField, TextField, WordsField } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { OnePerson } from '../parts/OnePerson';
 import { PeoplePicker } from '../parts/PeoplePicker';
@@ -233,19 +233,15 @@ export function CorrectAddress({
       <Box mb="8px">{words.correctWhat(person(seat.holder)?.email ?? '')}</Box>
       <Flex gap="16px" align="flex-end" flexWrap="wrap">
         <Box w="320px">
-          <FormField label={words.correctTo}>
-            {(props) => (
-              <TextInput
-                {...props}
-                type="email"
-                required
-                autoFocus
-                maxLength={254}
-                value={email}
-                onChange={(event) => setEmail(event.target.value)}
-              />
-            )}
-          </FormField>
+          <TextField
+            label={words.correctTo}
+            type="email"
+            required
+            autoFocus
+            maxLength={254}
+            value={email}
+            onChange={(event) => setEmail(event.target.value)}
+          />
         </Box>
         <DueButton mb="14px" type="submit" busy={correct.isPending} disabled={email.trim() === ''}>
           {words.correctDo}

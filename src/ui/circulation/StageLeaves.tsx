@@ -9,7 +9,7 @@ import { useTimes } from '../data/use';
 import { useGround } from '../data/useGround';
 import { verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Choose, Fault, FormField } from '../parts/form';
+import { ChoiceField, Fault, FormField } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { Leaf } from '../parts/parts';
 import { may, needsOf } from './offers';
@@ -153,17 +153,13 @@ export function EnoughLeaf({ view, onDone }: { readonly view: CirculationView; r
           <Fault error={set.error} />
         </Box>
         <Box w="180px">
-          <FormField label={words.enough.label}>
-            {(props) => (
-              <Choose {...props} value={k} onChange={(event) => setChosen(Number(event.target.value))}>
-                {Array.from({ length: most }, (_, i) => i + 1).map((n) => (
-                  <option key={n} value={n}>
-                    {n}
-                  </option>
-                ))}
-              </Choose>
-            )}
-          </FormField>
+          <ChoiceField label={words.enough.label} value={k} onChange={(event) => setChosen(Number(event.target.value))}>
+            {Array.from({ length: most }, (_, i) => i + 1).map((n) => (
+              <option key={n} value={n}>
+                {n}
+              </option>
+            ))}
+          </ChoiceField>
         </Box>
         <WordButton onClick={onDone}>{words.leave}</WordButton>
         <DueButton

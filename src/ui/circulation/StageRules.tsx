@@ -15,7 +15,7 @@ import type { Rule } from '@/core/route/tally';
 import { type Verb, verbFacts, verbs } from '@/core/route/verbs';
 import { verbWords } from '../line/words';
 import { WordButton } from '../parts/buttons';
-import { Choose, FormField, TextInput, Tick } from '../parts/form';
+import { ChoiceField, TextField, Tick } from '../parts/form';
 import type { Planning } from './usePlanning';
 import { allowsInWords, circulationWords } from './words';
 
@@ -50,44 +50,36 @@ export function StageRules({
   return (
     <>
       <Box flex="0.8" minW="170px">
-        <FormField label={words.verb}>
-          {(props) => (
-            <Choose {...props} value={stage.verb} onChange={(event) => set({ verb: event.target.value as Verb })}>
-              {verbs.map((verb) => (
-                <option key={verb} value={verb}>
-                  {verbWords[verb]}
-                </option>
-              ))}
-            </Choose>
-          )}
-        </FormField>
+        <ChoiceField
+          label={words.verb}
+          value={stage.verb}
+          onChange={(event) => set({ verb: event.target.value as Verb })}
+        >
+          {verbs.map((verb) => (
+            <option key={verb} value={verb}>
+              {verbWords[verb]}
+            </option>
+          ))}
+        </ChoiceField>
         {rule}
       </Box>
       <Box flex="0.8" minW="170px">
-        <FormField label={words.order}>
-          {(props) => (
-            <Choose
-              {...props}
-              value={stage.order}
-              onChange={(event) => set({ order: event.target.value as Stage['order'] })}
-            >
-              <option value="together">{words.together}</option>
-              <option value="oneByOne">{words.oneByOne}</option>
-            </Choose>
-          )}
-        </FormField>
-        <FormField label={words.onReturn}>
-          {(props) => (
-            <Choose
-              {...props}
-              value={stage.onReturn}
-              onChange={(event) => set({ onReturn: event.target.value as Stage['onReturn'] })}
-            >
-              <option value="atOnce">{words.atOnce}</option>
-              <option value="gather">{words.gather}</option>
-            </Choose>
-          )}
-        </FormField>
+        <ChoiceField
+          label={words.order}
+          value={stage.order}
+          onChange={(event) => set({ order: event.target.value as Stage['order'] })}
+        >
+          <option value="together">{words.together}</option>
+          <option value="oneByOne">{words.oneByOne}</option>
+        </ChoiceField>
+        <ChoiceField
+          label={words.onReturn}
+          value={stage.onReturn}
+          onChange={(event) => set({ onReturn: event.target.value as Stage['onReturn'] })}
+        >
+          <option value="atOnce">{words.atOnce}</option>
+          <option value="gather">{words.gather}</option>
+        </ChoiceField>
       </Box>
     </>
   );
@@ -121,18 +113,14 @@ export function StageAllows({
         <Box fontSize="14px" color="ink">
           <Flex gap="14px" mt="8px" flexWrap="wrap">
             <Box w="220px" hidden={started}>
-              <FormField label={words.onDecline}>
-                {(props) => (
-                  <Choose
-                    {...props}
-                    value={stage.onDecline}
-                    onChange={(event) => set({ onDecline: event.target.value as Stage['onDecline'] })}
-                  >
-                    <option value="stop">{words.stop}</option>
-                    <option value="count">{words.count}</option>
-                  </Choose>
-                )}
-              </FormField>
+              <ChoiceField
+                label={words.onDecline}
+                value={stage.onDecline}
+                onChange={(event) => set({ onDecline: event.target.value as Stage['onDecline'] })}
+              >
+                <option value="stop">{words.stop}</option>
+                <option value="count">{words.count}</option>
+              </ChoiceField>
             </Box>
             <AllowsFields stage={stage} set={(allows) => set({ allows })} />
             {!started && stages.length > 1 && <StagesApart stage={stage} planning={planning} />}
@@ -207,29 +195,21 @@ export function RuleField({
   return (
     <Flex gap="14px">
       <Box flex="1">
-        <FormField label={label}>
-          {(props) => (
-            <Choose {...props} value={rule.kind} onChange={(event) => onRule(ruleOf(event.target.value, n))}>
-              <option value="all">{all}</option>
-              <option value="any">{any}</option>
-              <option value="atLeast">{atLeast}</option>
-            </Choose>
-          )}
-        </FormField>
+        <ChoiceField label={label} value={rule.kind} onChange={(event) => onRule(ruleOf(event.target.value, n))}>
+          <option value="all">{all}</option>
+          <option value="any">{any}</option>
+          <option value="atLeast">{atLeast}</option>
+        </ChoiceField>
       </Box>
       {rule.kind === 'atLeast' && (
         <Box w="90px">
-          <FormField label={words.atLeastN}>
-            {(props) => (
-              <TextInput
-                {...props}
-                type="number"
-                min={1}
-                value={rule.k}
-                onChange={(event) => onRule({ kind: 'atLeast', k: Math.max(1, Number(event.target.value) || 1) })}
-              />
-            )}
-          </FormField>
+          <TextField
+            label={words.atLeastN}
+            type="number"
+            min={1}
+            value={rule.k}
+            onChange={(event) => onRule({ kind: 'atLeast', k: Math.max(1, Number(event.target.value) || 1) })}
+          />
         </Box>
       )}
     </Flex>
@@ -240,34 +220,30 @@ function AllowsFields({ stage, set }: { readonly stage: Stage; readonly set: (al
   const { allows, verb } = stage;
   const put = (part: Partial<Allows>) => set({ ...allows, ...part });
   const when = (key: 'print' | 'download') => (
-    <FormField label={words[key]}>
-      {(props) => (
-        <Choose {...props} value={allows[key]} onChange={(event) => put({ [key]: event.target.value as Availability })}>
-          {availabilities.map((one) => (
-            <option key={one} value={one}>
-              {words.availability[one]}
-            </option>
-          ))}
-        </Choose>
-      )}
-    </FormField>
+    <ChoiceField
+      label={words[key]}
+      value={allows[key]}
+      onChange={(event) => put({ [key]: event.target.value as Availability })}
+    >
+      {availabilities.map((one) => (
+        <option key={one} value={one}>
+          {words.availability[one]}
+        </option>
+      ))}
+    </ChoiceField>
   );
   return (
     <>
       <Box w="220px">
-        <FormField label={words.delegate}>
-          {(props) => (
-            <Choose
-              {...props}
-              value={allows.delegate}
-              onChange={(event) => put({ delegate: event.target.value as Allows['delegate'] })}
-            >
-              <option value="freely">{words.delegateFreely}</option>
-              <option value="agreed">{words.delegateAgreed}</option>
-              <option value="no">{words.delegateNo}</option>
-            </Choose>
-          )}
-        </FormField>
+        <ChoiceField
+          label={words.delegate}
+          value={allows.delegate}
+          onChange={(event) => put({ delegate: event.target.value as Allows['delegate'] })}
+        >
+          <option value="freely">{words.delegateFreely}</option>
+          <option value="agreed">{words.delegateAgreed}</option>
+          <option value="no">{words.delegateNo}</option>
+        </ChoiceField>
       </Box>
       <Box w="180px">{when('print')}</Box>
       <Box w="180px">{when('download')}</Box>

@@ -7,7 +7,7 @@ import { usePeople } from '../data/people';
 import { verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
 import { DropPdf } from '../parts/DropPdf';
-import { Choose, Fault, FormField, TextArea, TextInput } from '../parts/form';
+import { AreaField, ChoiceField, Fault, FormField, TextField } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { PeoplePicker } from '../parts/PeoplePicker';
 import { Leaf, PersonName } from '../parts/parts';
@@ -58,27 +58,19 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
               onChange={(event) => void take(event.target.files?.[0])}
             />
             <Fault error={quick.fault} />
-            <FormField label={words.documentTitle}>
-              {(props) => (
-                <TextInput
-                  {...props}
-                  required
-                  maxLength={200}
-                  value={title}
-                  onChange={(event) => change({ title: event.target.value })}
-                />
-              )}
-            </FormField>
-            <FormField label={words.words}>
-              {(props) => (
-                <TextArea
-                  {...props}
-                  maxLength={4000}
-                  value={note}
-                  onChange={(event) => change({ note: event.target.value })}
-                />
-              )}
-            </FormField>
+            <TextField
+              label={words.documentTitle}
+              required
+              maxLength={200}
+              value={title}
+              onChange={(event) => change({ title: event.target.value })}
+            />
+            <AreaField
+              label={words.words}
+              maxLength={4000}
+              value={note}
+              onChange={(event) => change({ note: event.target.value })}
+            />
           </Box>
           <Box flex="1" minW="260px">
             <Box fontSize="13px" color="quiet" mb="4px">
@@ -105,21 +97,17 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
               onPick={(who) => change({ people: [...people, who] })}
             />
             <Flex gap="14px" mt="14px">
-              <FormField label={words.verb}>
-                {(props) => (
-                  <Choose
-                    {...props}
-                    value={verb}
-                    onChange={(event) => change({ verb: event.target.value as (typeof quickVerbs)[number] })}
-                  >
-                    {quickVerbs.map((option) => (
-                      <option key={option} value={option}>
-                        {verbWords[option]}
-                      </option>
-                    ))}
-                  </Choose>
-                )}
-              </FormField>
+              <ChoiceField
+                label={words.verb}
+                value={verb}
+                onChange={(event) => change({ verb: event.target.value as (typeof quickVerbs)[number] })}
+              >
+                {quickVerbs.map((option) => (
+                  <option key={option} value={option}>
+                    {verbWords[option]}
+                  </option>
+                ))}
+              </ChoiceField>
               <FormField label={words.due}>
                 {(props) => <MomentInput {...props} value={due} onChange={(at) => change({ due: at })} />}
               </FormField>

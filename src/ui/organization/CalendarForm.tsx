@@ -14,7 +14,7 @@ import { say } from '../data/said';
 import { useTell, useTimes } from '../data/use';
 import { SideButton, WordButton } from '../parts/buttons';
 import { DayInput } from '../parts/DayInput';
-import { Fault, FormField, TextInput, Tick } from '../parts/form';
+import { Fault, TextField, TextInput, Tick } from '../parts/form';
 import { PartForm } from './PartForm';
 import { organizationWords as words } from './words';
 
@@ -96,15 +96,12 @@ export function CalendarForm({
       <Flex gap="12px" flexWrap="wrap">
         {words.weekdays.map((day, i) => (
           <Box key={day} w="158px">
-            <FormField label={day} fault={week[i] === null ? words.hoursBad : null}>
-              {(props) => (
-                <TextInput
-                  {...props}
-                  value={typed[i]}
-                  onChange={(event) => setTyped(typed.map((text, at) => (at === i ? event.target.value : text)))}
-                />
-              )}
-            </FormField>
+            <TextField
+              label={day}
+              fault={week[i] === null ? words.hoursBad : null}
+              value={typed[i]}
+              onChange={(event) => setTyped(typed.map((text, at) => (at === i ? event.target.value : text)))}
+            />
           </Box>
         ))}
       </Flex>

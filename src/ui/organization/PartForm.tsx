@@ -4,7 +4,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react';
 import { type ReactNode, useState } from 'react';
 import type { Refusal } from '../data/client';
 import { DueButton, GraveButton, WordButton } from '../parts/buttons';
-import { Fault, FormField, faultBeside, faultIn, TextInput } from '../parts/form';
+import { Fault, faultBeside, faultIn, TextField } from '../parts/form';
 import { Leaf } from '../parts/parts';
 import { organizationWords as words } from './words';
 
@@ -45,19 +45,16 @@ export function PartForm({
       >
         <chakra.fieldset disabled={!editable} border="0" p="0" m="0" minW="0">
           <Box maxW="420px">
-            <FormField label={words.name} fault={faultIn(error, 'name')}>
-              {(props) => (
-                <TextInput
-                  {...props}
-                  required
-                  minLength={2}
-                  maxLength={120}
-                  autoFocus={onDone !== null}
-                  value={name}
-                  onChange={(event) => onName(event.target.value)}
-                />
-              )}
-            </FormField>
+            <TextField
+              label={words.name}
+              fault={faultIn(error, 'name')}
+              required
+              minLength={2}
+              maxLength={120}
+              autoFocus={onDone !== null}
+              value={name}
+              onChange={(event) => onName(event.target.value)}
+            />
           </Box>
           {children}
         </chakra.fieldset>

@@ -8,7 +8,7 @@ import { useAsk, useMe, useTell } from '../data/use';
 import { useSettled } from '../data/useSettled';
 import { SideButton, WordButton } from './buttons';
 import { Finder } from './Finder';
-import { Fault, FormField, TextInput } from './form';
+import { Fault, TextField } from './form';
 import { Tile } from './Tile';
 
 const words = {
@@ -194,29 +194,21 @@ export function PeoplePicker<T = never>({
         }}
       >
         <Box mb="8px">{words.newOutside(fresh.email)}</Box>
-        <FormField label={words.name}>
-          {(props) => (
-            <TextInput
-              {...props}
-              required
-              minLength={2}
-              maxLength={120}
-              autoFocus
-              value={fresh.name}
-              onChange={(event) => setFresh({ ...fresh, name: event.target.value })}
-            />
-          )}
-        </FormField>
-        <FormField label={words.company}>
-          {(props) => (
-            <TextInput
-              {...props}
-              maxLength={120}
-              value={fresh.company}
-              onChange={(event) => setFresh({ ...fresh, company: event.target.value })}
-            />
-          )}
-        </FormField>
+        <TextField
+          label={words.name}
+          required
+          minLength={2}
+          maxLength={120}
+          autoFocus
+          value={fresh.name}
+          onChange={(event) => setFresh({ ...fresh, name: event.target.value })}
+        />
+        <TextField
+          label={words.company}
+          maxLength={120}
+          value={fresh.company}
+          onChange={(event) => setFresh({ ...fresh, company: event.target.value })}
+        />
         <Fault error={add.error} />
         <Flex gap="8px">
           <SideButton type="submit" busy={add.isPending}>

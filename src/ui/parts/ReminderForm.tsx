@@ -4,7 +4,7 @@ import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { type ReminderPlan, reminderLimits } from '@/core/time/reminders';
 import { WordButton } from './buttons';
-import { FormField, TextInput, Tick } from './form';
+import { TextField, Tick } from './form';
 import { OnePerson } from './OnePerson';
 
 const words = {
@@ -31,25 +31,19 @@ export function ReminderForm({
   const shares = sharesIn(typed);
   return (
     <Box>
-      <FormField
+      <TextField
         label={words.left}
         help={shares?.length === 0 ? words.none : words.leftMore}
         fault={shares === null ? words.left : null}
-      >
-        {(props) => (
-          <TextInput
-            {...props}
-            w="200px"
-            inputMode="numeric"
-            value={typed}
-            onChange={(event) => {
-              setTyped(event.target.value);
-              const left = sharesIn(event.target.value);
-              if (left) onPlan({ ...plan, left });
-            }}
-          />
-        )}
-      </FormField>
+        w="200px"
+        inputMode="numeric"
+        value={typed}
+        onChange={(event) => {
+          setTyped(event.target.value);
+          const left = sharesIn(event.target.value);
+          if (left) onPlan({ ...plan, left });
+        }}
+      />
       <Tick checked={plan.lastMorning} onChecked={(lastMorning) => onPlan({ ...plan, lastMorning })}>
         {words.lastMorning}
       </Tick>
@@ -72,21 +66,17 @@ export function ReminderForm({
           </Box>
           {plan.third && (
             <Box w="140px">
-              <FormField label={words.days}>
-                {(props) => (
-                  <TextInput
-                    {...props}
-                    type="number"
-                    min={0}
-                    max={reminderLimits.days}
-                    value={plan.third?.days ?? 2}
-                    onChange={(event) => {
-                      const days = Math.min(reminderLimits.days, Math.max(0, Math.floor(Number(event.target.value))));
-                      if (plan.third) onPlan({ ...plan, third: { ...plan.third, days } });
-                    }}
-                  />
-                )}
-              </FormField>
+              <TextField
+                label={words.days}
+                type="number"
+                min={0}
+                max={reminderLimits.days}
+                value={plan.third?.days ?? 2}
+                onChange={(event) => {
+                  const days = Math.min(reminderLimits.days, Math.max(0, Math.floor(Number(event.target.value))));
+                  if (plan.third) onPlan({ ...plan, third: { ...plan.third, days } });
+                }}
+              />
             </Box>
           )}
         </Flex>

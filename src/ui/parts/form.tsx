@@ -64,6 +64,39 @@ export function Choose(props: ComponentProps<typeof chakra.select>) {
   return <chakra.select {...fieldLook} pr="26px" {...props} />;
 }
 
+interface Labelled {
+  readonly label: string;
+  readonly help?: string | undefined;
+  readonly fault?: string | null;
+}
+
+/** A labelled line to type on. */
+export function TextField({ label, help, fault = null, ...input }: Labelled & ComponentProps<typeof chakra.input>) {
+  return (
+    <FormField label={label} help={help} fault={fault}>
+      {(props) => <TextInput {...props} {...input} />}
+    </FormField>
+  );
+}
+
+/** A labelled field for several lines. */
+export function AreaField({ label, help, fault = null, ...area }: Labelled & ComponentProps<typeof chakra.textarea>) {
+  return (
+    <FormField label={label} help={help} fault={fault}>
+      {(props) => <TextArea {...props} {...area} />}
+    </FormField>
+  );
+}
+
+/** A labelled choice; its options stand in it. */
+export function ChoiceField({ label, help, fault = null, ...choice }: Labelled & ComponentProps<typeof chakra.select>) {
+  return (
+    <FormField label={label} help={help} fault={fault}>
+      {(props) => <Choose {...props} {...choice} />}
+    </FormField>
+  );
+}
+
 /** A box to tick, with what it says; or called by its place in a table, where its row and column say it. */
 export function Tick({
   checked,

@@ -6,7 +6,7 @@ import { useAsk, useTell } from '../data/use';
 import { useGround } from '../data/useGround';
 import { useKeptForm } from '../data/useKept';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Choose, Fault, FormField, TextInput } from '../parts/form';
+import { ChoiceField, Fault, TextField } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { Leaf } from '../parts/parts';
 import { DetailsForm } from './DetailsForm';
@@ -42,36 +42,28 @@ export function Describe({
     <Leaf label={words.describe}>
       <Flex gap="20px" flexWrap="wrap" align="flex-start">
         <Box flex="1.5" minW="240px">
-          <FormField label={words.name}>
-            {(props) => (
-              <TextInput
-                {...props}
-                required
-                maxLength={200}
-                value={title}
-                onChange={(event) => change({ title: event.target.value })}
-              />
-            )}
-          </FormField>
+          <TextField
+            label={words.name}
+            required
+            maxLength={200}
+            value={title}
+            onChange={(event) => change({ title: event.target.value })}
+          />
         </Box>
         <Box flex="1" minW="180px">
-          <FormField label={words.kind}>
-            {(props) => (
-              <Choose
-                {...props}
-                value={documentType}
-                onChange={(event) => change({ documentType: event.target.value })}
-              >
-                {(types ?? [])
-                  .filter((option) => option.active || option.code === data.documentType)
-                  .map((option) => (
-                    <option key={option.code} value={option.code}>
-                      {option.name}
-                    </option>
-                  ))}
-              </Choose>
-            )}
-          </FormField>
+          <ChoiceField
+            label={words.kind}
+            value={documentType}
+            onChange={(event) => change({ documentType: event.target.value })}
+          >
+            {(types ?? [])
+              .filter((option) => option.active || option.code === data.documentType)
+              .map((option) => (
+                <option key={option.code} value={option.code}>
+                  {option.name}
+                </option>
+              ))}
+          </ChoiceField>
         </Box>
         <Box flex="1" minW="220px">
           <OnePerson

@@ -4,7 +4,7 @@ import { Box, Flex } from '@chakra-ui/react';
 import type { FactType, FactValue } from '@/core/route/facts';
 import { FactInput } from '../circulation/FactInput';
 import { useAsk } from '../data/use';
-import { Choose, FormField } from '../parts/form';
+import { ChoiceField, FormField } from '../parts/form';
 import { registerWords as words } from './words';
 
 type Details = Readonly<Record<string, FactValue | null>>;
@@ -26,22 +26,18 @@ export function DetailsForm({
     <Flex gap="20px" flexWrap="wrap" align="flex-start">
       {(units.length > 0 || unit !== null) && (
         <Box minW="200px">
-          <FormField label={words.unit}>
-            {(props) => (
-              <Choose
-                {...props}
-                value={unit ?? ''}
-                onChange={(event) => onChange({ unit: event.target.value || null })}
-              >
-                <option value="">{words.unitOfOwner}</option>
-                {units.map((one) => (
-                  <option key={one.id} value={one.id}>
-                    {one.name}
-                  </option>
-                ))}
-              </Choose>
-            )}
-          </FormField>
+          <ChoiceField
+            label={words.unit}
+            value={unit ?? ''}
+            onChange={(event) => onChange({ unit: event.target.value || null })}
+          >
+            <option value="">{words.unitOfOwner}</option>
+            {units.map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.name}
+              </option>
+            ))}
+          </ChoiceField>
         </Box>
       )}
       {types.map((type) => (

@@ -7,7 +7,7 @@ import type { OutputOf } from '../data/client';
 import { useAsk, useMe, useTell } from '../data/use';
 import { useKeptForm } from '../data/useKept';
 import { DueButton } from '../parts/buttons';
-import { Choose, Fault, FormField, TextInput } from '../parts/form';
+import { ChoiceField, Fault, TextField } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { PageHead } from '../parts/parts';
 import { DetailsForm, standardDetails } from './DetailsForm';
@@ -57,29 +57,21 @@ function Form({ me }: { readonly me: OutputOf<'session.me'> }) {
           if (owner) create.mutate({ title, documentType, owner, unit, details: given });
         }}
       >
-        <FormField label={words.name}>
-          {(props) => (
-            <TextInput
-              {...props}
-              autoFocus
-              required
-              maxLength={200}
-              value={title}
-              onChange={(event) => change({ title: event.target.value })}
-            />
-          )}
-        </FormField>
-        <FormField label={words.kind}>
-          {(props) => (
-            <Choose {...props} value={documentType} onChange={(event) => change({ type: event.target.value })}>
-              {(types ?? []).map((option) => (
-                <option key={option.code} value={option.code}>
-                  {`${option.name}  (${option.scheme})`}
-                </option>
-              ))}
-            </Choose>
-          )}
-        </FormField>
+        <TextField
+          label={words.name}
+          autoFocus
+          required
+          maxLength={200}
+          value={title}
+          onChange={(event) => change({ title: event.target.value })}
+        />
+        <ChoiceField label={words.kind} value={documentType} onChange={(event) => change({ type: event.target.value })}>
+          {(types ?? []).map((option) => (
+            <option key={option.code} value={option.code}>
+              {`${option.name}  (${option.scheme})`}
+            </option>
+          ))}
+        </ChoiceField>
         <OnePerson
           label={words.owner}
           insideOnly

@@ -10,7 +10,7 @@ import { useKeptForm } from '../data/useKept';
 import { useSettled } from '../data/useSettled';
 import { DueButton, WordButton } from '../parts/buttons';
 import { Finder } from '../parts/Finder';
-import { Fault, FormField, TextArea } from '../parts/form';
+import { AreaField, Fault } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { Leaf } from '../parts/parts';
 import { registerWords as words } from './words';
@@ -59,18 +59,14 @@ export function StartChange({
       </Box>
       <Flex gap="24px" flexWrap="wrap" align="flex-start">
         <Box flex="1.3" minW="280px">
-          <FormField label={words.reason}>
-            {(props) => (
-              <TextArea
-                {...props}
-                autoFocus
-                required
-                maxLength={4000}
-                value={reason}
-                onChange={(event) => change({ reason: event.target.value })}
-              />
-            )}
-          </FormField>
+          <AreaField
+            label={words.reason}
+            autoFocus
+            required
+            maxLength={4000}
+            value={reason}
+            onChange={(event) => change({ reason: event.target.value })}
+          />
         </Box>
         <Box flex="1" minW="260px">
           <OnePerson

@@ -3,7 +3,7 @@
 import { chakra, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import { SideButton } from '../parts/buttons';
-import { FormField, TextInput } from '../parts/form';
+import { TextField } from '../parts/form';
 import type { Outsider } from './useHolderActs';
 import { signingWords as words } from './words';
 
@@ -31,20 +31,17 @@ export function OutsiderForm({
     >
       <Flex gap="10px" flexWrap="wrap" align="flex-end">
         {(['name', 'email'] as const).map((part) => (
-          <FormField key={part} label={words.outsider[part]}>
-            {(props) => (
-              <TextInput
-                {...props}
-                required
-                type={part === 'email' ? 'email' : 'text'}
-                minLength={2}
-                maxLength={part === 'email' ? 254 : 120}
-                autoComplete="off"
-                value={who[part]}
-                onChange={(event) => setWho({ ...who, [part]: event.target.value })}
-              />
-            )}
-          </FormField>
+          <TextField
+            key={part}
+            label={words.outsider[part]}
+            required
+            type={part === 'email' ? 'email' : 'text'}
+            minLength={2}
+            maxLength={part === 'email' ? 254 : 120}
+            autoComplete="off"
+            value={who[part]}
+            onChange={(event) => setWho({ ...who, [part]: event.target.value })}
+          />
         ))}
         <SideButton type="submit" mb="14px" minH="36px" busy={busy}>
           {does}
