@@ -246,7 +246,7 @@ export const peopleOperations = [
       reminders: reminderPlanOrNone,
       added: flag,
     }),
-    limit: 1024 * 1024,
+    limit: 2 * 1024 * 1024,
     claim: inGeneral('types.manage'),
     changes: ['settings'],
     run: async (tx, { type, ...input }, actor) => {

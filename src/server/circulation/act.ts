@@ -3,6 +3,7 @@ import { decide } from '@/core/circulation/acts/decide';
 import { leftOver, nothingPlanned, prepared, recording } from '@/core/circulation/plan/planning';
 import type { CirculationEvent } from '@/core/circulation/run/events';
 import type { Circulation } from '@/core/circulation/run/state';
+import { partsChanged } from '@/core/circulation/telling/parts';
 import { type Refusal, refusal } from '@/core/refusals';
 import { personNamed } from '../admin/people';
 import { notify, type Tx } from '../db/connect';
@@ -79,6 +80,7 @@ export async function act(
     'circulation',
     id,
     (former?.involved ?? []).filter((person) => !rows.involved.includes(person)),
+    partsChanged(decided.events),
   );
   return decided;
 }

@@ -1,4 +1,5 @@
 import type { Act, CommandOf } from '@/core/circulation/acts/commands';
+import { viewParts } from '@/core/circulation/telling/parts';
 import { routeLimits } from '@/core/route/route';
 import { needPeople } from '../admin/people';
 import type { Tx } from '../db/connect';
@@ -56,7 +57,7 @@ import { steers } from './published';
 import { remindLate } from './remindLate';
 import { keptSpot } from './spot';
 import { takeCirculationNumber } from './startChange';
-import { circulationView } from './view';
+import { circulationView, partsOfView } from './view';
 
 const circulation = { circulation: id };
 const seat = { ...circulation, seat: id };
@@ -107,6 +108,15 @@ export const circulationOperations = [
     input: shape(circulation),
     claim: onCirculation('circulation.read'),
     run: async (tx, input, actor) => (await circulationView(tx, input.circulation, actor)) ?? refuse('not-found'),
+  }),
+
+  memberOperation({
+    name: 'circulation.parts',
+    kind: 'query',
+    input: shape({ ...circulation, parts: listOf(oneOf(...viewParts), { least: 1, most: viewParts.length }) }),
+    claim: onCirculation('circulation.read'),
+    run: async (tx, input, actor) =>
+      (await partsOfView(tx, input.circulation, actor, input.parts)) ?? refuse('not-found'),
   }),
 
   memberOperation({

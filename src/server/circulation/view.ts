@@ -32,6 +32,7 @@ import {
   waitOf,
 } from '@/core/circulation/run/state';
 import { type HistoryLine, historyFor } from '@/core/circulation/telling/history';
+import type { ViewPart } from '@/core/circulation/telling/parts';
 import { peopleIn } from '@/core/circulation/telling/sentences';
 import { fieldsWanted, freezeWanted, tasksOf } from '@/core/circulation/telling/tasks';
 import { lineOf } from '@/core/line/line';
@@ -91,19 +92,50 @@ export async function circulationView(tx: Tx, id: string, actor: Member, until: 
   const all = await eventsOf<CirculationEvent>(tx, circulationStream(id));
   const look = await lookAt(tx, id, actor, until === null ? all : all.slice(0, until), until);
   if (!look) return null;
-  const { now, state } = look;
   return {
     id,
     /** The instant at which it stood like this, and after which event; null for now. */
-    asOf: until === null ? null : { at: now, sequence: until, events: all.length },
+    asOf: until === null ? null : { at: look.now, sequence: until, events: all.length },
     ...(await headOf(look)),
     ...routeOf(look),
-    stages: stagesTold(state).map((run) => stageView(state, run)),
-    seats: [...state.seats.values()].filter(isTold).map((seat) => seatView(look, seat)),
+    ...seatsOf(look),
     ...(await filesOf(look)),
     ...(await standingOf(look)),
     ...talkOf(look),
     ...(await trailOf(look)),
+  };
+}
+
+const partOf: { readonly [P in ViewPart]: (look: Look) => object | Promise<object> } = {
+  head: headOf,
+  route: routeOf,
+  seats: seatsOf,
+  files: filesOf,
+  standing: standingOf,
+  talk: talkOf,
+  trail: trailOf,
+};
+
+/** Some parts of that, as they are now. */
+export async function partsOfView(
+  tx: Tx,
+  id: string,
+  actor: Member,
+  parts: readonly ViewPart[],
+): Promise<Partial<CirculationView> | null> {
+  const look = await lookAt(tx, id, actor, await eventsOf<CirculationEvent>(tx, circulationStream(id)), null);
+  if (!look) return null;
+  let found = {};
+  for (const part of new Set(parts)) found = { ...found, ...(await partOf[part](look)) };
+  return found;
+}
+
+/** The stages as they are shown, and the seats. */
+function seatsOf(look: Look) {
+  const { state } = look;
+  return {
+    stages: stagesTold(state).map((run) => stageView(state, run)),
+    seats: [...state.seats.values()].filter(isTold).map((seat) => seatView(look, seat)),
   };
 }
 

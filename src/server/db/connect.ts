@@ -13,7 +13,13 @@ export interface Change {
   readonly id: string;
   /** People it concerns besides those the topic itself concerns: who loses access learns it once. */
   readonly also?: readonly string[];
+  /** Which parts of it have changed; all where none are named. */
+  readonly parts?: readonly string[];
 }
+
+/** A change as pages hear of it: its topic, of what, and after a sign of number which parts of that. */
+export const topicOf = ({ topic, id, parts }: Change): string =>
+  `${topic} ${id}`.trim() + (parts ? ` #${parts.join(',')}` : '');
 
 /** One transaction of one organization: its statements, whose they are, and the instant it counts as. */
 export interface Tx {
@@ -167,8 +173,14 @@ export async function inOrganization<T>(
 }
 
 /** Says after the commit that something has changed. */
-export function notify(tx: Tx, topic: Change['topic'], id = '', also: readonly string[] = []): void {
-  tx.changes.push({ topic, id, ...(also.length > 0 ? { also } : {}) });
+export function notify(
+  tx: Tx,
+  topic: Change['topic'],
+  id = '',
+  also: readonly string[] = [],
+  parts: readonly string[] | null = null,
+): void {
+  tx.changes.push({ topic, id, ...(also.length > 0 ? { also } : {}), ...(parts ? { parts } : {}) });
 }
 
 interface Told {

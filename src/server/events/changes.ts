@@ -1,5 +1,5 @@
 import { type Role, visibilityOf } from '@/core/access/may';
-import { type Change, inOrganization, listen } from '../db/connect';
+import { type Change, inOrganization, listen, topicOf } from '../db/connect';
 import { circulationStream } from './streams';
 
 /** Somebody who is told what changes: one event stream of one session. */
@@ -85,8 +85,8 @@ function reaches({ told, people }: Recent, listener: Listener): boolean {
   );
 }
 
-function textOf({ topic, id, page }: Announcement): string {
-  return JSON.stringify({ topic: `${topic} ${id}`.trim(), page: page ?? null });
+function textOf(told: Announcement): string {
+  return JSON.stringify({ topic: topicOf(told), page: told.page ?? null });
 }
 
 async function hear(payload: string): Promise<void> {

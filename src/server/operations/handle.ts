@@ -5,7 +5,7 @@ import { canonical, type Json } from '@/core/trail/canonical';
 import { hashOf } from '@/core/trail/sha256';
 import { linkActor, organizationOfHandle } from '../auth/links';
 import { asMember } from '../auth/sessions';
-import { type Change, type Entering, inOrganization, sendWrite, type Tx } from '../db/connect';
+import { type Change, type Entering, inOrganization, sendWrite, type Tx, topicOf } from '../db/connect';
 import { log } from '../log';
 import { Refused, refuse } from '../refused';
 import { normalized, withinBounds } from './input';
@@ -62,7 +62,7 @@ export async function handle(operation: Operation, raw: unknown, caller: Caller)
       operation.who === 'member'
         ? await asPerson(operation, input, command, caller, changes)
         : await throughLink(operation, input, command, caller, changes);
-    return { ok: true, status: 200, value, changed: changes.map(({ topic, id: of }) => `${topic} ${of}`.trim()) };
+    return { ok: true, status: 200, value, changed: changes.map(topicOf) };
   } catch (error) {
     if (error instanceof Refused) return refusedAnswer(error.refusal);
     log.error(

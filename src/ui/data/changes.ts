@@ -1,7 +1,9 @@
 'use client';
 
-import type { QueryClient } from '@tanstack/react-query';
-import { type InputOf, pageId, type QueryName } from './client';
+import { hashKey, type QueryClient } from '@tanstack/react-query';
+import type { ViewPart } from '@/core/circulation/telling/parts';
+import { ask, type InputOf, pageId, type QueryName } from './client';
+import { keyOf } from './firsts';
 import { renewPeople } from './people';
 
 /** The topics that each question's answer depends on; "circulation C" is one circulation, "circulation" any that concerns me. */
@@ -27,6 +29,8 @@ const dependsOn: { readonly [N in QueryName]: (input: InputOf<N>) => readonly st
   'draft.view': ({ change }) => [`draft ${change}`, 'circulation', 'record', 'job render'],
   'circulation.view': ({ circulation }) => [`circulation ${circulation}`, 'record', 'people', 'settings'],
   'circulation.asItWas': () => [],
+  // Asked for by hand, and kept with the whole.
+  'circulation.parts': () => [],
   // What only programs ask.
   'circulation.state': () => [],
   'circulation.trail': () => [],
@@ -65,11 +69,50 @@ function concerned(key: readonly unknown[], topics: ReadonlySet<string>): boolea
   );
 }
 
+const viewKey = (circulation: string) => keyOf('circulation.view', { circulation });
+
+/** Topics without their parts, and the parts of each circulation of which nothing else has changed. */
+function sorted(topics: Iterable<string>) {
+  const changed = new Set<string>();
+  const whole = new Set<string>();
+  const parts = new Map<string, Set<ViewPart>>();
+  for (const told of topics) {
+    const [topic = '', named] = told.split(' #');
+    changed.add(topic);
+    if (named === undefined) whole.add(topic);
+    else {
+      const id = topic.replace(/^circulation /, '');
+      parts.set(id, new Set([...(parts.get(id) ?? []), ...(named.split(',') as ViewPart[])]));
+    }
+  }
+  for (const topic of whole) parts.delete(topic.replace(/^circulation /, ''));
+  return { changed, parts };
+}
+
+/** Asks anew for some parts of a circulation that is kept; for all of it where that cannot be put together. */
+async function renewParts(client: QueryClient, circulation: string, parts: ReadonlySet<ViewPart>): Promise<void> {
+  const queryKey = viewKey(circulation);
+  const shown = client.getQueryCache().find({ queryKey });
+  if (shown?.state.data === undefined) return;
+  const renew = () => client.invalidateQueries({ queryKey });
+  if (!shown.isActive() || shown.state.fetchStatus !== 'idle') return renew();
+  const before = shown.state.dataUpdatedAt;
+  const value = await ask('circulation.parts', { circulation, parts: [...parts] }).catch(() => null);
+  // Something else has come meanwhile, or nothing has.
+  if (value === null || shown.state.dataUpdatedAt !== before) return renew();
+  client.setQueryData(queryKey, (old: object | undefined) => old && { ...old, ...value });
+}
+
 /** Asks anew for what depends on topics that have changed, and for nothing else. */
 export async function refresh(client: QueryClient, topics: Iterable<string>): Promise<void> {
-  const changed = new Set(topics);
+  const { changed, parts } = sorted(topics);
+  const inPart = new Set([...parts.keys()].map((id) => hashKey(viewKey(id))));
+  const inWhole = new Set([...changed].filter((topic) => !parts.has(topic.replace(/^circulation /, ''))));
   await Promise.all([
-    client.invalidateQueries({ predicate: (query) => concerned(query.queryKey, changed) }),
+    client.invalidateQueries({
+      predicate: ({ queryKey, queryHash }) => concerned(queryKey, inPart.has(queryHash) ? inWhole : changed),
+    }),
+    ...[...parts].map(([id, own]) => renewParts(client, id, own)),
     changed.has('people') || changed.has('everything') ? renewPeople(client) : null,
   ]);
 }

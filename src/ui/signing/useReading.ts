@@ -1,11 +1,12 @@
-import { useEffect, useState } from 'react';
-import { type Outcome, verbFacts } from '@/core/route/verbs';
+import { useCallback, useState } from 'react';
+import type { Outcome } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
 import type { SpotGiven } from '@/server/operations/pieces';
 import { needsOf } from '../circulation/offers';
 import { useTell } from '../data/use';
 import { useEscape } from '../data/useEscape';
 import { useGround } from '../data/useGround';
+import { useResponding } from './useResponding';
 
 type Panel = Outcome | 'delegate' | 'name' | 'ask' | null;
 export type Reader = ReturnType<typeof useReading>;
@@ -30,10 +31,13 @@ export function useReading(view: CirculationView, seatId: string | null) {
   const scope = (!stale && seat?.scope) || undefined;
   const unseen = seat !== null && asked && !stale && needsOf(view, 'see', seat.id) !== null;
   const [id, epoch] = [seat?.id, seat?.epoch];
-  useEffect(() => {
-    if (unseen && scope && id !== undefined && epoch !== undefined)
-      tellSeen({ circulation: view.id, seat: id, epoch, scope });
-  }, [unseen, scope, tellSeen, view.id, id, epoch]);
+  const see = useCallback(
+    (seen: string) => {
+      if (id !== undefined && epoch !== undefined) tellSeen({ circulation: view.id, seat: id, epoch, scope: seen });
+    },
+    [tellSeen, view.id, id, epoch],
+  );
+  const { positive, offered, unnamed } = useResponding(needs, '', unseen ? scope : undefined, see);
   // A leaf for a task that is no longer there says so and closes; what stays is the document.
   useGround(panel === null || asked || left, { isPending: false }, () => setPanel(null));
   useEscape(() => {
@@ -45,7 +49,6 @@ export function useReading(view: CirculationView, seatId: string | null) {
   const documents = version?.files.filter((file) => file.role === 'document') ?? [];
   const document = documents.find((file) => file.id === chosen) ?? documents[0];
   const threads = view.comments.filter((comment) => !comment.thread);
-  const positive: Outcome = seat ? verbFacts[seat.verb].yes : 'done';
   return {
     version,
     documents,
@@ -63,8 +66,8 @@ export function useReading(view: CirculationView, seatId: string | null) {
     positive,
     needs,
     /** Goes on to a response; whoever is to be named first is asked for before a yes. */
-    respond: (outcome: Outcome) => setPanel(outcome === positive && needs?.unnamed ? 'name' : outcome),
-    offered: (outcome: Outcome) => needs?.outcomes?.includes(outcome) ?? false,
+    respond: (outcome: Outcome) => setPanel(outcome === positive && unnamed ? 'name' : outcome),
+    offered,
     panel,
     setPanel,
     spot,

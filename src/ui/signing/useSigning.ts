@@ -1,9 +1,10 @@
-import { type RefObject, useEffect, useState } from 'react';
+import { type RefObject, useState } from 'react';
 import { type Field, type FieldValue, valueFaults } from '@/core/page/fields';
-import { type Outcome, verbFacts } from '@/core/route/verbs';
+import type { Outcome } from '@/core/route/verbs';
 import type { SeatView } from '@/server/signing/view';
 import { needsOf } from '../circulation/offers';
 import { useKept, useKeptText } from '../data/useKept';
+import { useResponding } from './useResponding';
 import { useSeatActs, type Values } from './useSeatActs';
 
 type Panel = 'confirm' | 'decline' | 'return' | 'later' | 'who' | 'name' | 'delegate' | 'ask' | null;
@@ -30,9 +31,8 @@ export function useSigning(view: SeatView, base: string, scroller: RefObject<HTM
   const { decide, see } = useSeatActs(view, base);
   // What is told as seen is what stands on the screen, not what may have come meanwhile.
   const scope = content?.scope;
-  useEffect(() => {
-    if (scope) see(scope);
-  }, [scope, see]);
+  const needs = needsOf(view, 'decide');
+  const { positive, offered, unnamed, notBefore } = useResponding(needs, comment, scope, see);
 
   const order = (field: Field) => content?.documents.findIndex(({ id }) => id === field.file) ?? 0;
   const fields = view.fields.slice().sort((a, b) => order(a) - order(b));
@@ -41,10 +41,6 @@ export function useSigning(view: SeatView, base: string, scroller: RefObject<HTM
   );
   const faults = valueFaults(fields, new Map(Object.entries(values)));
   const left = fields.filter((field) => faults.some((fault) => fault.field === field.id));
-  const { yes, speaks } = verbFacts[view.verb];
-  const positive: Outcome = speaks && comment.trim() ? 'approvedWithComments' : yes;
-  const needs = needsOf(view, 'decide');
-  const outcomes = needs?.outcomes ?? [];
 
   const current = fields.find((field) => field.id === active) ?? null;
   const fill = (field: Field, value: FieldValue | undefined) => {
@@ -81,11 +77,11 @@ export function useSigning(view: SeatView, base: string, scroller: RefObject<HTM
     agreed,
     setAgreed,
     positive,
-    offered: (outcome: Outcome) => outcomes.includes(outcome),
-    notBefore: needs?.notBefore,
+    offered,
+    notBefore,
     /** On to the response; whoever is to be named first is asked for before. */
-    confirm: () => setPanel(needs?.unnamed ? 'name' : 'confirm'),
-    unnamed: (needs?.unnamed?.length ?? 0) > 0,
+    confirm: () => setPanel(unnamed ? 'name' : 'confirm'),
+    unnamed,
     busy: decide.isPending,
     error: decide.error,
     leaveField: () => setActive(null),

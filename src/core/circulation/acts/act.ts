@@ -27,6 +27,8 @@ export interface Needs {
   readonly epoch?: number;
   readonly scope?: string;
   readonly outcomes?: readonly Outcome[];
+  /** How it is done without more, also while that has to wait. */
+  readonly yes?: Outcome;
   /** Outcomes that need a reason. */
   readonly reasonFor?: readonly Outcome[];
   readonly fields?: readonly string[];

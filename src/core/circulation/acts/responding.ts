@@ -1,7 +1,7 @@
 import { fieldIdsOf } from '../../page/fields';
 import { spanOf } from '../../people/cover';
 import { type Refusal, refusal } from '../../refusals';
-import { isPositive, outcomesFor } from '../../route/verbs';
+import { isPositive, outcomesFor, verbFacts } from '../../route/verbs';
 import { shifted } from '../../time/due';
 import type { Instant } from '../../time/instant';
 import type { Context } from '../run/context';
@@ -81,6 +81,7 @@ export const decide: ActOn<'seat', 'decide'> = {
       epoch: seat.epoch,
       scope: scopeOf(state, seat) ?? '',
       outcomes,
+      yes: verbFacts[stagePlanOf(state, seat).verb].yes,
       ...(waits === null ? {} : { notBefore: waits }),
       ...(unnamed.length > 0 ? { unnamed } : {}),
       reasonFor: outcomes.filter((outcome) => !isPositive(outcome)),
