@@ -9,13 +9,18 @@ export const factKinds = ['amount', 'number', 'choice', 'yesNo', 'date', 'party'
 export type FactKind = (typeof factKinds)[number];
 
 /** Numbers are whole thousandths, so that 0.1 is 0.1; a party is a name, a person an id, a date an ISO 8601 date. */
-export type FactValue =
-  | { readonly kind: 'amount'; readonly thousandths: number; readonly currency: string }
-  | { readonly kind: 'number'; readonly thousandths: number }
-  | { readonly kind: 'choice' | 'party'; readonly text: string }
-  | { readonly kind: 'yesNo'; readonly yes: boolean }
-  | { readonly kind: 'date'; readonly day: string }
-  | { readonly kind: 'person'; readonly person: string };
+interface Values {
+  readonly amount: { readonly thousandths: number; readonly currency: string };
+  readonly number: { readonly thousandths: number };
+  readonly choice: { readonly text: string };
+  readonly party: { readonly text: string };
+  readonly yesNo: { readonly yes: boolean };
+  readonly date: { readonly day: string };
+  readonly person: { readonly person: string };
+}
+
+/** A value of a fact. */
+export type FactValue = { readonly [K in FactKind]: { readonly kind: K } & Values[K] }[FactKind];
 
 export interface FactType {
   readonly id: string;

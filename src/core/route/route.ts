@@ -1,4 +1,5 @@
 import type { Instant } from '../time/instant';
+import { unreachable } from '../unreachable';
 import { type Condition, conditionLimits } from './condition';
 import { planned, type Rule } from './tally';
 import { type Verb, verbFacts } from './verbs';
@@ -57,20 +58,39 @@ export type Assignment =
 export const unitGroup = (unit: string): string => `unit:${unit}`;
 export const unitLead = (unit: string): string => `lead:${unit}`;
 
-/** The group any or every member of which an assignment asks; null where it asks none. */
-export function groupAsked(
-  assignment: Assignment,
-): { readonly group: string; readonly members: 'any' | 'every' } | null {
-  if (assignment.kind === 'group') return assignment;
-  if (assignment.kind !== 'unit' || assignment.members === 'lead') return null;
-  return { group: unitGroup(assignment.unit), members: assignment.members };
+/** Whom an assignment asks: a person, a group, whoever fills a role, or somebody who is still to be named. */
+interface Asked {
+  readonly person: string | null;
+  readonly group: { readonly group: string; readonly members: 'any' | 'every' } | null;
+  readonly role: string | null;
 }
 
-/** The role whoever fills which an assignment asks; null where it asks none. */
-export function roleAsked(assignment: Assignment): string | null {
-  if (assignment.kind === 'role') return assignment.role;
-  return assignment.kind === 'unit' && assignment.members === 'lead' ? unitLead(assignment.unit) : null;
+function asked(assignment: Assignment): Asked {
+  const none: Asked = { person: null, group: null, role: null };
+  switch (assignment.kind) {
+    case 'person':
+    case 'outside':
+      return { ...none, person: assignment.person };
+    case 'group':
+      return { ...none, group: assignment };
+    case 'role':
+      return { ...none, role: assignment.role };
+    case 'unit':
+      return assignment.members === 'lead'
+        ? { ...none, role: unitLead(assignment.unit) }
+        : { ...none, group: { group: unitGroup(assignment.unit), members: assignment.members } };
+    case 'named':
+      return none;
+    default:
+      return unreachable(assignment, 'assignment');
+  }
 }
+
+/** The group any or every member of which an assignment asks; null where it asks none. */
+export const groupAsked = (assignment: Assignment): Asked['group'] => asked(assignment).group;
+
+/** The role whoever fills which an assignment asks; null where it asks none. */
+export const roleAsked = (assignment: Assignment): string | null => asked(assignment).role;
 
 /** Roles that follow from the document; an organization adds its own. */
 export const documentRoles = ['owner', 'author', 'unitLead', 'custodian'] as const;
@@ -205,9 +225,7 @@ export function freshSeat(id: string, assignment: Assignment): Seat {
 }
 
 /** The person an assignment names by itself; null where it has to be found first. */
-export function personOf(assignment: Assignment): string | null {
-  return assignment.kind === 'person' || assignment.kind === 'outside' ? assignment.person : null;
-}
+export const personOf = (assignment: Assignment): string | null => asked(assignment).person;
 
 /** Every part of the route, itself first, in reading order. */
 export function partsOf(route: Route): Route[] {

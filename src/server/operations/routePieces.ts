@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import type { StageTimes, Whole } from '@/core/circulation/run/shapes';
 import { conditionLimits, recordFacts, stageOutcomes } from '@/core/route/condition';
-import { type FactType, type FactValue, factKinds } from '@/core/route/facts';
+import { type FactKind, type FactType, type FactValue, factKinds } from '@/core/route/facts';
 import { type Assignee, availabilities, routeLimits, type Series, units } from '@/core/route/route';
 import { verbs } from '@/core/route/verbs';
 import { type ReminderPlan, reminderLimits } from '@/core/time/reminders';
@@ -31,19 +31,24 @@ const earliest = Joi.alternatives(
 ).allow(null);
 
 const thousandths = Joi.number().integer().min(-1e15).max(1e15).required();
-const factValueSchema = Joi.alternatives(
-  Joi.object({
-    kind: Joi.valid('amount').required(),
+const text = oneLine(200).required();
+/** What a value of each kind is. */
+const factValueParts: { readonly [K in FactKind]: Joi.SchemaMap } = {
+  amount: {
     thousandths,
     currency: Joi.string()
       .pattern(/^[A-Z]{3}$/)
       .required(),
-  }),
-  Joi.object({ kind: Joi.valid('number').required(), thousandths }),
-  Joi.object({ kind: Joi.valid('choice', 'party').required(), text: oneLine(200).required() }),
-  Joi.object({ kind: Joi.valid('yesNo').required(), yes: Joi.boolean().required() }),
-  Joi.object({ kind: Joi.valid('date').required(), day: Joi.string().max(10).required() }),
-  Joi.object({ kind: Joi.valid('person').required(), person: idSchema.required() }),
+  },
+  number: { thousandths },
+  choice: { text },
+  party: { text },
+  yesNo: { yes: Joi.boolean().required() },
+  date: { day: Joi.string().max(10).required() },
+  person: { person: idSchema.required() },
+};
+const factValueSchema = Joi.alternatives(
+  ...factKinds.map((kind) => Joi.object({ kind: Joi.valid(kind).required(), ...factValueParts[kind] })),
 );
 /** Values by the ids of their facts; null empties one. */
 export const factValues = piece<Readonly<Record<string, FactValue | null>>>(
