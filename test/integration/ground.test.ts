@@ -95,6 +95,7 @@ describe('rights', () => {
     },
     'circulation.amend': { basis: hash, route: { kind: 'series', id: 'r', parts: [] }, whole: null, files: null },
     'circulation.asItWas': { sequence: 1 },
+    'circulation.parts': { parts: ['talk'] },
     'circulation.setReminders': { plan: { left: [50], lastMorning: false, controller: false, third: null } },
     'circulation.correctAddress': { seat: some, email: 'sanna@example.org' },
     'circulation.giveFacts': { facts: {} },

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import type { Actor } from '@/core/access/may';
+import { viewParts } from '@/core/circulation/telling/parts';
 import { inSeries, organization, stage, type World, world } from './world';
 
 const sight = vi.hoisted(() => ({ shut: false, asked: 0 }));
@@ -58,6 +59,7 @@ const inputs = (about: typeof open): Readonly<Record<string, object>> => ({
   'draft.view': { change: about.change },
   'circulation.view': { circulation: about.circulation },
   'circulation.asItWas': { circulation: about.circulation, sequence: 3 },
+  'circulation.parts': { circulation: about.circulation, parts: [...viewParts] },
   'circulation.state': { circulation: about.circulation },
   'circulation.trail': { circulation: about.circulation },
   'circulation.files': { circulation: about.circulation },
@@ -120,6 +122,7 @@ describe('who sees which file', () => {
     for (const name of [
       'circulation.view',
       'circulation.asItWas',
+      'circulation.parts',
       'circulation.files',
       'draft.view',
       'record.view',
