@@ -37,7 +37,7 @@ export function ListPage({
     <>
       <div className={look('head')}>
         <h1 className={look('title')}>{title}</h1>
-        <div className={look('grow', 'quiet')}>{beside}</div>
+        <div className={look('besideTitle')}>{beside}</div>
         {find !== null && (
           <TextInput
             w="260px"

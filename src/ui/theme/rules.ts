@@ -19,6 +19,8 @@ export const rules = {
   cut: { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' },
   after: { marginLeft: '8px', fontSize: '13px', color: 'quiet' },
   grow: { flex: '1', minWidth: 0 },
+  // Goes to a line of its own rather than being squeezed.
+  besideTitle: { flex: '1 1 auto', minWidth: 0, color: 'quiet' },
   rigid: { flex: 'none' },
   phoneOnly: { display: { md: 'none' } },
   wideOnly: { display: { base: 'none', md: 'block' } },
