@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { build } from './lib/build.mjs';
-import { ensurePackages, ensurePrograms, main, Plain, say } from './lib/machine.mjs';
+import { ensurePackages, ensurePrograms, main, Plain, pause, say } from './lib/machine.mjs';
 import { runEntry } from './lib/serve.mjs';
 import { withServer } from './lib/testServer.mjs';
 
@@ -12,7 +12,6 @@ import { withServer } from './lib/testServer.mjs';
 const kills = Number(process.argv[2] ?? 60);
 const lanes = 5;
 const victims = ['server', 'worker', 'database', 'server', 'worker', 'postroom', 'worker'];
-const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 const count = new Map();
 const note = (what) => count.set(what, (count.get(what) ?? 0) + 1);
 

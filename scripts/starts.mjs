@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process';
 import { readdirSync, readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { build } from './lib/build.mjs';
-import { data, ensurePackages, ensurePrograms, main, Plain, root, say } from './lib/machine.mjs';
+import { data, ensurePackages, ensurePrograms, main, Plain, pause, root, say } from './lib/machine.mjs';
 import { refuseSecondStart } from './lib/serve.mjs';
 
 /**
@@ -11,7 +11,6 @@ import { refuseSecondStart } from './lib/serve.mjs';
  */
 const signals = ['SIGINT', 'SIGTERM', 'SIGHUP', 'SIGKILL'];
 const steps = 6;
-const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 const faults = [];
 
 /** What of the demonstration runs: by its own database folder, or by a process of its own bundles. */

@@ -665,6 +665,14 @@ create view asked_group with (security_invoker = true) as
   from unit u;
 grant select on asked_group to avenda_app, avenda_worker;
 
+-- The unit that each record belongs to: its own, or else its owner's.
+create view record_unit with (security_invoker = true) as
+  select r.organization, r.record, u.id, u.name, u.lead, u.deputy
+  from register r
+  left join person p on p.organization = r.organization and p.id = r.owner
+  join unit u on u.organization = r.organization and u.id = coalesce(r.unit, p.unit);
+grant select on record_unit to avenda_app, avenda_worker;
+
 -- Row-level security: every table of an organization shows only the one that is set for the transaction.
 create function current_organization() returns uuid language sql stable as $$
   select nullif(current_setting('avenda.organization', true), '')::uuid

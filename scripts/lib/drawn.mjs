@@ -1,8 +1,7 @@
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { commonTokens, declareClassPlugin, PluginKind } from '@stryker-mutator/api/plugin';
-
-const root = path.resolve(import.meta.dirname, '../..');
+import { root } from './machine.mjs';
 
 /** One change that could be made to the core, called by its place, its kind and what would stand there. */
 export const changeOf = ({ fileName, location: { start, end }, mutatorName, replacement }) =>

@@ -14,6 +14,8 @@ export function say(text) {
   process.stdout.write(`${text}\n`);
 }
 
+export const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+
 const underWay = new Set();
 
 /**

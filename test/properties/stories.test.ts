@@ -42,7 +42,8 @@ import {
 // done, how the line looks. A change of any of it shows here as a difference of text, which somebody has to read and keep.
 
 const moment = (at: number) => new Date(at).toISOString().slice(5, 16).replace('T', ' ');
-const seconds = 16;
+/** How long most acts come after one another, in milliseconds. */
+const aMoment = 16;
 
 /** What stood there before, and stands there no longer, and what is new. */
 function changes(name: string, before: readonly string[], after: readonly string[]): string[] {
@@ -133,7 +134,7 @@ function story(seed: number): string[] {
     const asked = i % 3 === 2 ? sensible(state, run) : nextOf(draws, state, run.now, files);
     if (!asked) continue;
     const { type, ...rest } = asked.command;
-    const result = step(run, asked.command, asked.actor, draws.chance(0.3) ? draws.below(20) * 3_600_000 : seconds);
+    const result = step(run, asked.command, asked.actor, draws.chance(0.3) ? draws.below(20) * 3_600_000 : aMoment);
     const shown = 'seat' in rest ? rest.seat : 'stage' in rest ? rest.stage : '';
     if (result.ok) tell(`${asked.actor}: ${type} ${shown}`.trimEnd());
     else lines.push(`${moment(run.now)} ${asked.actor}: ${type} ${shown} refused, ${worded(result.refusal)}`);

@@ -65,8 +65,9 @@ interface Asked {
   readonly role: string | null;
 }
 
+const none: Asked = { person: null, group: null, role: null };
+
 function asked(assignment: Assignment): Asked {
-  const none: Asked = { person: null, group: null, role: null };
   switch (assignment.kind) {
     case 'person':
     case 'outside':

@@ -20,11 +20,16 @@ interface LinkRow {
   readonly circulation: string;
   readonly seat: string;
   readonly epoch: number;
+  readonly created: number;
 }
 
-const columns = { nonce: 'value', circulation: 'value', seat: 'value', epoch: 'value' } as const;
-const links = table<LinkRow>('link', columns);
-const made = table<LinkRow & { readonly created: number }>('link', { ...columns, created: 'value' });
+const links = table<LinkRow>('link', {
+  nonce: 'value',
+  circulation: 'value',
+  seat: 'value',
+  epoch: 'value',
+  created: 'value',
+});
 
 const linkCookiePrefix = 'avenda_seat_';
 
@@ -37,7 +42,7 @@ export function linkCookie(handle: string): string {
 export async function linkFor(tx: Tx, circulation: string, seat: string, epoch: number): Promise<LinkRow> {
   const nonce = randomBytes(12).toString('base64url');
   await tx.sql`
-    ${made.insert(tx, [{ nonce, circulation, seat, epoch, created: tx.now }])}
+    ${links.insert(tx, [{ nonce, circulation, seat, epoch, created: tx.now }])}
     on conflict (organization, circulation, seat, epoch) do nothing`;
   return (await keptLink(tx, circulation, seat, epoch)) as LinkRow;
 }

@@ -195,11 +195,10 @@ async function recordFactsOf(tx: Tx, state: Circulation): Promise<Context['recor
   const [row] = await tx.sql<
     { documentType: string; typeName: string; owner: string; unit: string | null; unitName: string | null }[]
   >`
-    select r.document_type, t.name as type_name, r.owner, coalesce(r.unit, p.unit) as unit, u.name as unit_name
+    select r.document_type, t.name as type_name, r.owner, u.id as unit, u.name as unit_name
     from register r
     join document_type t on t.organization = r.organization and t.code = r.document_type
-    left join person p on p.organization = r.organization and p.id = r.owner
-    left join unit u on u.organization = r.organization and u.id = coalesce(r.unit, p.unit)
+    left join record_unit u on u.organization = r.organization and u.record = r.record
     where r.organization = ${tx.organization} and r.record = ${state.records[0] ?? ''}`;
   if (!row) return {};
   const { documentType, typeName, owner, unit, unitName } = row;

@@ -26,9 +26,7 @@ export async function visibleTo(tx: Tx, actor: Member) {
   if (!rules.includes('leadsSteer')) return { where: sql`and ${involved}` };
   // A fragment by itself would be sent by whoever awaits it.
   const led = sql`and (${involved} or exists (
-    select 1 from register led
-    join person owner on owner.organization = led.organization and owner.id = led.owner
-    join unit u on u.organization = led.organization and u.id = coalesce(led.unit, owner.unit)
-    where led.organization = c.organization and led.record = c.record and ${actor.person} in (u.lead, u.deputy)))`;
+    select 1 from record_unit u
+    where u.organization = c.organization and u.record = c.record and ${actor.person} in (u.lead, u.deputy)))`;
   return { where: led };
 }

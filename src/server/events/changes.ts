@@ -60,9 +60,7 @@ async function concerned(told: Announcement): Promise<readonly string[] | null> 
         where i.organization = ${tx.organization} and i.stream = ${circulationStream(told.id)}
         union select unnest(array[u.lead, u.deputy]) from profile f
         join circulation c on c.organization = f.organization and c.id = ${told.id}
-        join register r on r.organization = f.organization and r.record = c.record
-        join person o on o.organization = f.organization and o.id = r.owner
-        join unit u on u.organization = f.organization and u.id = coalesce(r.unit, o.unit)
+        join record_unit u on u.organization = f.organization and u.record = c.record
         where f.organization = ${tx.organization} and f.rules @> array['leadsSteer'])
         union select cover.value ->> 'by' from concerned
         join absence a on a.organization = ${tx.organization} and a.person = concerned.person

@@ -8,7 +8,7 @@ import { enqueue } from '../jobs/queue';
 import { refuse } from '../refused';
 import { reckonAnew } from '../reminders/reckon';
 import { recordChange } from './changes';
-import { needMembers } from './groups';
+import { circulationsWaiting, needMembers } from './groups';
 import { rulesOf } from './rules';
 
 interface Row {
@@ -173,13 +173,9 @@ function tellOfAbsence(tx: Tx): void {
 
 /** Tells whoever covers, directly or at the end of a chain, that what waits for somebody has come to them or has gone. */
 async function tellOfTasks(tx: Tx, { person, covers }: Absence): Promise<void> {
-  const rows = await tx.sql<{ circulation: string }[]>`
-    select distinct c.id as circulation from task t
-    join circulation c on c.organization = t.organization and c.stream = t.stream
-    where t.organization = ${tx.organization} and t.person = ${person}`;
   const others = (await coveredNow(tx)).flatMap((absence) => absence.covers);
   const by = [...whoCovers([...covers, ...others])];
-  for (const { circulation } of rows) notify(tx, 'circulation', circulation, by);
+  for (const circulation of await circulationsWaiting(tx, person)) notify(tx, 'circulation', circulation, by);
 }
 
 /** The types of documents an organization has. */

@@ -105,13 +105,19 @@ export async function needNoTasks(tx: Tx, group: string, code: 'group-in-use' | 
   if (open) refuse(code);
 }
 
+/** The circulations in which something waits for a person or a group, by the key of their tasks. */
+export async function circulationsWaiting(tx: Tx, key: string): Promise<string[]> {
+  const rows = await tx.sql<{ id: string }[]>`
+    select distinct c.id from task t
+    join circulation c on c.organization = t.organization and c.stream = t.stream
+    where t.organization = ${tx.organization} and t.person = ${key}`;
+  return rows.map(({ id }) => id);
+}
+
 /** Whoever joins a group finds its tasks, and whoever leaves it finds them gone. */
 export async function tellOfTasks(tx: Tx, group: string, people: readonly string[]): Promise<void> {
-  const rows = await tx.sql<{ circulation: string }[]>`
-    select distinct c.id as circulation from task t
-    join circulation c on c.organization = t.organization and c.stream = t.stream
-    where t.organization = ${tx.organization} and t.person = ${groupTasks(group)}`;
-  for (const { circulation } of rows) notify(tx, 'circulation', circulation, people);
+  for (const circulation of await circulationsWaiting(tx, groupTasks(group)))
+    notify(tx, 'circulation', circulation, people);
 }
 
 /** People by id who are members and still here: whoever else a group or a unit names is refused. */

@@ -6,7 +6,7 @@ import { reckonAnew } from '../reminders/reckon';
 import { calendarsOf } from './calendars';
 import { recordChange } from './changes';
 import { tellOfTasks } from './groups';
-import { unitNamed } from './units';
+import { needUnit } from './units';
 
 /** Where somebody belongs: what is not said stays as it is. No calendar is the usual one. */
 export interface Place {
@@ -22,7 +22,7 @@ export async function placePerson(tx: Tx, { person, ...given }: Place, actor: st
     select unit, calendar, kind from person where organization = ${organization} and id = ${person}`;
   if (found?.kind !== 'member') refuse('unknown-person');
   const { unit = found.unit, calendar = found.calendar } = given;
-  if (unit !== null && !(await unitNamed(tx, unit))) refuse('unknown-unit');
+  if (unit !== null) await needUnit(tx, unit);
   if (calendar !== null && !(await calendarsOf(tx)).some((one) => one.id === calendar)) refuse('unknown-calendar');
   sendWrite(sql`
     update person set unit = ${unit}, calendar = ${calendar} where organization = ${organization} and id = ${person}`);

@@ -24,9 +24,7 @@ export async function reachOfRules({ sql, organization }: Tx): Promise<{
            count(distinct c.id) filter (where x.person is not null)::int as led,
            count(distinct x.person)::int as leads
     from circulation c
-    left join register r on r.organization = c.organization and r.record = c.record
-    left join person p on p.organization = r.organization and p.id = r.owner
-    left join unit u on u.organization = p.organization and u.id = coalesce(r.unit, p.unit)
+    left join record_unit u on u.organization = c.organization and u.record = c.record
     left join lateral (values (u.lead), (u.deputy)) x (person) on x.person is not null
     where c.organization = ${organization} and c.ended is null`;
   const { live = 0, planned = 0, led = 0, leads = 0 } = row ?? {};

@@ -25,6 +25,11 @@ export async function unitNamed({ sql, organization }: Tx, id: string): Promise<
   return unit ?? null;
 }
 
+/** A unit that has to be there. */
+export async function needUnit(tx: Tx, id: string): Promise<Unit> {
+  return (await unitNamed(tx, id)) ?? refuse('unknown-unit');
+}
+
 /** Who belongs to each of some units, by name, those who have left not among them. */
 export async function peopleOfUnits(
   tx: Tx,
@@ -38,9 +43,7 @@ export async function peopleOfUnits(
 export async function leadsOf({ sql, organization }: Tx, record: string): Promise<string[]> {
   const [row] = await sql<{ lead: string | null; deputy: string | null }[]>`
     select u.lead, u.deputy from profile f
-    join register r on r.organization = f.organization and r.record = ${record}
-    join person p on p.organization = f.organization and p.id = r.owner
-    join unit u on u.organization = f.organization and u.id = coalesce(r.unit, p.unit)
+    join record_unit u on u.organization = f.organization and u.record = ${record}
     where f.organization = ${organization} and f.rules @> array['leadsSteer']`;
   return [row?.lead, row?.deputy].filter((person) => person !== null && person !== undefined);
 }
@@ -63,7 +66,7 @@ export async function saveUnit(tx: Tx, unit: Unit, actor: string): Promise<void>
 
 /** Removes a unit; its people belong to none. */
 export async function removeUnit(tx: Tx, id: string, actor: string): Promise<void> {
-  const before = (await unitNamed(tx, id)) ?? refuse('unknown-unit');
+  const before = await needUnit(tx, id);
   await needNoTasks(tx, unitGroup(id), 'unit-in-use');
   const [theirs] = await tx.sql`
     select from register where organization = ${tx.organization} and unit = ${id} limit 1`;

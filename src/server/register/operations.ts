@@ -11,7 +11,7 @@ import { listOf, optional, shape } from '../operations/input';
 import { type Claim, inGeneral, memberOperation } from '../operations/operation';
 import { cursor, filter, id, idOrNone, reason, title } from '../operations/pieces';
 import { factValues } from '../operations/routePieces';
-import { unitNamed } from '../organization/units';
+import { needUnit } from '../organization/units';
 import { refuse } from '../refused';
 import { actOnRecord } from './act';
 import { createRecord, fitDetails, needDocumentType, takeRecordNumber } from './createRecord';
@@ -61,7 +61,7 @@ export const registerOperations = [
     prepare: (organization, input) => takeRecordNumber(organization, input.documentType),
     run: async (tx, input, actor, _caller, taken) => {
       await needPeople(tx, [{ person: input.owner, kind: 'person' }]);
-      if (input.unit !== null) (await unitNamed(tx, input.unit)) ?? refuse('unknown-unit');
+      if (input.unit !== null) await needUnit(tx, input.unit);
       const details = await fitDetails(tx, input.documentType, input.details);
       const { title: called, owner, unit } = input;
       return createRecord(tx, taken, { title: called, owner, unit, details, complete: true }, actor.person);
@@ -80,7 +80,7 @@ export const registerOperations = [
       const before = await recordState(tx, record);
       if (data.documentType !== before?.documentType) await needDocumentType(tx, data.documentType);
       if (data.owner !== before?.owner) await needPeople(tx, [{ person: data.owner, kind: 'person' }]);
-      if (data.unit !== null && data.unit !== before?.unit) (await unitNamed(tx, data.unit)) ?? refuse('unknown-unit');
+      if (data.unit !== null && data.unit !== before?.unit) await needUnit(tx, data.unit);
       const same = data.documentType === before?.documentType && alike(given, before.details);
       const details = same ? before.details : await fitDetails(tx, data.documentType, given);
       await actOnRecord(tx, record, { type: 'record.described', data: { ...data, details } }, actor.person);

@@ -53,9 +53,7 @@ export async function recordView(tx: Tx, record: string, actor: Member) {
   const [type] = await tx.sql<{ name: string; details: FactType[] }[]>`
     select name, details from document_type where organization = ${tx.organization} and code = ${state.documentType}`;
   const [unit] = await tx.sql<{ name: string }[]>`
-    select u.name from person p
-    join unit u on u.organization = p.organization and u.id = coalesce(${state.unit}, p.unit)
-    where p.organization = ${tx.organization} and p.id = ${state.owner}`;
+    select name from record_unit where organization = ${tx.organization} and record = ${record}`;
   /** Who approved or signed the current revision: what is released says by whom. */
   const approved = released ? standing(released).filter(({ outcome }) => approving.includes(outcome)) : [];
   const approvers = [...new Map(approved.map(({ by, at }) => [by, { person: by, at }])).values()];

@@ -2,10 +2,10 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import { useEffect, useState } from 'react';
-import { type FactKind, type FactType, factKinds, numberText, typedNumber } from '@/core/route/facts';
+import { type FactType, factKinds, numberText, typedNumber } from '@/core/route/facts';
 import { FactInput } from '../circulation/FactInput';
 import { SideButton, WordButton } from '../parts/buttons';
-import { ChoiceField, FormField, TextField, Tick } from '../parts/form';
+import { FormField, TextField, Tick, WordedChoice } from '../parts/form';
 import { adminWords } from './words';
 
 const words = adminWords.types;
@@ -83,17 +83,13 @@ function FactRow({
         />
       </Box>
       <Box w="180px">
-        <ChoiceField
+        <WordedChoice
           label={words.factKind}
+          of={factKinds}
+          words={words.factKinds}
           value={fact.kind}
-          onChange={(event) => set({ kind: event.target.value as FactKind, standard: null })}
-        >
-          {factKinds.map((kind) => (
-            <option key={kind} value={kind}>
-              {words.factKinds[kind]}
-            </option>
-          ))}
-        </ChoiceField>
+          onValue={(kind) => set({ kind, standard: null })}
+        />
       </Box>
       {fact.kind === 'amount' && (
         <Box w="80px">

@@ -5,7 +5,7 @@ import type { Person } from '@/server/admin/people';
 import { useOrganization } from '../data/organization';
 import { say } from '../data/said';
 import { useTell } from '../data/use';
-import { ChoiceField, Fault } from '../parts/form';
+import { Fault, NamedChoice } from '../parts/form';
 import { adminWords } from './words';
 
 const words = adminWords.people;
@@ -20,32 +20,22 @@ export function PersonPlace({ person, administers }: { readonly person: Person; 
   return (
     <Flex gap="16px" mt="10px" flexWrap="wrap">
       <Box w="220px">
-        <ChoiceField
+        <NamedChoice
           label={words.unit}
-          value={person.unit ?? ''}
-          onChange={(event) => put({ unit: event.target.value || null })}
-        >
-          <option value="">{words.noUnit}</option>
-          {offered.map(({ id, name }) => (
-            <option key={id} value={id}>
-              {name}
-            </option>
-          ))}
-        </ChoiceField>
+          none={words.noUnit}
+          of={offered}
+          value={person.unit}
+          onValue={(unit) => put({ unit })}
+        />
       </Box>
       <Box w="220px">
-        <ChoiceField
+        <NamedChoice
           label={words.calendar}
-          value={person.calendar ?? ''}
-          onChange={(event) => put({ calendar: event.target.value || null })}
-        >
-          <option value="">{words.usualCalendar}</option>
-          {calendars.map(({ id, name }) => (
-            <option key={id} value={id}>
-              {name}
-            </option>
-          ))}
-        </ChoiceField>
+          none={words.usualCalendar}
+          of={calendars}
+          value={person.calendar}
+          onValue={(calendar) => put({ calendar })}
+        />
       </Box>
       <Fault error={place.error} />
     </Flex>

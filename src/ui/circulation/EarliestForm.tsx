@@ -1,10 +1,10 @@
 'use client';
 
 import { Box, Flex } from '@chakra-ui/react';
-import { type Earliest, type Stage, stagesOf, type Unit, units } from '@/core/route/route';
+import { type Earliest, type Stage, stagesOf, units } from '@/core/route/route';
 import { verbWords } from '../line/words';
 import { WordButton } from '../parts/buttons';
-import { ChoiceField, FormField, TextField, Tick } from '../parts/form';
+import { ChoiceField, FormField, TextField, Tick, WordedChoice } from '../parts/form';
 import { TimeInput } from '../parts/TimeInput';
 import type { Planning } from './usePlanning';
 import { useClock } from './useSubject';
@@ -85,17 +85,13 @@ export function EarliestForm({
               />
             </Box>
             <Box w="160px">
-              <ChoiceField
+              <WordedChoice
                 label={words.unit}
+                of={units}
+                words={words.units}
                 value={wait.unit}
-                onChange={(event) => set({ ...wait, unit: event.target.value as Unit })}
-              >
-                {units.map((unit) => (
-                  <option key={unit} value={unit}>
-                    {words.units[unit]}
-                  </option>
-                ))}
-              </ChoiceField>
+                onValue={(unit) => set({ ...wait, unit })}
+              />
             </Box>
           </>
         ) : (

@@ -7,11 +7,30 @@ import { wallClock } from '@/core/time/zone';
 import { unreachable } from '@/core/unreachable';
 import { useTimes } from '../data/use';
 import { DayInput } from '../parts/DayInput';
-import { Choose, TextInput } from '../parts/form';
+import { Choose, FormField, TextInput } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { circulationWords } from './words';
 
 const words = circulationWords.plan.facts;
+
+/** A labelled value of a fact; called by its name unless the label says more. */
+export function FactField({
+  type,
+  label = type.name,
+  value,
+  onChange,
+}: {
+  readonly type: FactType;
+  readonly label?: string;
+  readonly value: FactValue | null;
+  readonly onChange: (value: FactValue | null) => void;
+}) {
+  return (
+    <FormField label={label}>
+      {({ id }) => <FactInput id={id} label={type.name} type={type} value={value} onChange={onChange} />}
+    </FormField>
+  );
+}
 
 /** A value of a fact, typed or chosen by its kind; empty is none. */
 export function FactInput({

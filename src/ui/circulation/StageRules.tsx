@@ -3,19 +3,12 @@
 import { Box, Flex } from '@chakra-ui/react';
 import { useState } from 'react';
 import type { StageChange } from '@/core/route/edit';
-import {
-  type Allows,
-  type Availability,
-  availabilities,
-  independentStages,
-  type Stage,
-  stagesOf,
-} from '@/core/route/route';
+import { type Allows, availabilities, independentStages, type Stage, stagesOf } from '@/core/route/route';
 import type { Rule } from '@/core/route/tally';
-import { type Verb, verbFacts, verbs } from '@/core/route/verbs';
+import { verbFacts, verbs } from '@/core/route/verbs';
 import { verbWords } from '../line/words';
 import { WordButton } from '../parts/buttons';
-import { ChoiceField, TextField, Tick } from '../parts/form';
+import { ChoiceField, TextField, Tick, WordedChoice } from '../parts/form';
 import type { Planning } from './usePlanning';
 import { allowsInWords, circulationWords } from './words';
 
@@ -50,36 +43,30 @@ export function StageRules({
   return (
     <>
       <Box flex="0.8" minW="170px">
-        <ChoiceField
+        <WordedChoice
           label={words.verb}
+          of={verbs}
+          words={verbWords}
           value={stage.verb}
-          onChange={(event) => set({ verb: event.target.value as Verb })}
-        >
-          {verbs.map((verb) => (
-            <option key={verb} value={verb}>
-              {verbWords[verb]}
-            </option>
-          ))}
-        </ChoiceField>
+          onValue={(verb) => set({ verb })}
+        />
         {rule}
       </Box>
       <Box flex="0.8" minW="170px">
-        <ChoiceField
+        <WordedChoice
           label={words.order}
+          of={['together', 'oneByOne']}
+          words={words}
           value={stage.order}
-          onChange={(event) => set({ order: event.target.value as Stage['order'] })}
-        >
-          <option value="together">{words.together}</option>
-          <option value="oneByOne">{words.oneByOne}</option>
-        </ChoiceField>
-        <ChoiceField
+          onValue={(order) => set({ order })}
+        />
+        <WordedChoice
           label={words.onReturn}
+          of={['atOnce', 'gather']}
+          words={words}
           value={stage.onReturn}
-          onChange={(event) => set({ onReturn: event.target.value as Stage['onReturn'] })}
-        >
-          <option value="atOnce">{words.atOnce}</option>
-          <option value="gather">{words.gather}</option>
-        </ChoiceField>
+          onValue={(onReturn) => set({ onReturn })}
+        />
       </Box>
     </>
   );
@@ -113,14 +100,13 @@ export function StageAllows({
         <Box fontSize="14px" color="ink">
           <Flex gap="14px" mt="8px" flexWrap="wrap">
             <Box w="220px" hidden={started}>
-              <ChoiceField
+              <WordedChoice
                 label={words.onDecline}
+                of={['stop', 'count']}
+                words={words}
                 value={stage.onDecline}
-                onChange={(event) => set({ onDecline: event.target.value as Stage['onDecline'] })}
-              >
-                <option value="stop">{words.stop}</option>
-                <option value="count">{words.count}</option>
-              </ChoiceField>
+                onValue={(onDecline) => set({ onDecline })}
+              />
             </Box>
             <AllowsFields stage={stage} set={(allows) => set({ allows })} />
             {!started && stages.length > 1 && <StagesApart stage={stage} planning={planning} />}
@@ -220,30 +206,24 @@ function AllowsFields({ stage, set }: { readonly stage: Stage; readonly set: (al
   const { allows, verb } = stage;
   const put = (part: Partial<Allows>) => set({ ...allows, ...part });
   const when = (key: 'print' | 'download') => (
-    <ChoiceField
+    <WordedChoice
       label={words[key]}
+      of={availabilities}
+      words={words.availability}
       value={allows[key]}
-      onChange={(event) => put({ [key]: event.target.value as Availability })}
-    >
-      {availabilities.map((one) => (
-        <option key={one} value={one}>
-          {words.availability[one]}
-        </option>
-      ))}
-    </ChoiceField>
+      onValue={(one) => put({ [key]: one })}
+    />
   );
   return (
     <>
       <Box w="220px">
-        <ChoiceField
+        <WordedChoice
           label={words.delegate}
+          of={['freely', 'agreed', 'no']}
+          words={{ freely: words.delegateFreely, agreed: words.delegateAgreed, no: words.delegateNo }}
           value={allows.delegate}
-          onChange={(event) => put({ delegate: event.target.value as Allows['delegate'] })}
-        >
-          <option value="freely">{words.delegateFreely}</option>
-          <option value="agreed">{words.delegateAgreed}</option>
-          <option value="no">{words.delegateNo}</option>
-        </ChoiceField>
+          onValue={(delegate) => put({ delegate })}
+        />
       </Box>
       <Box w="180px">{when('print')}</Box>
       <Box w="180px">{when('download')}</Box>

@@ -10,10 +10,10 @@ import type { CirculationView } from '@/server/circulation/view';
 import { useGround } from '../data/useGround';
 import { verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
-import { Fault, FormField } from '../parts/form';
+import { Fault } from '../parts/form';
 import { Leaf } from '../parts/parts';
 import { useConditionWords } from './conditionWords';
-import { FactInput } from './FactInput';
+import { FactField } from './FactInput';
 import { may } from './offers';
 import { useAct } from './useAct';
 import { toldWords, circulationWords as words } from './words';
@@ -38,17 +38,11 @@ export function ValuesLeaf({ view, onDone }: { readonly view: CirculationView; r
       <Flex gap="16px" flexWrap="wrap">
         {view.factTypes.map((type) => (
           <Box key={type.id} w={type.kind === 'person' ? '260px' : '210px'}>
-            <FormField label={type.name}>
-              {(props) => (
-                <FactInput
-                  id={props.id}
-                  label={type.name}
-                  type={type}
-                  value={values[type.id] ?? null}
-                  onChange={(value) => setChanged({ ...changed, [type.id]: value })}
-                />
-              )}
-            </FormField>
+            <FactField
+              type={type}
+              value={values[type.id] ?? null}
+              onChange={(value) => setChanged({ ...changed, [type.id]: value })}
+            />
           </Box>
         ))}
       </Flex>

@@ -69,34 +69,31 @@ function concerned(key: readonly unknown[], topics: ReadonlySet<string>): boolea
   );
 }
 
-const viewKey = (circulation: string) => keyOf('circulation.view', { circulation });
-
-/** Topics without their parts, and the parts of each circulation of which nothing else has changed. */
+/** Topics without their parts; and where nothing but parts of it has changed, which ones. */
 function sorted(topics: Iterable<string>) {
-  const changed = new Set<string>();
   const whole = new Set<string>();
   const parts = new Map<string, Set<ViewPart>>();
   for (const told of topics) {
     const [topic = '', named] = told.split(' #');
-    changed.add(topic);
     if (named === undefined) whole.add(topic);
-    else {
-      const id = topic.replace(/^circulation /, '');
-      parts.set(id, new Set([...(parts.get(id) ?? []), ...(named.split(',') as ViewPart[])]));
-    }
+    else parts.set(topic, new Set([...(parts.get(topic) ?? []), ...(named.split(',') as ViewPart[])]));
   }
-  for (const topic of whole) parts.delete(topic.replace(/^circulation /, ''));
-  return { changed, parts };
+  for (const topic of whole) parts.delete(topic);
+  return { whole, parts };
 }
 
+/** The key of what is shown of a circulation, by its topic. */
+const viewKey = (topic: string) => keyOf('circulation.view', { circulation: topic.replace(/^circulation /, '') });
+
 /** Asks anew for some parts of a circulation that is kept; for all of it where that cannot be put together. */
-async function renewParts(client: QueryClient, circulation: string, parts: ReadonlySet<ViewPart>): Promise<void> {
-  const queryKey = viewKey(circulation);
+async function renewParts(client: QueryClient, topic: string, parts: ReadonlySet<ViewPart>): Promise<void> {
+  const queryKey = viewKey(topic);
   const shown = client.getQueryCache().find({ queryKey });
   if (shown?.state.data === undefined) return;
   const renew = () => client.invalidateQueries({ queryKey });
   if (!shown.isActive() || shown.state.fetchStatus !== 'idle') return renew();
   const before = shown.state.dataUpdatedAt;
+  const { circulation } = queryKey[2] as InputOf<'circulation.view'>;
   const value = await ask('circulation.parts', { circulation, parts: [...parts] }).catch(() => null);
   // Something else has come meanwhile, or nothing has.
   if (value === null || shown.state.dataUpdatedAt !== before) return renew();
@@ -105,14 +102,14 @@ async function renewParts(client: QueryClient, circulation: string, parts: Reado
 
 /** Asks anew for what depends on topics that have changed, and for nothing else. */
 export async function refresh(client: QueryClient, topics: Iterable<string>): Promise<void> {
-  const { changed, parts } = sorted(topics);
-  const inPart = new Set([...parts.keys()].map((id) => hashKey(viewKey(id))));
-  const inWhole = new Set([...changed].filter((topic) => !parts.has(topic.replace(/^circulation /, ''))));
+  const { whole, parts } = sorted(topics);
+  const changed = new Set([...whole, ...parts.keys()]);
+  const inParts = new Set([...parts.keys()].map((topic) => hashKey(viewKey(topic))));
   await Promise.all([
     client.invalidateQueries({
-      predicate: ({ queryKey, queryHash }) => concerned(queryKey, inPart.has(queryHash) ? inWhole : changed),
+      predicate: ({ queryKey, queryHash }) => concerned(queryKey, inParts.has(queryHash) ? whole : changed),
     }),
-    ...[...parts].map(([id, own]) => renewParts(client, id, own)),
+    ...[...parts].map(([topic, own]) => renewParts(client, topic, own)),
     changed.has('people') || changed.has('everything') ? renewPeople(client) : null,
   ]);
 }

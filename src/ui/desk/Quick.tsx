@@ -7,7 +7,7 @@ import { usePeople } from '../data/people';
 import { verbWords } from '../line/words';
 import { DueButton, WordButton } from '../parts/buttons';
 import { DropPdf } from '../parts/DropPdf';
-import { AreaField, ChoiceField, Fault, FormField, TextField } from '../parts/form';
+import { AreaField, Fault, FormField, TextField, WordedChoice } from '../parts/form';
 import { MomentInput } from '../parts/MomentInput';
 import { PeoplePicker } from '../parts/PeoplePicker';
 import { Leaf, PersonName } from '../parts/parts';
@@ -97,17 +97,13 @@ export function Quick({ dropped, onDone }: { readonly dropped: File | null; read
               onPick={(who) => change({ people: [...people, who] })}
             />
             <Flex gap="14px" mt="14px">
-              <ChoiceField
+              <WordedChoice
                 label={words.verb}
+                of={quickVerbs}
+                words={verbWords}
                 value={verb}
-                onChange={(event) => change({ verb: event.target.value as (typeof quickVerbs)[number] })}
-              >
-                {quickVerbs.map((option) => (
-                  <option key={option} value={option}>
-                    {verbWords[option]}
-                  </option>
-                ))}
-              </ChoiceField>
+                onValue={(chosen) => change({ verb: chosen })}
+              />
               <FormField label={words.due}>
                 {(props) => <MomentInput {...props} value={due} onChange={(at) => change({ due: at })} />}
               </FormField>

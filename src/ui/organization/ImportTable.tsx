@@ -9,7 +9,7 @@ import { download } from '../data/download';
 import { say } from '../data/said';
 import { useTell } from '../data/use';
 import { DueButton, SideButton } from '../parts/buttons';
-import { ChoiceField, Fault, Tick } from '../parts/form';
+import { Fault, Tick, WordedChoice } from '../parts/form';
 import { organizationWords as words } from './words';
 
 type Read = OutputOf<'organization.readTable'>;
@@ -58,21 +58,16 @@ export function ImportTable() {
     <Box maxW="1100px">
       <Flex gap="16px" align="flex-end" flexWrap="wrap">
         <Box w="220px">
-          <ChoiceField
+          <WordedChoice
             label={words.tableKind}
+            of={Object.keys(words.tables) as TableKind[]}
+            words={words.tables}
             value={table}
-            onChange={(event) => {
-              const kind = event.target.value as TableKind;
+            onValue={(kind) => {
               setTable(kind);
               if (content) void check(kind, content.text);
             }}
-          >
-            {(Object.keys(words.tables) as TableKind[]).map((kind) => (
-              <option key={kind} value={kind}>
-                {words.tables[kind]}
-              </option>
-            ))}
-          </ChoiceField>
+          />
         </Box>
         <Box pb="14px">
           <Flex gap="10px">

@@ -97,6 +97,58 @@ export function ChoiceField({ label, help, fault = null, ...choice }: Labelled &
   );
 }
 
+/** A labelled choice of one among what is called by words of its own. */
+export function WordedChoice<K extends string>({
+  label,
+  of,
+  words,
+  value,
+  onValue,
+}: {
+  readonly label: string;
+  readonly of: readonly K[];
+  readonly words: Readonly<Record<K, string>>;
+  readonly value: K;
+  readonly onValue: (value: K) => void;
+}) {
+  return (
+    <ChoiceField label={label} value={value} onChange={(event) => onValue(event.target.value as K)}>
+      {of.map((key) => (
+        <option key={key} value={key}>
+          {words[key]}
+        </option>
+      ))}
+    </ChoiceField>
+  );
+}
+
+/** A labelled choice of one among things by name, or of none of them. */
+export function NamedChoice({
+  label,
+  none,
+  of,
+  value,
+  onValue,
+}: {
+  readonly label: string;
+  /** What choosing none is called. */
+  readonly none: string;
+  readonly of: readonly { readonly id: string; readonly name: string }[];
+  readonly value: string | null;
+  readonly onValue: (value: string | null) => void;
+}) {
+  return (
+    <ChoiceField label={label} value={value ?? ''} onChange={(event) => onValue(event.target.value || null)}>
+      <option value="">{none}</option>
+      {of.map(({ id, name }) => (
+        <option key={id} value={id}>
+          {name}
+        </option>
+      ))}
+    </ChoiceField>
+  );
+}
+
 /** A box to tick, with what it says; or called by its place in a table, where its row and column say it. */
 export function Tick({
   checked,

@@ -2,9 +2,9 @@
 
 import { Box, Flex } from '@chakra-ui/react';
 import type { FactType, FactValue } from '@/core/route/facts';
-import { FactInput } from '../circulation/FactInput';
+import { FactField } from '../circulation/FactInput';
 import { useAsk } from '../data/use';
-import { ChoiceField, FormField } from '../parts/form';
+import { NamedChoice } from '../parts/form';
 import { registerWords as words } from './words';
 
 type Details = Readonly<Record<string, FactValue | null>>;
@@ -26,40 +26,25 @@ export function DetailsForm({
     <Flex gap="20px" flexWrap="wrap" align="flex-start">
       {(units.length > 0 || unit !== null) && (
         <Box minW="200px">
-          <ChoiceField
+          <NamedChoice
             label={words.unit}
-            value={unit ?? ''}
-            onChange={(event) => onChange({ unit: event.target.value || null })}
-          >
-            <option value="">{words.unitOfOwner}</option>
-            {units.map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.name}
-              </option>
-            ))}
-          </ChoiceField>
+            none={words.unitOfOwner}
+            of={units}
+            value={unit}
+            onValue={(chosen) => onChange({ unit: chosen })}
+          />
         </Box>
       )}
       {types.map((type) => (
         <Box key={type.id} minW="180px">
-          <FormField label={type.needed ? type.name : words.optional(type.name)}>
-            {({ id }) => (
-              <FactInput
-                id={id}
-                type={type}
-                label={type.name}
-                value={details[type.id] ?? null}
-                onChange={(value) => onChange({ details: { ...details, [type.id]: value } })}
-              />
-            )}
-          </FormField>
+          <FactField
+            type={type}
+            label={type.needed ? type.name : words.optional(type.name)}
+            value={details[type.id] ?? null}
+            onChange={(value) => onChange({ details: { ...details, [type.id]: value } })}
+          />
         </Box>
       ))}
     </Flex>
   );
-}
-
-/** The details that a document begins with. */
-export function standardDetails(types: readonly FactType[]): Details {
-  return Object.fromEntries(types.map(({ id, standard }) => [id, standard]));
 }

@@ -1,7 +1,7 @@
 'use client';
 
 import { chakra, Flex } from '@chakra-ui/react';
-import type { FactValue } from '@/core/route/facts';
+import { type FactValue, standardFacts } from '@/core/route/facts';
 import { useRouter } from '../data/ahead';
 import type { OutputOf } from '../data/client';
 import { useAsk, useMe, useTell } from '../data/use';
@@ -10,7 +10,7 @@ import { DueButton } from '../parts/buttons';
 import { ChoiceField, Fault, TextField } from '../parts/form';
 import { OnePerson } from '../parts/OnePerson';
 import { PageHead } from '../parts/parts';
-import { DetailsForm, standardDetails } from './DetailsForm';
+import { DetailsForm } from './DetailsForm';
 import { registerWords as words } from './words';
 
 /** A new document: title, type, owner, unit and details; the number comes by itself. */
@@ -45,7 +45,7 @@ function Form({ me }: { readonly me: OutputOf<'session.me'> }) {
   });
   const documentType = type ?? types?.[0]?.code ?? '';
   const declared = types?.find(({ code }) => code === documentType)?.details ?? [];
-  const given = details[documentType] ?? standardDetails(declared);
+  const given = details[documentType] ?? standardFacts(declared);
   return (
     <>
       <PageHead title={words.newTitle} below={<chakra.span color="quiet">{words.newMore}</chakra.span>} />

@@ -1,12 +1,12 @@
-import { useCallback, useState } from 'react';
+import { useState } from 'react';
 import type { Outcome } from '@/core/route/verbs';
 import type { CirculationView } from '@/server/circulation/view';
 import type { SpotGiven } from '@/server/operations/pieces';
 import { needsOf } from '../circulation/offers';
-import { useTell } from '../data/use';
 import { useEscape } from '../data/useEscape';
 import { useGround } from '../data/useGround';
 import { useResponding } from './useResponding';
+import { useSeatActs } from './useSeatActs';
 
 type Panel = Outcome | 'delegate' | 'name' | 'ask' | null;
 export type Reader = ReturnType<typeof useReading>;
@@ -27,16 +27,9 @@ export function useReading(view: CirculationView, seatId: string | null) {
   const asked = seat !== null && needs !== null;
   const stale = shown !== null && view.newest !== null && view.newest > shown;
 
-  const { mutate: tellSeen } = useTell('circulation.see');
+  const { see } = useSeatActs({ circulation: view.id, seat: seat?.id ?? '', epoch: seat?.epoch ?? 0 }, '');
   const scope = (!stale && seat?.scope) || undefined;
   const unseen = seat !== null && asked && !stale && needsOf(view, 'see', seat.id) !== null;
-  const [id, epoch] = [seat?.id, seat?.epoch];
-  const see = useCallback(
-    (seen: string) => {
-      if (id !== undefined && epoch !== undefined) tellSeen({ circulation: view.id, seat: id, epoch, scope: seen });
-    },
-    [tellSeen, view.id, id, epoch],
-  );
   const { positive, offered, unnamed } = useResponding(needs, '', unseen ? scope : undefined, see);
   // A leaf for a task that is no longer there says so and closes; what stays is the document.
   useGround(panel === null || asked || left, { isPending: false }, () => setPanel(null));

@@ -73,7 +73,8 @@ export const decide: ActOn<'seat', 'decide'> = {
   guard: actable,
   needs: (state, context, seat) => {
     const waits = waitsUntil(state, seat, context.actor, context);
-    const all = outcomesFor(stagePlanOf(state, seat));
+    const plan = stagePlanOf(state, seat);
+    const all = outcomesFor(plan);
     // Declining is always possible; everything else waits for its time.
     const outcomes = waits === null ? all : all.filter((outcome) => outcome === 'declined');
     const unnamed = unnamedBy(state, seat).map(({ id }) => id);
@@ -81,7 +82,7 @@ export const decide: ActOn<'seat', 'decide'> = {
       epoch: seat.epoch,
       scope: scopeOf(state, seat) ?? '',
       outcomes,
-      yes: verbFacts[stagePlanOf(state, seat).verb].yes,
+      yes: verbFacts[plan.verb].yes,
       ...(waits === null ? {} : { notBefore: waits }),
       ...(unnamed.length > 0 ? { unnamed } : {}),
       reasonFor: outcomes.filter((outcome) => !isPositive(outcome)),
