@@ -16,6 +16,7 @@ import {
 import {
   forgetRunning,
   keepRunning,
+  notePart,
   noteRunning,
   refuseSecondStart,
   runBeside,
@@ -64,14 +65,14 @@ await main(async () => {
     step('the demonstration organization');
     await runEntry('seed', env);
     step('post room, worker and pages');
-    const note = (parts) => noteRunning({ parts: history ? [...parts, history.pid] : parts });
-    running = await keepRunning(['postroom', 'worker', 'server'], env, { note, stopped });
+    running = await keepRunning(['postroom', 'worker', 'server'], env, { note: notePart, stopped });
     step(`ready: ${url}`);
     noteRunning({ url });
     say(
       `\nThe demonstration organization is Marrowfell Ropeway; choose a person on the first page.\nIts history is laid out while you look. Ctrl+C ends everything. Data are kept; "npm run demo -- --fresh" begins anew.\n`,
     );
     history = runBeside('history', env);
+    notePart(history.pid);
     await untilStopped(stopped);
   } finally {
     await Promise.all([running?.end(), history?.end()]);

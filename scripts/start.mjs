@@ -11,7 +11,15 @@ import {
   stepper,
   stopSignal,
 } from './lib/machine.mjs';
-import { forgetRunning, keepRunning, noteRunning, refuseSecondStart, runEntry, untilStopped } from './lib/serve.mjs';
+import {
+  forgetRunning,
+  keepRunning,
+  notePart,
+  noteRunning,
+  refuseSecondStart,
+  runEntry,
+  untilStopped,
+} from './lib/serve.mjs';
 
 /** `npm start`: a real installation, with a cluster of its own unless DATABASE_URL is set. */
 await main(async () => {
@@ -51,7 +59,7 @@ await main(async () => {
     };
     await runEntry('migrate', env);
     step('worker and pages');
-    running = await keepRunning(['worker', 'server'], env, { note: (parts) => noteRunning({ parts }), stopped });
+    running = await keepRunning(['worker', 'server'], env, { note: notePart, stopped });
     step(`ready: ${url}`);
     noteRunning({ url });
     if (!process.env.SMTP_URL) say('SMTP_URL is not set: mail is kept queued until it is.');

@@ -53,6 +53,11 @@ export function noteRunning(more) {
   writeFileSync(marker, JSON.stringify(noted));
 }
 
+/** Notes one more process of this start as soon as there is one: it may be killed before that is ready. */
+export function notePart(pid) {
+  noteRunning({ parts: [...noted.parts, pid] });
+}
+
 export function forgetRunning() {
   rmSync(marker, { force: true });
 }
@@ -66,8 +71,8 @@ export function runEntry(name, env, args = [], minutes = 10) {
   });
 }
 
-/** Starts one of the built processes and gives it when it says READY. */
-export function startEntry(name, env, { seconds = 90 } = {}) {
+/** Starts one of the built processes and gives it when it says READY; `spawned` is told its id before that. */
+export function startEntry(name, env, { seconds = 90, spawned = () => {} } = {}) {
   const child = spawn(process.execPath, ['--enable-source-maps', path.join(root, '.build', `${name}.mjs`)], {
     cwd: root,
     env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production', ...env },
@@ -75,6 +80,7 @@ export function startEntry(name, env, { seconds = 90 } = {}) {
     // Its own group, so that Ctrl+C reaches only this script, which then ends everything in order.
     detached: true,
   });
+  spawned(child.pid);
   return new Promise((resolve, reject) => {
     const late = setTimeout(() => {
       child.kill('SIGKILL');
@@ -127,7 +133,7 @@ export function pauseAfter(falls) {
 
 /**
  * Keeps parts of Avenda running, in order: what dies is started again with growing pauses, and the others go on. The
- * first start of each must succeed. Gives the way to end them all. `note` is told the processes, whenever they change.
+ * first start of each must succeed. Gives the way to end them all. `note` is told each process as soon as there is one.
  */
 export async function keepRunning(
   parts,
@@ -135,10 +141,6 @@ export async function keepRunning(
   { started = startEntry, pause = pauseAfter, note = () => {}, stopped = null } = {},
 ) {
   const children = new Map();
-  const keep = (part, child) => {
-    children.set(part, child);
-    note([...children.values()].map(({ pid }) => pid));
-  };
   const waiting = new Set();
   let ending = false;
   const watch = (part, falls) => {
@@ -157,9 +159,9 @@ export async function keepRunning(
     const timer = setTimeout(async () => {
       waiting.delete(timer);
       try {
-        const child = await started(part, env);
+        const child = await started(part, env, { spawned: note });
         if (ending) return endAll([child]);
-        keep(part, child);
+        children.set(part, child);
         watch(part, falls);
       } catch (error) {
         if (!ending) again(part, falls + 1, error.message);
@@ -175,7 +177,7 @@ export async function keepRunning(
   try {
     for (const part of parts) {
       if (stopped?.aborted) break;
-      keep(part, await started(part, env));
+      children.set(part, await started(part, env, { spawned: note }));
       watch(part, 0);
     }
   } catch (error) {

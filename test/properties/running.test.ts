@@ -14,6 +14,24 @@ describe('what is kept running', () => {
     expect([1, 2, 3, 4, 5, 6, 7, 20].map(pauseAfter)).toEqual([1000, 2000, 4000, 8000, 16_000, 32_000, 60_000, 60_000]);
   });
 
+  it('is noted as soon as there is a process, before that is ready, so that the next start can end it', async () => {
+    const { keepRunning } = await import(script);
+    const noted: number[] = [];
+    const seen: (readonly number[])[] = [];
+    let next = 100;
+    const started = async (_name: string, _env: object, { spawned }: { spawned: (pid: number) => void }) => {
+      next += 1;
+      spawned(next);
+      seen.push([...noted]);
+      // It is killed before it says that it is ready.
+      if (next === 102) throw new Error('killed');
+      return Object.assign(new EventEmitter(), { exitCode: 0, signalCode: null, kill: () => {} });
+    };
+    const note = (pid: number) => noted.push(pid);
+    await expect(keepRunning(['worker', 'server'], {}, { started, note })).rejects.toThrow('killed');
+    expect(seen).toEqual([[101], [101, 102]]);
+  });
+
   it('is started again when it dies, by itself and alone, until it is ended', async () => {
     vi.spyOn(process.stdout, 'write').mockReturnValue(true);
     const { keepRunning } = await import(script);
